@@ -1,0 +1,6 @@
+export { toEncoded, toLinear } from './transfer'
+export * from './colour'
+export * from './tone'
+export * from './pixels'
+export * from './neighbourhood'
+export * from './resample'

@@ -1,0 +1,111 @@
+// Between interleaved integers at rest and planes of floats in flight. One row a call; rows are
+// processed in whole vectors of 4 pixels, so buffers need 16 bytes of slack behind their last row.
+import { encodeSrgbx4 } from './transfer'
+
+/**
+ * Interleaved 8-bit RGB → planes. `tables` holds three tables of 256 vectors: the linear value of the
+ * code times the channel's matrix column (r, g, b, 0), so that a pixel is two additions.
+ */
+export function decodeRow8(source: usize, width: i32, tables: usize, r: usize, g: usize, b: usize): void {
+  const greens = tables + 4096
+  const blues = tables + 8192
+  for (let x = 0; x < width; x += 4) {
+    const p0 = pixel8(source, tables, greens, blues)
+    const p1 = pixel8(source + 3, tables, greens, blues)
+    const p2 = pixel8(source + 6, tables, greens, blues)
+    const p3 = pixel8(source + 9, tables, greens, blues)
+    const lo01 = v128.shuffle<f32>(p0, p1, 0, 4, 1, 5)
+    const lo23 = v128.shuffle<f32>(p2, p3, 0, 4, 1, 5)
+    v128.store(r, v128.shuffle<f32>(lo01, lo23, 0, 1, 4, 5))
+    v128.store(g, v128.shuffle<f32>(lo01, lo23, 2, 3, 6, 7))
+    const hi01 = v128.shuffle<f32>(p0, p1, 2, 6, 2, 6)
+    const hi23 = v128.shuffle<f32>(p2, p3, 2, 6, 2, 6)
+    v128.store(b, v128.shuffle<f32>(hi01, hi23, 0, 1, 4, 5))
+    source += 12
+    r += 16
+    g += 16
+    b += 16
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function pixel8(at: usize, reds: usize, greens: usize, blues: usize): v128 {
+  return f32x4.add(
+    f32x4.add(v128.load(reds + (<usize>load<u8>(at) << 4)), v128.load(greens + (<usize>load<u8>(at, 1) << 4))),
+    v128.load(blues + (<usize>load<u8>(at, 2) << 4)),
+  )
+}
+
+/** Interleaved 16-bit RGB → planes. `tables`: three tables of 65536 linear floats; `m`: 3×3 floats. */
+export function decodeRow16(source: usize, width: i32, tables: usize, m: usize, r: usize, g: usize, b: usize): void {
+  const greens = tables + 262144
+  const blues = tables + 524288
+  for (let x = 0; x < width; x++) {
+    const red = f32.load(tables + (<usize>load<u16>(source) << 2))
+    const green = f32.load(greens + (<usize>load<u16>(source, 2) << 2))
+    const blue = f32.load(blues + (<usize>load<u16>(source, 4) << 2))
+    const at: usize = <usize>x << 2
+    f32.store(r + at, f32.load(m) * red + f32.load(m, 4) * green + f32.load(m, 8) * blue)
+    f32.store(g + at, f32.load(m, 12) * red + f32.load(m, 16) * green + f32.load(m, 20) * blue)
+    f32.store(b + at, f32.load(m, 24) * red + f32.load(m, 28) * green + f32.load(m, 32) * blue)
+    source += 6
+  }
+}
+
+/** A number in 0–1 from a place in the picture: a 32-bit mix (multiply, xor-shift) of x, y and channel. */
+// @ts-ignore: decorator
+@inline
+function placeNoise(seed: v128): v128 {
+  let h = v128.xor(seed, i32x4.shr_u(seed, 16))
+  h = i32x4.mul(h, i32x4.splat(0x7feb352d))
+  h = v128.xor(h, i32x4.shr_u(h, 15))
+  h = i32x4.mul(h, i32x4.splat(i32(0x846ca68b)))
+  h = v128.xor(h, i32x4.shr_u(h, 16))
+  return f32x4.mul(f32x4.convert_i32x4_s(i32x4.shr_u(h, 8)), f32x4.splat(5.9604645e-8))
+}
+
+// @ts-ignore: decorator
+@inline
+function code8(encoded: v128, rounding: v128): v128 {
+  const scaled = f32x4.add(f32x4.mul(encoded, f32x4.splat(255)), rounding)
+  return i32x4.trunc_sat_f32x4_s(f32x4.max(f32x4.min(scaled, f32x4.splat(255)), f32x4.splat(0)))
+}
+
+/**
+ * Planes of encoded values → interleaved 8-bit, `channels` 3 (RGB) or 4 (RGBA, opaque). Not a number becomes 0.
+ * With `dither`, the rounding threshold of each pixel comes from its place (x, y), else it is ½.
+ */
+export function encodeRow8(r: usize, g: usize, b: usize, width: i32, target: usize, channels: i32, x: i32, y: i32, dither: i32): void {
+  const half = f32x4.splat(0.5)
+  let place = i32x4.add(i32x4.mul(i32x4.add(i32x4.splat(x), i32x4(0, 1, 2, 3)), i32x4.splat(i32(0x9e3779b1))), i32x4.splat(y * i32(0x85ebca77)))
+  const stride = i32x4.splat(4 * i32(0x9e3779b1))
+  const channelStep = i32x4.splat(i32(0xc2b2ae3d))
+  const opaque = i32x4.splat(i32(0xff000000))
+  for (let i = 0; i < width; i += 4) {
+    let rounding0 = half
+    let rounding1 = half
+    let rounding2 = half
+    if (dither) {
+      const second = i32x4.add(place, channelStep)
+      rounding0 = placeNoise(place)
+      rounding1 = placeNoise(second)
+      rounding2 = placeNoise(i32x4.add(second, channelStep))
+      place = i32x4.add(place, stride)
+    }
+    const red = code8(v128.load(r), rounding0)
+    const green = code8(v128.load(g), rounding1)
+    const blue = code8(v128.load(b), rounding2)
+    const packed = v128.or(v128.or(red, i32x4.shl(green, 8)), i32x4.shl(blue, 16))
+    if (channels == 4) {
+      v128.store(target, v128.or(packed, opaque))
+      target += 16
+    } else {
+      v128.store(target, v128.shuffle<u8>(packed, packed, 0, 1, 2, 4, 5, 6, 8, 9, 10, 12, 13, 14, 3, 3, 3, 3))
+      target += 12
+    }
+    r += 16
+    g += 16
+    b += 16
+  }
+}

@@ -1,0 +1,119 @@
+import { Heap, type Pointer } from './heap'
+
+/** A point function on three planes of `count` floats (a multiple of 4), in place; see kernels/assembly. */
+export type PointKernel = (r: Pointer, g: Pointer, b: Pointer, count: number, parameters: Pointer) => void
+
+export type PointKernelName = 'toEncoded' | 'toLinear' | 'toOklab' | 'fromOklab' | 'matrix' | 'exposure' | 'levels' | 'chromaGain'
+
+/** Plane functions on windows, all strides in floats: input carries `reach` more on every side. */
+type ConvolveKernel = (
+  source: Pointer,
+  sourceStride: number,
+  target: Pointer,
+  targetStride: number,
+  width: number,
+  height: number,
+  weights: Pointer,
+  reach: number,
+) => void
+type WindowKernel = (
+  source: Pointer,
+  sourceStride: number,
+  target: Pointer,
+  targetStride: number,
+  width: number,
+  height: number,
+  reach: number,
+  largest: 0 | 1,
+) => void
+type ResampleKernel = (
+  source: Pointer,
+  sourceStride: number,
+  target: Pointer,
+  targetStride: number,
+  width: number,
+  rows: number,
+  starts: Pointer,
+  weights: Pointer,
+  taps: number,
+) => void
+
+/** What kernels.wasm exports; the documentation stands with each function in kernels/assembly. */
+export interface KernelExports extends Record<PointKernelName, PointKernel> {
+  mix(target: Pointer, base: Pointer, count: number, strength: number): void
+  decodeRow8(source: Pointer, width: number, tables: Pointer, r: Pointer, g: Pointer, b: Pointer): void
+  decodeRow16(source: Pointer, width: number, tables: Pointer, matrix: Pointer, r: Pointer, g: Pointer, b: Pointer): void
+  encodeRow8(
+    r: Pointer,
+    g: Pointer,
+    b: Pointer,
+    width: number,
+    target: Pointer,
+    channels: 3 | 4,
+    x: number,
+    y: number,
+    dither: 0 | 1,
+  ): void
+  convolveRows: ConvolveKernel
+  convolveColumns: ConvolveKernel
+  windowRows: WindowKernel
+  windowColumns: WindowKernel
+  unsharpRow(
+    plane: Pointer,
+    blurred: Pointer,
+    lowest: Pointer,
+    highest: Pointer,
+    target: Pointer,
+    width: number,
+    amount: number,
+    threshold: number,
+    halo: number,
+  ): void
+  boxReduce(
+    source: Pointer,
+    sourceStride: number,
+    target: Pointer,
+    targetStride: number,
+    width: number,
+    height: number,
+    factor: number,
+  ): void
+  bilinearExpand(
+    source: Pointer,
+    sourceStride: number,
+    target: Pointer,
+    targetStride: number,
+    width: number,
+    height: number,
+    factor: number,
+    offsetX: number,
+    offsetY: number,
+  ): void
+  resampleColumns: ResampleKernel
+  resampleRows: ResampleKernel
+}
+
+/** The compiled kernels with their memory: one instance a thread. */
+export interface Kernels {
+  readonly run: KernelExports
+  readonly heap: Heap
+}
+
+/** 16 MB at the start: a preview's strips fit without growing. */
+const initialPages = 256
+/** 2 GB, the most that 32-bit addresses kept below the sign bit allow. */
+const maximumPages = 32768
+
+/** Instantiates a compiled `kernels.wasm`. Works alike in browsers and Node. */
+export async function instantiateKernels(module: WebAssembly.Module): Promise<Kernels> {
+  const memory = new WebAssembly.Memory({ initial: initialPages, maximum: maximumPages })
+  const instance = await WebAssembly.instantiate(module, { env: { memory, abort: failedAssertion } })
+  return { run: instance.exports as unknown as KernelExports, heap: new Heap(memory, staticBytes) }
+}
+
+/** Room for the kernels' static data at the start of memory; they have none so far, and a test holds them to it. */
+export const staticBytes = 4096
+
+function failedAssertion(): never {
+  throw new Error('A kernel stopped itself')
+}

@@ -1,0 +1,68 @@
+/** A resampling filter: an even function that is zero beyond its radius. */
+export interface ResamplingKernel {
+  readonly id: ResamplingKernelId
+  readonly name: string
+  readonly radius: number
+  weight(x: number): number
+}
+
+export type ResamplingKernelId = 'lanczos3' | 'mitchell' | 'catmullRom' | 'bilinear' | 'area'
+
+const sinc = (x: number): number => (x === 0 ? 1 : Math.sin(Math.PI * x) / (Math.PI * x))
+
+/** The two-parameter cubic of Mitchell & Netravali, SIGGRAPH 1988, formula (8). */
+const cubic =
+  (b: number, c: number) =>
+  (signed: number): number => {
+    const x = Math.abs(signed)
+    if (x < 1) return ((12 - 9 * b - 6 * c) * x ** 3 + (-18 + 12 * b + 6 * c) * x ** 2 + (6 - 2 * b)) / 6
+    if (x < 2) return ((-b - 6 * c) * x ** 3 + (6 * b + 30 * c) * x ** 2 + (-12 * b - 48 * c) * x + (8 * b + 24 * c)) / 6
+    return 0
+  }
+
+export const resamplingKernels: Readonly<Record<ResamplingKernelId, ResamplingKernel>> = {
+  /** Duchon, J. Applied Meteorology 18 (1979): sinc windowed by the main lobe of a wider sinc. */
+  lanczos3: { id: 'lanczos3', name: 'Lanczos-3', radius: 3, weight: (x) => (Math.abs(x) < 3 ? sinc(x) * sinc(x / 3) : 0) },
+  mitchell: { id: 'mitchell', name: 'Mitchell', radius: 2, weight: cubic(1 / 3, 1 / 3) },
+  catmullRom: { id: 'catmullRom', name: 'Catmull-Rom', radius: 2, weight: cubic(0, 0.5) },
+  bilinear: { id: 'bilinear', name: 'Bilinear', radius: 1, weight: (x) => Math.max(0, 1 - Math.abs(x)) },
+  area: { id: 'area', name: 'Area average', radius: 0.5, weight: (x) => (x >= -0.5 && x < 0.5 ? 1 : 0) },
+}
+
+/** For every output sample: the first input sample and `taps` weights that sum to one. */
+export interface WeightTable {
+  readonly taps: number
+  /** First input index per output sample; may be negative or run past the end: edges repeat. */
+  readonly starts: Int32Array
+  /** `starts.length × taps` weights, row by row. */
+  readonly weights: Float32Array
+}
+
+/** Taps come in whole SIMD vectors. */
+const tapMultiple = 4
+
+/**
+ * Weights for resampling `inputLength` samples to `outputLength`, sample centres aligned.
+ * When reducing, the kernel is widened by the ratio, so that it also limits the band (antialiasing).
+ */
+export function weightTable(kernel: ResamplingKernel, inputLength: number, outputLength: number): WeightTable {
+  const ratio = inputLength / outputLength
+  const stretch = Math.max(1, ratio)
+  const support = kernel.radius * stretch
+  const taps = Math.ceil((Math.ceil(2 * support) + 1) / tapMultiple) * tapMultiple
+  const starts = new Int32Array(outputLength)
+  const weights = new Float32Array(outputLength * taps)
+  const row = new Float64Array(taps)
+  for (let i = 0; i < outputLength; i++) {
+    const centre = (i + 0.5) * ratio - 0.5
+    const start = Math.ceil(centre - support)
+    let sum = 0
+    for (let t = 0; t < taps; t++) {
+      row[t] = kernel.weight((start + t - centre) / stretch)
+      sum += row[t] as number
+    }
+    starts[i] = start
+    for (let t = 0; t < taps; t++) weights[i * taps + t] = (row[t] as number) / sum
+  }
+  return { taps, starts, weights }
+}

@@ -1,0 +1,130 @@
+import { longEdge, type Rect, type Size, sameRect, scaleSize, wholeRect } from '@/core/geometry'
+import { resamplingKernels, type WeightTable, weightTable } from '@/core/resampling'
+import type { Domain, Effect, PointPass } from '@/operations'
+import { conversion } from './domains'
+import type { ResolvedStep } from './resolve'
+import { fullSizeOf, type Source } from './source'
+
+/** Point functions that run together on one block of pixels; `strength` below 1 mixes with the block before them. */
+export interface PassGroup {
+  readonly passes: readonly PointPass[]
+  readonly strength: number
+}
+
+/** What happens between one frame and the next. */
+export type Work =
+  | { readonly kind: 'points'; readonly groups: readonly PassGroup[] }
+  | { readonly kind: 'neighbourhood'; readonly effect: Extract<Effect, { kind: 'neighbourhood' }>; readonly strength: number }
+  | { readonly kind: 'crop'; readonly rect: Rect }
+  | { readonly kind: 'resample'; readonly columns: WeightTable; readonly rows: WeightTable }
+
+/** A frame on the way: its pixels, and what they stand for. */
+export interface Frame {
+  readonly size: Size
+  readonly fullSize: Size
+  readonly domain: Domain
+}
+
+export interface Stage {
+  readonly work: Work
+  readonly frame: Frame
+}
+
+export interface Plan {
+  readonly source: Source
+  readonly start: Frame
+  readonly stages: readonly Stage[]
+}
+
+/** Pixels of a frame per full-size pixel. */
+export const scaleOf = (frame: Frame): number => longEdge(frame.size) / longEdge(frame.fullSize)
+
+export const lastFrame = (plan: Plan): Frame => plan.stages.at(-1)?.frame ?? plan.start
+
+/**
+ * full: resampling makes every full-size pixel. preview: a resize only makes pixels when there are more than
+ * needed; otherwise it merely changes what the present pixels stand for.
+ */
+export type Purpose = 'full' | 'preview'
+
+/**
+ * Second half of every render, planned: neighbouring point functions are fused, and values change domain
+ * only where two steps disagree.
+ */
+export function planRender(source: Source, steps: readonly ResolvedStep[], purpose: Purpose): Plan {
+  const start: Frame = { size: source.size, fullSize: fullSizeOf(source), domain: source.kind === 'planes' ? source.domain : 'linear' }
+  const stages: Stage[] = []
+  let frame = start
+  const push = (work: Work, next: Partial<Frame>): void => {
+    frame = { ...frame, ...next }
+    stages.push({ work, frame })
+  }
+  const points = (group: PassGroup, domain: Domain): void => {
+    const previous = stages.at(-1)
+    if (group.passes.length === 0) return
+    if (previous?.work.kind !== 'points') return push({ kind: 'points', groups: [group] }, { domain })
+    stages.pop()
+    push({ kind: 'points', groups: [...previous.work.groups, group] }, { domain })
+  }
+  const enter = (domain: Domain): void => points({ passes: conversion(frame.domain, domain), strength: 1 }, domain)
+
+  for (const { effect, strength } of steps) {
+    if (effect.kind === 'point') {
+      enter(effect.domain)
+      points({ passes: effect.passes, strength }, effect.domain)
+    } else if (effect.kind === 'neighbourhood') {
+      enter(effect.domain)
+      push({ kind: 'neighbourhood', effect, strength }, {})
+    } else if (effect.kind === 'crop') {
+      const rect = scaledRect(effect.rect, frame)
+      const fullSize = { width: effect.rect.width, height: effect.rect.height }
+      if (sameRect(rect, wholeRect(frame.size))) relabel(fullSize)
+      else push({ kind: 'crop', rect }, { size: { width: rect.width, height: rect.height }, fullSize })
+    } else if (effect.kind === 'resample') {
+      const size = purpose === 'full' || longEdge(frame.size) > longEdge(effect.size) ? effect.size : frame.size
+      if (size !== frame.size) {
+        enter('linear')
+        const kernel = resamplingKernels[effect.kernel]
+        const rows = weightTable(kernel, frame.size.width, size.width)
+        const columns = weightTable(kernel, frame.size.height, size.height)
+        push({ kind: 'resample', columns, rows }, { size, fullSize: effect.size })
+      } else relabel(effect.size)
+    }
+  }
+  return { source, start, stages }
+
+  /** The same pixels now stand for a picture of another full size. */
+  function relabel(fullSize: Size): void {
+    push({ kind: 'points', groups: [] }, { fullSize })
+  }
+}
+
+/** A rectangle in full-size pixels, in the pixels of a frame that may be a reduced copy. */
+function scaledRect(rect: Rect, frame: Frame): Rect {
+  const across = frame.size.width / frame.fullSize.width
+  const down = frame.size.height / frame.fullSize.height
+  const { width, height } = {
+    width: Math.min(Math.max(1, Math.round(rect.width * across)), frame.size.width),
+    height: Math.min(Math.max(1, Math.round(rect.height * down)), frame.size.height),
+  }
+  return {
+    x: Math.min(Math.round(rect.x * across), frame.size.width - width),
+    y: Math.min(Math.round(rect.y * down), frame.size.height - height),
+    width,
+    height,
+  }
+}
+
+/** A plan that only makes a smaller copy of the source, for previews. Never enlarges. */
+export function planProxy(source: Source, scale: number): Plan {
+  const size = scaleSize(source.size, Math.min(1, scale))
+  const start: Frame = { size: source.size, fullSize: fullSizeOf(source), domain: 'linear' }
+  if (size.width === source.size.width && size.height === source.size.height) return { source, start, stages: [] }
+  const kernel = resamplingKernels.lanczos3
+  const work: Work = {
+    kind: 'resample',
+    rows: weightTable(kernel, source.size.width, size.width),
+    columns: weightTable(kernel, source.size.height, size.height),
+  }
+  return { source, start, stages: [{ work, frame: { ...start, size } }] }
+}

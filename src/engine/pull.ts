@@ -1,0 +1,181 @@
+import type { Kernels } from '@kernels/binding'
+import type { Pointer } from '@kernels/heap'
+import { allocatePlane, allocatePlanes, copyPlane, type Planes, strideOf } from '@kernels/planes'
+import { clipRect, expandRect, type Rect, sameRect } from '@/core/geometry'
+import type { WeightTable } from '@/core/resampling'
+import type { PassGroup, Plan, Stage, Work } from './plan'
+import { scaleOf } from './plan'
+import { decodeTables, type InterleavedSource, type PlaneSource } from './source'
+
+/** Point functions run on blocks of this many pixels: three planes of it stay in a first-level cache. */
+const blockPixels = 1024
+
+/**
+ * Renders one rectangle of the frame after `stages[index]` (−1: the source). The rectangle may reach over the
+ * picture's edge: pixels out there repeat the edge, so no kernel knows borders. Every pixel's value depends
+ * only on its place, never on the rectangle it was asked for with.
+ */
+export function pull(kernels: Kernels, plan: Plan, index: number, rect: Rect): Planes {
+  const stage = plan.stages[index]
+  const size = stage?.frame.size ?? plan.start.size
+  const inside = clipRect(rect, size)
+  if (!sameRect(inside, rect)) return repeatEdges(kernels, pull(kernels, plan, index, inside), inside, rect)
+  if (!stage) return readSource(kernels, plan, rect)
+  const before = (wanted: Rect): Planes => pull(kernels, plan, index - 1, wanted)
+  return runStage(kernels, stage, before, rect)
+}
+
+function runStage(kernels: Kernels, stage: Stage, before: (rect: Rect) => Planes, rect: Rect): Planes {
+  const { work } = stage
+  switch (work.kind) {
+    case 'points':
+      return runPoints(kernels, before(rect), work.groups)
+    case 'crop':
+      return before({ ...rect, x: rect.x + work.rect.x, y: rect.y + work.rect.y })
+    case 'neighbourhood':
+      return runNeighbourhood(kernels, work, scaleOf(stage.frame), before, rect)
+    case 'resample':
+      return runResample(kernels, work, before, rect)
+  }
+}
+
+/** Lays `inside`, already rendered, into the larger `rect` and repeats its edge pixels outwards. */
+function repeatEdges({ heap }: Kernels, planes: Planes, inside: Rect, rect: Rect): Planes {
+  const target = allocatePlanes(heap, rect.width, rect.height)
+  const floats = new Float32Array(heap.memory.buffer)
+  const left = inside.x - rect.x
+  const right = left + inside.width
+  planes.channels.forEach((channel, i) => {
+    const to = (target.channels[i] as Pointer) >> 2
+    for (let row = 0; row < rect.height; row++) {
+      const sourceRow = Math.min(Math.max(row + rect.y - inside.y, 0), inside.height - 1)
+      const from = (channel >> 2) + sourceRow * planes.stride
+      const start = to + row * target.stride
+      floats.copyWithin(start + Math.max(left, 0), from, from + inside.width)
+      if (left > 0) floats.fill(floats[from] as number, start, start + left)
+      if (right < rect.width) floats.fill(floats[from + inside.width - 1] as number, start + right, start + rect.width)
+    }
+  })
+  return target
+}
+
+function readSource(kernels: Kernels, plan: Plan, rect: Rect): Planes {
+  return plan.source.kind === 'planes' ? copyFrame(kernels, plan.source, rect) : decode(kernels, plan.source, rect)
+}
+
+function copyFrame({ heap }: Kernels, source: PlaneSource, rect: Rect): Planes {
+  const target = allocatePlanes(heap, rect.width, rect.height)
+  const planeLength = source.size.width * source.size.height
+  target.channels.forEach((channel, i) => {
+    const floats = heap.f32(channel, target.stride * rect.height)
+    for (let row = 0; row < rect.height; row++) {
+      const start = i * planeLength + (row + rect.y) * source.size.width + rect.x
+      floats.set(source.planes.subarray(start, start + rect.width), row * target.stride)
+    }
+  })
+  return target
+}
+
+function decode(kernels: Kernels, source: InterleavedSource, rect: Rect): Planes {
+  const { heap, run } = kernels
+  const target = allocatePlanes(heap, rect.width, rect.height)
+  heap.scope(() => {
+    const wide = source.pixels instanceof Uint16Array
+    const { tables, matrix } = decodeTables(source.colour, wide ? 16 : 8)
+    const tablesAt = heap.floats(tables)
+    const matrixAt = heap.floats(matrix)
+    const rowAt = heap.allocate((rect.width + 4) * 3 * source.pixels.BYTES_PER_ELEMENT)
+    const buffer = heap.memory.buffer
+    const row = wide ? new Uint16Array(buffer, rowAt, rect.width * 3) : new Uint8Array(buffer, rowAt, rect.width * 3)
+    const [r, g, b] = target.channels
+    for (let y = 0; y < rect.height; y++) {
+      const start = ((y + rect.y) * source.size.width + rect.x) * 3
+      row.set(source.pixels.subarray(start, start + rect.width * 3))
+      const at = y * target.stride * 4
+      if (wide) run.decodeRow16(rowAt, rect.width, tablesAt, matrixAt, r + at, g + at, b + at)
+      else run.decodeRow8(rowAt, rect.width, tablesAt, r + at, g + at, b + at)
+    }
+  })
+  return target
+}
+
+/** Runs every group over one block before it goes to the next. Padding behind short rows is processed too: harmless. */
+export function runPoints(kernels: Kernels, planes: Planes, groups: readonly PassGroup[]): Planes {
+  const { heap, run } = kernels
+  if (groups.length === 0) return planes
+  heap.scope(() => {
+    const ready = groups.map(({ passes, strength }) => ({
+      strength,
+      passes: passes.map(({ kernel, parameters }) => ({ run: run[kernel], parameters: heap.floats(parameters) })),
+    }))
+    const spare = [0, 1, 2].map(() => heap.allocate(blockPixels * 4))
+    const [r, g, b] = planes.channels
+    const total = planes.stride * planes.height
+    for (let start = 0; start < total; start += blockPixels) {
+      const count = Math.min(blockPixels, total - start)
+      const at = start * 4
+      for (const group of ready) {
+        if (group.strength < 1) planes.channels.forEach((channel, i) => copyBlock(heap.memory, channel + at, spare[i] as Pointer, count))
+        for (const pass of group.passes) pass.run(r + at, g + at, b + at, count, pass.parameters)
+        if (group.strength < 1) planes.channels.forEach((channel, i) => run.mix(channel + at, spare[i] as Pointer, count, group.strength))
+      }
+    }
+  })
+  return planes
+}
+
+function copyBlock(memory: WebAssembly.Memory, from: Pointer, to: Pointer, count: number): void {
+  new Uint8Array(memory.buffer).copyWithin(to, from, from + count * 4)
+}
+
+type NeighbourhoodWork = Extract<Work, { kind: 'neighbourhood' }>
+
+function runNeighbourhood(kernels: Kernels, work: NeighbourhoodWork, scale: number, before: (rect: Rect) => Planes, rect: Rect): Planes {
+  const { heap, run } = kernels
+  const output = allocatePlanes(heap, rect.width, rect.height)
+  const reach = work.effect.reach(scale)
+  heap.scope(() => {
+    const input = before(expandRect(rect, reach))
+    work.effect.apply({ kernels, scale, input, output, reach, x: rect.x, y: rect.y })
+    if (work.strength === 1) return
+    output.channels.forEach((channel, i) => {
+      const base = allocatePlane(heap, rect.width, rect.height)
+      copyPlane(heap, input.channels[i] as Pointer, input.stride, reach, reach, base, output)
+      run.mix(channel, base, output.stride * output.height, work.strength)
+    })
+  })
+  return output
+}
+
+type ResampleWork = Extract<Work, { kind: 'resample' }>
+
+function runResample({ heap, run }: Kernels, work: ResampleWork, before: (rect: Rect) => Planes, rect: Rect): Planes {
+  const output = allocatePlanes(heap, rect.width, rect.height)
+  const across = span(work.rows, rect.x, rect.width)
+  const down = span(work.columns, rect.y, rect.height)
+  heap.scope(() => {
+    const input = before({ x: across.first, y: down.first, width: across.length, height: down.length })
+    const [rowStarts, rowWeights] = tableOnHeap(work.rows, rect.x, rect.width, across.first)
+    const [columnStarts, columnWeights] = tableOnHeap(work.columns, rect.y, rect.height, down.first)
+    const stride = strideOf(across.length)
+    const middle = allocatePlane(heap, across.length, rect.height)
+    output.channels.forEach((target, i) => {
+      const source = input.channels[i] as Pointer
+      run.resampleColumns(source, input.stride, middle, stride, stride, rect.height, columnStarts, columnWeights, work.columns.taps)
+      run.resampleRows(middle, stride, target, output.stride, rect.width, rect.height, rowStarts, rowWeights, work.rows.taps)
+    })
+  })
+  return output
+
+  function tableOnHeap({ starts, weights, taps }: WeightTable, from: number, length: number, origin: number): [Pointer, Pointer] {
+    const relative = starts.subarray(from, from + length).map((start) => start - origin)
+    return [heap.integers(relative), heap.floats(weights.subarray(from * taps, (from + length) * taps))]
+  }
+}
+
+/** Input samples that outputs `from` … `from + length − 1` read. */
+function span({ starts, taps }: WeightTable, from: number, length: number): { first: number; length: number } {
+  const first = starts[from] as number
+  return { first, length: (starts[from + length - 1] as number) + taps - first }
+}
+

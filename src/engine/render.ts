@@ -1,0 +1,98 @@
+import type { Kernels } from '@kernels/binding'
+import type { Pointer } from '@kernels/heap'
+import type { Planes } from '@kernels/planes'
+import type { ColourSpaceId } from '@/core/colour/spaces'
+import { type Rect, wholeRect } from '@/core/geometry'
+import { outputPasses } from './domains'
+import { lastFrame, type Plan, planProxy } from './plan'
+import { pull, runPoints } from './pull'
+import type { PlaneSource, Source } from './source'
+
+/** Point functions alone: strips of this many pixels stay in the second-level cache. */
+const pointStripPixels = 1 << 16
+/** With neighbours: strips high enough that their margins cost little, small enough to bound memory (about 18 MB a frame). */
+const neighbourStripPixels = 3 << 19
+
+/** Whole rows of the wanted rectangle that one strip covers, so that no frame on the way grows beyond its budget. */
+function stripRows(plan: Plan, rect: Rect): number {
+  const last = lastFrame(plan).size
+  const pointsOnly = plan.stages.every(({ work }) => work.kind === 'points' || work.kind === 'crop')
+  const budget = pointsOnly ? pointStripPixels : neighbourStripPixels
+  const widest = Math.max(plan.start.size.width, ...plan.stages.map(({ frame }) => frame.size.width))
+  const tallest = Math.max(plan.start.size.height, ...plan.stages.map(({ frame }) => frame.size.height))
+  const growth = (widest / last.width) * (tallest / last.height)
+  return Math.max(16, Math.min(rect.height, Math.floor(budget / (rect.width * growth))))
+}
+
+/** Walks a rectangle in strips; `sink` sees each one while it is on the heap. */
+function walk(kernels: Kernels, plan: Plan, rect: Rect, sink: (planes: Planes, y: number) => void): void {
+  const rows = stripRows(plan, rect)
+  for (let y = 0; y < rect.height; y += rows) {
+    const strip = { ...rect, y: rect.y + y, height: Math.min(rows, rect.height - y) }
+    kernels.heap.scope(() => sink(pull(kernels, plan, plan.stages.length - 1, strip), y))
+  }
+}
+
+export interface EncodeOptions {
+  readonly space: ColourSpaceId
+  /** 3: RGB for files. 4: RGBA for canvases, opaque. */
+  readonly channels: 3 | 4
+  /** Rounds by a threshold that depends on the pixel's place, so that gradients do not band. */
+  readonly dither: boolean
+}
+
+/**
+ * Renders a rectangle of the finished picture to interleaved 8-bit values.
+ * @returns `rect.width × rect.height × channels` bytes.
+ */
+export function renderEncoded(
+  kernels: Kernels,
+  plan: Plan,
+  options: EncodeOptions,
+  rect: Rect = wholeRect(lastFrame(plan).size),
+): Uint8ClampedArray<ArrayBuffer> {
+  const rowBytes = rect.width * options.channels
+  const bytes = new Uint8ClampedArray(rowBytes * rect.height)
+  const passes = outputPasses(lastFrame(plan).domain, options.space)
+  const { heap, run } = kernels
+  walk(kernels, plan, rect, (planes, y) => {
+    runPoints(kernels, planes, [{ passes, strength: 1 }])
+    const target = heap.allocate(rowBytes * planes.height + 64)
+    const [r, g, b] = planes.channels
+    for (let row = 0; row < planes.height; row++) {
+      const at = row * planes.stride * 4
+      run.encodeRow8(
+        r + at,
+        g + at,
+        b + at,
+        rect.width,
+        target + row * rowBytes,
+        options.channels,
+        rect.x,
+        rect.y + y + row,
+        options.dither ? 1 : 0,
+      )
+    }
+    bytes.set(heap.u8(target, rowBytes * planes.height), y * rowBytes)
+  })
+  return bytes
+}
+
+/** Renders the whole frame and keeps it as floats outside the kernels' memory: a source for later steps. */
+export function renderFrame(kernels: Kernels, plan: Plan): PlaneSource {
+  const { size, fullSize, domain } = lastFrame(plan)
+  const planes = new Float32Array(3 * size.width * size.height)
+  walk(kernels, plan, wholeRect(size), (strip, y) => {
+    strip.channels.forEach((channel: Pointer, i) => {
+      const floats = kernels.heap.f32(channel, strip.stride * strip.height)
+      for (let row = 0; row < strip.height; row++) {
+        const start = (i * size.height + y + row) * size.width
+        planes.set(floats.subarray(row * strip.stride, row * strip.stride + size.width), start)
+      }
+    })
+  })
+  return { kind: 'planes', size, fullSize, domain, planes }
+}
+
+/** A smaller copy of a source, for previews. */
+export const renderProxy = (kernels: Kernels, source: Source, scale: number): PlaneSource => renderFrame(kernels, planProxy(source, scale))

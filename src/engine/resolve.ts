@@ -1,0 +1,49 @@
+import type { Size } from '@/core/geometry'
+import type { Step } from '@/macro/step'
+import { type Constants, type Effect, findOperation } from '@/operations'
+
+/** A step whose constants are known: ready to render, and stored with every result. */
+export interface ResolvedStep {
+  readonly stepId: string
+  readonly operation: string
+  readonly constants: Constants
+  readonly effect: Effect
+  /** 0–1. */
+  readonly strength: number
+  /** Full-size pixels after this step. */
+  readonly sizeAfter: Size
+}
+
+/** A step that names an operation this version does not have. */
+export class UnknownOperationError extends Error {
+  override readonly name = 'UnknownOperationError'
+  constructor(readonly operation: string) {
+    super(`This macro needs the operation "${operation}", which this version does not have`)
+  }
+}
+
+/**
+ * First half of every render: runs through the steps in order and turns settings into plain constants,
+ * the same for preview and run. Steps that are off, or change nothing, resolve to the effect `none`.
+ * @throws UnknownOperationError
+ */
+export function resolveSteps(steps: readonly Step[], picture: Size): ResolvedStep[] {
+  let size = picture
+  return steps.map((step) => {
+    const operation = findOperation(step.operation)
+    if (!operation) throw new UnknownOperationError(step.operation)
+    const constants = operation.resolve(step.settings, { size })
+    const strength = step.strengthPercent / 100
+    const effect: Effect = step.enabled && strength > 0 ? operation.render(constants) : { kind: 'none' }
+    size = sizeAfter(effect, size)
+    return { stepId: step.id, operation: step.operation, constants, effect, strength, sizeAfter: size }
+  })
+}
+
+function sizeAfter(effect: Effect, size: Size): Size {
+  if (effect.kind === 'crop') return { width: effect.rect.width, height: effect.rect.height }
+  return effect.kind === 'resample' ? effect.size : size
+}
+
+/** Full-size pixels of the finished picture. */
+export const finalSize = (steps: readonly ResolvedStep[], picture: Size): Size => steps.at(-1)?.sizeAfter ?? picture

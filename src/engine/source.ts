@@ -1,0 +1,74 @@
+import { type Curve, evaluateCurve } from '@/core/colour/curve'
+import type { Size } from '@/core/geometry'
+import type { Matrix3 } from '@/core/matrix'
+import type { Domain } from '@/operations'
+
+/** What the numbers of a decoded file mean. Plain data, so that it travels with the pixels. */
+export interface PixelColour {
+  /** Encoded → linear, for red, green and blue. */
+  readonly curves: readonly [Curve, Curve, Curve]
+  /** Linear source RGB → linear working RGB. */
+  readonly toWorking: Matrix3
+}
+
+/** A decoded picture: interleaved RGB integers, upright, at rest outside the kernels' memory. */
+export interface InterleavedSource {
+  readonly kind: 'interleaved'
+  readonly size: Size
+  readonly pixels: Uint8Array | Uint16Array
+  readonly colour: PixelColour
+}
+
+/** A frame that was rendered before: three planes of floats, one behind the other, rows without gaps. */
+export interface PlaneSource {
+  readonly kind: 'planes'
+  /** Size in its own pixels. */
+  readonly size: Size
+  /** Size of the full picture it stands for. */
+  readonly fullSize: Size
+  readonly domain: Domain
+  readonly planes: Float32Array
+}
+
+export type Source = InterleavedSource | PlaneSource
+
+export const fullSizeOf = (source: Source): Size => (source.kind === 'planes' ? source.fullSize : source.size)
+
+/** The tables `decodeRow8` and `decodeRow16` read, made once a picture. */
+export interface DecodeTables {
+  readonly tables: Float32Array
+  readonly matrix: Float32Array
+}
+
+const cache = new WeakMap<PixelColour, Map<8 | 16, DecodeTables>>()
+
+export function decodeTables(colour: PixelColour, bits: 8 | 16): DecodeTables {
+  const byBits = cache.get(colour) ?? new Map<8 | 16, DecodeTables>()
+  cache.set(colour, byBits)
+  const known = byBits.get(bits)
+  if (known) return known
+  const matrix = Float32Array.from(colour.toWorking)
+  const made = { tables: bits === 8 ? columnTables(colour) : scalarTables(colour), matrix }
+  byBits.set(bits, made)
+  return made
+}
+
+/** Per channel and code: the linear value times the channel's matrix column, and a zero. */
+function columnTables({ curves, toWorking }: PixelColour): Float32Array {
+  const tables = new Float32Array(3 * 256 * 4)
+  curves.forEach((curve, channel) => {
+    for (let code = 0; code < 256; code++) {
+      const linear = evaluateCurve(curve, code / 255)
+      for (let row = 0; row < 3; row++) tables[(channel * 256 + code) * 4 + row] = linear * (toWorking[row * 3 + channel] as number)
+    }
+  })
+  return tables
+}
+
+function scalarTables({ curves }: PixelColour): Float32Array {
+  const tables = new Float32Array(3 * 65536)
+  curves.forEach((curve, channel) => {
+    for (let code = 0; code < 65536; code++) tables[channel * 65536 + code] = evaluateCurve(curve, code / 65535)
+  })
+  return tables
+}

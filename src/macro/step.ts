@@ -1,0 +1,36 @@
+import { defaultSettings, findOperation, type Settings } from '@/operations'
+
+/** One recorded edit. Plain data; applying it cannot throw halfway. */
+export interface Step {
+  /** Unique within its macro. */
+  readonly id: string
+  /** Id of an operation in the catalogue, or of one that only a newer version knows. */
+  readonly operation: string
+  readonly settings: Settings
+  readonly enabled: boolean
+  /** 0–100: how much of the step's result is mixed with its input. Geometry is all or nothing. */
+  readonly strengthPercent: number
+}
+
+/** A step with the operation's defaults. */
+export function newStep(operationId: string, id: string, settings: Settings = {}): Step {
+  const operation = findOperation(operationId)
+  const defaults = operation ? defaultSettings(operation.settings) : {}
+  return { id, operation: operationId, settings: { ...defaults, ...settings }, enabled: true, strengthPercent: 100 }
+}
+
+/** `Exposure`, or the bare id of an operation that this version does not know. */
+export const stepName = (step: Step): string => findOperation(step.operation)?.name ?? step.operation
+
+/** The setting in words: `+0.35 EV`. */
+export function stepSetting(step: Step): string {
+  const operation = findOperation(step.operation)
+  if (!operation) return 'needs a newer version'
+  const words = operation.describe(step.settings)
+  return step.strengthPercent < 100 ? `${words}, at ${step.strengthPercent} %` : words
+}
+
+/** A macro read as plain numbered sentences. */
+export function readSteps(steps: readonly Step[]): string {
+  return steps.map((step, index) => `${index + 1}. ${stepName(step)} ${stepSetting(step)}${step.enabled ? '' : ' (off)'}`).join('\n')
+}

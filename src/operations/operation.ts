@@ -1,0 +1,87 @@
+import type { Kernels, PointKernelName } from '@kernels/binding'
+import type { Planes } from '@kernels/planes'
+import type { Rect, Size } from '@/core/geometry'
+import type { ResamplingKernelId } from '@/core/resampling'
+import type { Settings, SettingsDeclaration, SettingsOf } from './settings'
+
+/** The coordinates a kernel works in. Linear: light, Rec. 2020 primaries. Encoded: the sRGB transfer on top. */
+export type Domain = 'linear' | 'encoded' | 'oklab'
+
+export const operationGroups = ['tone', 'colour', 'noise', 'sharpening', 'geometry', 'finishing', 'conversion'] as const
+export type OperationGroup = (typeof operationGroups)[number]
+
+/** What is known of the picture where a step stands: full-size pixels after the steps before it. */
+export interface PictureAtStep {
+  readonly size: Size
+}
+
+export interface PointPass {
+  readonly kernel: PointKernelName
+  readonly parameters: readonly number[]
+}
+
+/** One tile of neighbourhood work. */
+export interface NeighbourhoodJob {
+  readonly kernels: Kernels
+  /** Pixels per full-size pixel. */
+  readonly scale: number
+  /** The output tile with `reach` more on every side; pixels beyond the picture repeat its edge. */
+  readonly input: Planes
+  readonly output: Planes
+  readonly reach: number
+  /** Where the output tile lies in the picture, so that coarse grids can be laid at fixed places. */
+  readonly x: number
+  readonly y: number
+}
+
+/** What a step does, with every constant known. Lengths and rectangles in full-size pixels. */
+export type Effect =
+  | { readonly kind: 'none' }
+  | { readonly kind: 'point'; readonly domain: Domain; readonly passes: readonly PointPass[] }
+  | {
+      readonly kind: 'neighbourhood'
+      readonly domain: Domain
+      /** Pixels needed on every side at the given scale. */
+      reach(scale: number): number
+      apply(job: NeighbourhoodJob): void
+    }
+  | { readonly kind: 'crop'; readonly rect: Rect }
+  | { readonly kind: 'resample'; readonly size: Size; readonly kernel: ResamplingKernelId }
+
+/** Constants found by `resolve`: plain data, stored with every result. */
+export type Constants = Readonly<Record<string, number | string | boolean | readonly number[]>>
+
+interface Declared<D extends SettingsDeclaration, C extends Constants> {
+  /** Part of the file format: never used again for something else. */
+  readonly id: string
+  readonly name: string
+  readonly group: OperationGroup
+  /** One line: what it is for. */
+  readonly purpose: string
+  readonly settings: D
+  /** Settings under which the picture passes unchanged to the bit. */
+  readonly neutral: Partial<SettingsOf<D>>
+  /** How it is computed, and after which published source. */
+  readonly method: string
+  /** Looks at the picture once and turns settings into constants. */
+  resolve(settings: SettingsOf<D>, picture: PictureAtStep): C
+  render(constants: C): Effect
+  /** The setting in words, for beads and reports: `+0.35 EV`. */
+  describe(settings: SettingsOf<D>): string
+  /** What `resolve` found, in words; nothing where the settings say it all. */
+  describeConstants?(constants: C): string
+}
+
+/** An operation of the catalogue. Settings have passed its validation before they get here. */
+export interface Operation extends Omit<Declared<SettingsDeclaration, Constants>, 'neutral' | 'resolve' | 'render' | 'describe' | 'describeConstants'> {
+  readonly neutral: Settings
+  resolve(settings: Settings, picture: PictureAtStep): Constants
+  render(constants: Constants): Effect
+  describe(settings: Settings): string
+  describeConstants?(constants: Constants): string
+}
+
+/** Declares an operation with its own settings type; the catalogue then holds all of them alike. */
+export function defineOperation<D extends SettingsDeclaration, C extends Constants>(declared: Declared<D, C>): Operation {
+  return declared as unknown as Operation
+}

@@ -1,0 +1,70 @@
+/** How a setting is declared. Controls, validation, JSON Schema and docs all come from these. */
+export interface NumberSetting {
+  readonly kind: 'number'
+  readonly label: string
+  /** Shown behind the number and part of the setting's key: `exposureEv`, `radiusPx`. Empty for a bare number. */
+  readonly unit: string
+  readonly min: number
+  readonly max: number
+  readonly step: number
+  readonly default: number
+  readonly help: string
+  readonly group?: string
+  readonly shownWhen?: ShownWhen
+  /** Even steps on the slider are equal ratios, for settings that span decades. */
+  readonly logarithmic?: boolean
+}
+
+export interface ToggleSetting {
+  readonly kind: 'toggle'
+  readonly label: string
+  readonly default: boolean
+  readonly help: string
+  readonly group?: string
+  readonly shownWhen?: ShownWhen
+}
+
+export interface ChoiceSetting<T extends string = string> {
+  readonly kind: 'choice'
+  readonly label: string
+  readonly options: readonly { readonly value: T; readonly label: string }[]
+  readonly default: T
+  readonly help: string
+  readonly group?: string
+  readonly shownWhen?: ShownWhen
+}
+
+/** The setting matters only while another one has one of these values. */
+export interface ShownWhen {
+  readonly setting: string
+  readonly is: readonly SettingValue[]
+}
+
+export type Setting = NumberSetting | ToggleSetting | ChoiceSetting
+export type SettingsDeclaration = Readonly<Record<string, Setting>>
+export type SettingValue = number | boolean | string
+/** The settings of one step, as stored. */
+export type Settings = Readonly<Record<string, SettingValue>>
+
+/** The values that a declaration allows. */
+export type SettingsOf<D extends SettingsDeclaration> = {
+  readonly [K in keyof D]: D[K] extends { kind: 'number' }
+    ? number
+    : D[K] extends { kind: 'toggle' }
+      ? boolean
+      : D[K] extends ChoiceSetting<infer T>
+        ? T
+        : never
+}
+
+export const number = (declaration: Omit<NumberSetting, 'kind'>): NumberSetting => ({ kind: 'number', ...declaration })
+export const toggle = (declaration: Omit<ToggleSetting, 'kind'>): ToggleSetting => ({ kind: 'toggle', ...declaration })
+export const choice = <const T extends string>(declaration: Omit<ChoiceSetting<T>, 'kind'>): ChoiceSetting<T> => ({ kind: 'choice', ...declaration })
+
+export function defaultSettings(declaration: SettingsDeclaration): Settings {
+  return Object.fromEntries(Object.entries(declaration).map(([key, setting]) => [key, setting.default]))
+}
+
+/** Whether a setting has a say, given the others. */
+export const isShown = (setting: Setting, settings: Settings): boolean =>
+  setting.shownWhen === undefined || setting.shownWhen.is.includes(settings[setting.shownWhen.setting] as SettingValue)

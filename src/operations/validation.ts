@@ -1,0 +1,34 @@
+import * as yup from 'yup'
+import type { Operation } from './operation'
+import type { Setting } from './settings'
+
+const schemas = new WeakMap<Operation, yup.AnySchema>()
+
+/** Strict schema of one operation's settings: every setting given, none beside them, all inside their ranges. */
+export function settingsSchema(operation: Operation): yup.AnySchema {
+  const known = schemas.get(operation)
+  if (known) return known
+  const fields = Object.fromEntries(Object.entries(operation.settings).map(([key, setting]) => [key, settingSchema(setting)]))
+  const schema = yup.object(fields).noUnknown('has settings that this operation does not know: ${unknown}').strict(true)
+  schemas.set(operation, schema)
+  return schema
+}
+
+function settingSchema(setting: Setting): yup.AnySchema {
+  switch (setting.kind) {
+    case 'number':
+      return yup
+        .number()
+        .required('is missing')
+        .typeError('must be a number')
+        .test('finite', 'must be a finite number', (value) => Number.isFinite(value))
+        .min(setting.min, `must be at least ${setting.min}`)
+        .max(setting.max, `must be at most ${setting.max}`)
+    case 'toggle':
+      return yup.boolean().required('is missing').typeError('must be true or false')
+    case 'choice': {
+      const values = setting.options.map((option) => option.value)
+      return yup.string().required('is missing').typeError('must be text').oneOf(values, `must be one of ${values.join(', ')}`)
+    }
+  }
+}
