@@ -2,10 +2,11 @@ import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
 import { allocatePlane, allocatePlanes, copyPlane, type Planes, strideOf } from '@kernels/planes'
 import { clipRect, expandRect, type Rect, sameRect } from '@/core/geometry'
+import type { InterleavedSource } from '@/core/picture'
 import type { WeightTable } from '@/core/resampling'
 import type { PassGroup, Plan, Stage, Work } from './plan'
 import { scaleOf } from './plan'
-import { decodeTables, type InterleavedSource, type PlaneSource } from './source'
+import { decodeTables, type PlaneSource } from './source'
 
 /** Point functions run on blocks of this many pixels: three planes of it stay in a first-level cache. */
 const blockPixels = 1024

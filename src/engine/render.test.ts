@@ -3,12 +3,12 @@ import { beforeAll, describe, expect, it } from 'vitest'
 import type { Kernels } from '@kernels/binding'
 import { srgbCurve } from '@/core/colour/curve'
 import { colourSpaces, rgbToRgb, workingSpace } from '@/core/colour/spaces'
+import type { InterleavedSource } from '@/core/picture'
 import { newStep, type Step } from '@/macro/step'
 import { testKernels } from '../../tests/kernels'
 import { planRender } from './plan'
 import { renderEncoded, renderProxy } from './render'
 import { resolveSteps } from './resolve'
-import type { InterleavedSource } from './source'
 
 let kernels: Kernels
 beforeAll(async () => {

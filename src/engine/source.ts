@@ -1,23 +1,7 @@
-import { type Curve, evaluateCurve } from '@/core/colour/curve'
+import { evaluateCurve } from '@/core/colour/curve'
 import type { Size } from '@/core/geometry'
-import type { Matrix3 } from '@/core/matrix'
+import type { InterleavedSource, PixelColour } from '@/core/picture'
 import type { Domain } from '@/operations'
-
-/** What the numbers of a decoded file mean. Plain data, so that it travels with the pixels. */
-export interface PixelColour {
-  /** Encoded → linear, for red, green and blue. */
-  readonly curves: readonly [Curve, Curve, Curve]
-  /** Linear source RGB → linear working RGB. */
-  readonly toWorking: Matrix3
-}
-
-/** A decoded picture: interleaved RGB integers, upright, at rest outside the kernels' memory. */
-export interface InterleavedSource {
-  readonly kind: 'interleaved'
-  readonly size: Size
-  readonly pixels: Uint8Array | Uint16Array
-  readonly colour: PixelColour
-}
 
 /** A frame that was rendered before: three planes of floats, one behind the other, rows without gaps. */
 export interface PlaneSource {

@@ -1,0 +1,84 @@
+/**
+ * Every error a person can meet: its code, HTTP status and sentence. The place of failure gives the code and
+ * the details; the wording stands here alone. A sentence says what happened, to what, and what to do.
+ */
+const table = {
+  badRequest: [400, (d) => `The request could not be read: ${d.reason}.`],
+  crossSite: [403, () => 'This request came from another site and was refused. Open Copper Loop at its own address.'],
+  outsideRoots: [403, (d) => `${d.path} lies outside the folders Copper Loop may use. Add its folder to the roots, or choose another.`],
+  notFound: [404, (d) => `${d.what} was not found. It may have been removed.`],
+  folderMissing: [404, (d) => `The folder ${d.path} does not exist. Create it or choose another.`],
+  folderUnreadable: [403, (d) => `The folder ${d.path} can't be read: ${d.reason}. Check its permissions.`],
+  notAFolder: [400, (d) => `${d.path} is a file, not a folder. Choose the folder that holds it.`],
+  fileMissing: [404, (d) => `${d.path} is no longer there. It was moved or removed after the list was made.`],
+  fileUnreadable: [403, (d) => `${d.path} can't be read: ${d.reason}. Check its permissions.`],
+  fileEmpty: [422, (d) => `${d.path} is empty (0 bytes). Copy it again from the camera or archive.`],
+  notAPicture: [422, (d) => `${d.path} is not a picture that can be read. Its name says picture, its content does not.`],
+  pictureDamaged: [422, (d) => `${d.path} is damaged and can't be read to its end: ${d.reason}. Copy it again from the camera or archive.`],
+  pictureTooLarge: [422, (d) => `${d.path} has more than ${d.limit} million pixels, the most that is taken.`],
+  macroInvalid: [422, (d) => `The macro can't be used: ${d.where} ${d.reason}.`],
+  macroUnknownOperation: [422, (d) => `${d.where} needs the operation "${d.operation}", which this version does not have. The macro is kept as it is.`],
+  macroMissing: [422, (d) => `The macro ${d.macro} is not on the shelf any more. Choose another for this loop.`],
+  loopNotReady: [422, (d) => `${d.loop} can't run yet: ${d.reason}`],
+  benchMoved: [409, () => 'The bench was changed in another window. This window now shows that state.'],
+  deliveryExists: [409, (d) => `${d.path} is there already and was not made by this run. It was left untouched.`],
+  deliveryUnwritable: [507, (d) => `Nothing can be written to ${d.path}: ${d.reason}. Mend that; the run goes on by itself.`],
+  deliveryRefused: [422, (d) => `${d.path} could not be written: ${d.reason}. No file was left half written.`],
+  diskFull: [507, (d) => `The disk that holds ${d.path} is full. Free some space; the run goes on by itself.`],
+  workerCrashed: [500, (d) => `The work on ${d.path} stopped twice without an answer (${d.reason}). The picture was left out.`],
+  sourceChanged: [409, (d) => `${d.path} was changed by another program during the run.`],
+  internal: [500, (d) => `Something went wrong in Copper Loop itself: ${d.reason}.`],
+} satisfies Record<string, readonly [status: number, sentence: (details: ErrorDetails) => string]>
+
+export type ErrorCode = keyof typeof table
+export type ErrorDetails = Readonly<Record<string, string | number>>
+
+/** An error as it crosses process and worker boundaries: plain data. */
+export interface ErrorReport {
+  readonly code: ErrorCode
+  readonly details: ErrorDetails
+}
+
+export const errorCodes = Object.keys(table) as readonly ErrorCode[]
+export const errorStatus = (code: ErrorCode): number => table[code][0]
+export const errorSentence = ({ code, details }: ErrorReport): string => table[code][1](details)
+
+export class AppError extends Error {
+  override readonly name = 'AppError'
+  constructor(
+    readonly code: ErrorCode,
+    readonly details: ErrorDetails = {},
+    options?: ErrorOptions,
+  ) {
+    super(errorSentence({ code, details }), options)
+  }
+
+  get report(): ErrorReport {
+    return { code: this.code, details: this.details }
+  }
+}
+
+/** Any thrown value as a report; what the table does not know becomes `internal` with its message. */
+export function reportOf(error: unknown): ErrorReport {
+  if (error instanceof AppError) return error.report
+  return { code: 'internal', details: { reason: reasonOf(error) } }
+}
+
+/** A short reason in words for errors of the system. */
+export function reasonOf(error: unknown): string {
+  if (!(error instanceof Error)) return String(error)
+  const code = (error as NodeJS.ErrnoException).code
+  return (code && systemReasons[code]) ?? error.message.split('\n')[0] ?? error.name
+}
+
+const systemReasons: Record<string, string> = {
+  EACCES: 'permission denied',
+  EPERM: 'permission denied',
+  EROFS: 'the disk is read-only',
+  ENOSPC: 'the disk is full',
+  EDQUOT: 'the disk quota is used up',
+  ENOENT: 'it is not there any more',
+  ENOTDIR: 'a part of the path is not a folder',
+  EMFILE: 'too many files are open',
+  EIO: 'the disk reports an error',
+}

@@ -1,0 +1,19 @@
+import type { Curve } from './colour/curve'
+import type { Size } from './geometry'
+import type { Matrix3 } from './matrix'
+
+/** What the numbers of a decoded file mean. Plain data, so that it travels with the pixels. */
+export interface PixelColour {
+  /** Encoded → linear, for red, green and blue. */
+  readonly curves: readonly [Curve, Curve, Curve]
+  /** Linear source RGB → linear working RGB. */
+  readonly toWorking: Matrix3
+}
+
+/** A decoded picture: interleaved RGB integers, upright, at rest outside the kernels' memory. */
+export interface InterleavedSource {
+  readonly kind: 'interleaved'
+  readonly size: Size
+  readonly pixels: Uint8Array | Uint16Array
+  readonly colour: PixelColour
+}

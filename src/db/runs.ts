@@ -1,0 +1,92 @@
+import { and, asc, count, desc, eq, inArray, max, sum } from 'drizzle-orm'
+import type { ErrorReport } from '@/core/errors'
+import { isOver, type ItemState, itemStates, nextRunState, type RunEvent, type RunState, type RunTotals } from '@/core/run'
+import type { Database } from './database'
+import { addEvent } from './events'
+import { items, results, runs } from './schema'
+
+export type StoredRun = typeof runs.$inferSelect
+export type StoredItem = typeof items.$inferSelect
+export type StoredResult = typeof results.$inferSelect
+
+/** A source picture frozen into a run, with the names its deliveries will get. */
+export interface FrozenItem {
+  readonly sourcePath: string
+  readonly relativePath: string
+  readonly sizeBytes: number
+  readonly modifiedMs: number
+  readonly targets: readonly { readonly deliveryId: string; readonly path: string }[]
+  /** Left out from the start, or known to fail. */
+  readonly outcome?: { readonly state: Extract<ItemState, 'skipped' | 'failed'>; readonly error?: ErrorReport }
+}
+
+export type NewRun = Pick<StoredRun, 'id' | 'loopId' | 'loopName' | 'macros' | 'deliveries'>
+
+/** Stores a run with its whole list; it waits for a runner from then on. */
+export function insertRun(db: Database, run: NewRun, frozen: readonly FrozenItem[], now: number): void {
+  db.transaction(
+    (tx) => {
+      const last = tx.select({ value: max(runs.number) }).from(runs).get()
+      tx.insert(runs).values({ ...run, number: (last?.value ?? 0) + 1, state: 'waiting', createdAt: now }).run()
+      frozen.forEach(({ targets, outcome, ...source }, ordinal) => {
+        const over = outcome && { error: outcome.error, finishedAt: now }
+        const item = tx.insert(items).values({ runId: run.id, ordinal, ...source, state: outcome?.state ?? 'waiting', ...over }).returning().get()
+        for (const { deliveryId, path } of targets) tx.insert(results).values({ itemId: item.id, deliveryId, targetPath: path }).run()
+      })
+      addEvent(tx, run.id, now)
+    },
+    { behavior: 'immediate' },
+  )
+}
+
+export const listRuns = (db: Database): StoredRun[] => db.select().from(runs).orderBy(desc(runs.number)).all()
+
+export const findRun = (db: Database, id: string): StoredRun | undefined => db.select().from(runs).where(eq(runs.id, id)).get()
+
+export function runTotals(db: Database, runId: string): RunTotals {
+  const rows = db.select({ state: items.state, value: count() }).from(items).where(eq(items.runId, runId)).groupBy(items.state).all()
+  return Object.fromEntries(itemStates.map((state) => [state, rows.find((row) => row.state === state)?.value ?? 0])) as unknown as RunTotals
+}
+
+export function deliveredBytes(db: Database, runId: string): number {
+  const row = db.select({ value: sum(results.sizeBytes) }).from(results).innerJoin(items, eq(items.id, results.itemId)).where(eq(items.runId, runId)).get()
+  return Number(row?.value ?? 0)
+}
+
+export interface ItemWithResults extends StoredItem {
+  readonly results: readonly StoredResult[]
+}
+
+/** All pictures of a run in their order, each with its results. */
+export function listItems(db: Database, runId: string): ItemWithResults[] {
+  const all = db.select().from(items).where(eq(items.runId, runId)).orderBy(asc(items.ordinal)).all()
+  const delivered = db.select({ result: results }).from(results).innerJoin(items, eq(items.id, results.itemId)).where(eq(items.runId, runId)).all()
+  const byItem = new Map<number, StoredResult[]>()
+  for (const { result } of delivered) byItem.set(result.itemId, [...(byItem.get(result.itemId) ?? []), result])
+  return all.map((item) => ({ ...item, results: byItem.get(item.id) ?? [] }))
+}
+
+export function findResult(db: Database, resultId: number): { item: StoredItem; result: StoredResult } | undefined {
+  return db.select({ item: items, result: results }).from(results).innerJoin(items, eq(items.id, results.itemId)).where(eq(results.id, resultId)).get()
+}
+
+/** Moves a run along its state machine; returns the new state, or undefined where the event has no place. */
+export function advanceRun(db: Database, runId: string, event: RunEvent, now: number, reason: ErrorReport | null = null): RunState | undefined {
+  return db.transaction(
+    (tx) => {
+      const run = tx.select().from(runs).where(eq(runs.id, runId)).get()
+      const next = run && nextRunState(run.state, event)
+      if (!run || !next) return undefined
+      const times = { ...(run.startedAt === null && next === 'running' ? { startedAt: now } : {}), ...(isOver(next) ? { finishedAt: now } : {}) }
+      tx.update(runs).set({ state: next, reason, ...times }).where(eq(runs.id, runId)).run()
+      if (next === 'stopped')
+        tx.update(items).set({ state: 'skipped', finishedAt: now }).where(and(eq(items.runId, runId), eq(items.state, 'waiting'))).run()
+      addEvent(tx, runId, now)
+      return next
+    },
+    { behavior: 'immediate' },
+  )
+}
+
+export const unfinishedRuns = (db: Database): StoredRun[] =>
+  db.select().from(runs).where(inArray(runs.state, ['waiting', 'running'])).orderBy(asc(runs.number)).all()

@@ -1,0 +1,157 @@
+import { sql } from 'drizzle-orm'
+import { index, integer, primaryKey, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core'
+import type { ErrorReport } from '@/core/errors'
+import type { Delivery, LoopIntake, MacroUse } from '@/core/loop'
+import type { ItemState, RunState } from '@/core/run'
+
+/*
+ * All times are milliseconds since 1970. JSON columns hold plain data whose shape its own module checks; the database
+ * does not know of steps, so they are typed where they are used.
+ */
+
+export const settings = sqliteTable('settings', {
+  key: text('key').primaryKey(),
+  value: text('value', { mode: 'json' }).notNull(),
+})
+
+export const macros = sqliteTable('macros', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull(),
+  notes: text('notes').notNull().default(''),
+  tags: text('tags', { mode: 'json' }).$type<readonly string[]>().notNull().default([]),
+  createdAt: integer('created_at').notNull(),
+  updatedAt: integer('updated_at').notNull(),
+  deletedAt: integer('deleted_at'),
+})
+
+/** Never updated, never deleted while its macro is there. */
+export const macroRevisions = sqliteTable(
+  'macro_revisions',
+  {
+    macroId: text('macro_id')
+      .notNull()
+      .references(() => macros.id),
+    revision: integer('revision').notNull(),
+    steps: text('steps', { mode: 'json' }).$type<readonly unknown[]>().notNull(),
+    createdAt: integer('created_at').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.macroId, table.revision] })],
+)
+
+/** Every change made at the bench, in order. */
+export const benchChanges = sqliteTable('bench_changes', {
+  sequence: integer('sequence').primaryKey(),
+  change: text('change', { mode: 'json' }).$type<unknown>().notNull(),
+})
+
+/** One row: how many changes are in force, and what lies on the bench. */
+export const benchState = sqliteTable('bench_state', {
+  id: integer('id').primaryKey(),
+  cursor: integer('cursor').notNull(),
+  samplePath: text('sample_path'),
+  macroId: text('macro_id'),
+})
+
+export const loops = sqliteTable('loops', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull(),
+  intake: text('intake', { mode: 'json' }).$type<LoopIntake>().notNull(),
+  macroUses: text('macro_uses', { mode: 'json' }).$type<readonly MacroUse[]>().notNull(),
+  deliveries: text('deliveries', { mode: 'json' }).$type<readonly Delivery[]>().notNull(),
+  createdAt: integer('created_at').notNull(),
+  updatedAt: integer('updated_at').notNull(),
+  deletedAt: integer('deleted_at'),
+})
+
+/** A macro as it was when the run was made. */
+export interface FrozenMacro {
+  readonly macroId: string
+  readonly revision: number
+  readonly name: string
+  readonly steps: readonly unknown[]
+}
+
+export const runs = sqliteTable('runs', {
+  id: text('id').primaryKey(),
+  /** 1, 2 …: what people call it. */
+  number: integer('number').notNull(),
+  loopId: text('loop_id').notNull(),
+  loopName: text('loop_name').notNull(),
+  state: text('state').$type<RunState>().notNull(),
+  /** Why it is paused. */
+  reason: text('reason', { mode: 'json' }).$type<ErrorReport>(),
+  macros: text('macros', { mode: 'json' }).$type<readonly FrozenMacro[]>().notNull(),
+  deliveries: text('deliveries', { mode: 'json' }).$type<readonly Delivery[]>().notNull(),
+  createdAt: integer('created_at').notNull(),
+  startedAt: integer('started_at'),
+  finishedAt: integer('finished_at'),
+})
+
+/** One source picture of a run: what a worker claims. */
+export const items = sqliteTable(
+  'items',
+  {
+    id: integer('id').primaryKey({ autoIncrement: true }),
+    runId: text('run_id')
+      .notNull()
+      .references(() => runs.id),
+    ordinal: integer('ordinal').notNull(),
+    sourcePath: text('source_path').notNull(),
+    relativePath: text('relative_path').notNull(),
+    sizeBytes: integer('size_bytes').notNull(),
+    modifiedMs: integer('modified_ms').notNull(),
+    state: text('state').$type<ItemState>().notNull(),
+    /** The runner that works on it, until when it may, and the token its answer must carry. */
+    owner: text('owner'),
+    leaseUntil: integer('lease_until'),
+    token: integer('token').notNull().default(0),
+    /** Times its worker died, and times the whole runner did. */
+    crashes: integer('crashes').notNull().default(0),
+    interruptions: integer('interruptions').notNull().default(0),
+    finishedAt: integer('finished_at'),
+    milliseconds: integer('milliseconds'),
+    sourceHash: text('source_hash'),
+    sourceUnchanged: integer('source_unchanged', { mode: 'boolean' }),
+    width: integer('width'),
+    height: integer('height'),
+    format: text('format'),
+    error: text('error', { mode: 'json' }).$type<ErrorReport>(),
+  },
+  (table) => [uniqueIndex('items_run_ordinal').on(table.runId, table.ordinal), index('items_state').on(table.state, table.runId)],
+)
+
+/** One picture of a run in one delivery. */
+export const results = sqliteTable(
+  'results',
+  {
+    id: integer('id').primaryKey({ autoIncrement: true }),
+    itemId: integer('item_id')
+      .notNull()
+      .references(() => items.id),
+    deliveryId: text('delivery_id').notNull(),
+    targetPath: text('target_path').notNull(),
+    sizeBytes: integer('size_bytes'),
+    hash: text('hash'),
+    width: integer('width'),
+    height: integer('height'),
+    constants: text('constants', { mode: 'json' }).$type<readonly unknown[]>(),
+  },
+  (table) => [index('results_item').on(table.itemId)],
+)
+
+/** What happened, for pages that follow along. Old rows are cleared. */
+export const events = sqliteTable('events', {
+  id: integer('id').primaryKey({ autoIncrement: true }),
+  runId: text('run_id').notNull(),
+  at: integer('at')
+    .notNull()
+    .default(sql`(unixepoch() * 1000)`),
+})
+
+/** Runners that are, or were, at work. */
+export const runners = sqliteTable('runners', {
+  id: text('id').primaryKey(),
+  processId: integer('process_id').notNull(),
+  startedAt: integer('started_at').notNull(),
+  beatAt: integer('beat_at').notNull(),
+})

@@ -1,0 +1,49 @@
+import sharp from 'sharp'
+import { srgbCurve } from '@/core/colour/curve'
+import { colourSpaces, rgbToRgb, workingSpace } from '@/core/colour/spaces'
+import type { InterleavedSource, PixelColour } from '@/core/picture'
+import { pictureError, readerOptions } from './facts'
+import { readMatrixProfile } from './icc'
+
+const srgbColour: PixelColour = { curves: [srgbCurve, srgbCurve, srgbCurve], toWorking: rgbToRgb(colourSpaces.srgb, workingSpace) }
+
+/** What a file carries besides its pixels, as it was found. */
+export interface CarriedMetadata {
+  readonly exif?: Buffer
+  readonly iptc?: Buffer
+  readonly xmp?: Buffer
+}
+
+export interface DecodedPicture {
+  readonly source: InterleavedSource
+  readonly carried: CarriedMetadata
+}
+
+/**
+ * Decodes a file's bytes to upright, interleaved RGB in its own colours, 8 or 16 bit. RGB with a matrix profile,
+ * or none, stays as it is; everything else (CMYK, grey, table profiles) is brought to sRGB by libvips first.
+ * Transparency is laid on white.
+ * @throws AppError `fileEmpty`, `notAPicture`, `pictureDamaged`, `pictureTooLarge`
+ */
+export async function decodePicture(bytes: Buffer, path: string): Promise<DecodedPicture> {
+  try {
+    const meta = await sharp(bytes, readerOptions).metadata()
+    const own = isOwnRgb(meta.space) ? (meta.icc ? readMatrixProfile(meta.icc) : srgbColour) : undefined
+    const deep = meta.depth !== 'uchar' && own !== undefined
+    let image = sharp(bytes, { ...readerOptions, ignoreIcc: own !== undefined }).autoOrient()
+    if (meta.hasAlpha) image = image.flatten({ background: '#ffffff' })
+    const { data, info } = await image
+      .toColourspace(deep ? 'rgb16' : 'srgb')
+      .raw({ depth: deep ? 'ushort' : 'uchar' })
+      .toBuffer({ resolveWithObject: true })
+    const pixels = deep ? new Uint16Array(data.buffer, data.byteOffset, data.length / 2) : new Uint8Array(data.buffer, data.byteOffset, data.length)
+    return {
+      source: { kind: 'interleaved', size: { width: info.width, height: info.height }, pixels, colour: own ?? srgbColour },
+      carried: { exif: meta.exif, iptc: meta.iptc, xmp: meta.xmp },
+    }
+  } catch (error) {
+    throw pictureError(error, path)
+  }
+}
+
+const isOwnRgb = (space: string | undefined): boolean => space === 'srgb' || space === 'rgb' || space === 'rgb16'

@@ -1,0 +1,82 @@
+import exifr from 'exifr'
+import sharp from 'sharp'
+import { AppError, reasonOf } from '@/core/errors'
+import type { Size } from '@/core/geometry'
+
+/** What is known of a picture file without decoding it. */
+export interface PictureFacts {
+  /** Upright size: EXIF orientation applied. */
+  readonly size: Size
+  readonly format: string
+  readonly bits: number
+  readonly space: string
+  readonly hasAlpha: boolean
+  /** ISO 8601 local time, if the camera wrote one. */
+  readonly taken?: string
+  readonly iso?: number
+  readonly camera?: string
+  readonly lens?: string
+  readonly title?: string
+  readonly keywords?: readonly string[]
+}
+
+/** The most that is taken: enough for any stitched picture, small enough to fit a worker's memory. */
+export const mostMegapixels = 400
+
+export const readerOptions = { limitInputPixels: mostMegapixels * 1e6, failOn: 'error', sequentialRead: true } as const
+
+/**
+ * Reads the facts from a file's bytes.
+ * @throws AppError `fileEmpty`, `notAPicture`, `pictureTooLarge`
+ */
+export async function readFacts(bytes: Buffer, path: string): Promise<PictureFacts> {
+  if (bytes.length === 0) throw new AppError('fileEmpty', { path })
+  try {
+    const m = await sharp(bytes, readerOptions).metadata()
+    const turned = (m.orientation ?? 1) >= 5
+    const [width, height] = [m.width ?? 0, m.height ?? 0]
+    return {
+      size: turned ? { width: height, height: width } : { width, height },
+      format: m.format ?? 'unknown',
+      bits: m.depth === 'uchar' ? 8 : m.depth === 'ushort' ? 16 : 32,
+      space: m.space ?? 'srgb',
+      hasAlpha: m.hasAlpha ?? false,
+      ...(await cameraFacts(bytes)),
+    }
+  } catch (error) {
+    throw pictureError(error, path)
+  }
+}
+
+async function cameraFacts(bytes: Buffer): Promise<Partial<PictureFacts>> {
+  const tags = await exifr
+    .parse(bytes, { iptc: true, xmp: true, icc: false, reviveValues: false, pick: undefined } as never)
+    .catch(() => undefined)
+  if (!tags) return {}
+  const text = (value: unknown): string | undefined => (typeof value === 'string' && value.trim() ? value.trim() : undefined)
+  const words = [tags.Keywords ?? tags.subject ?? []].flat().flatMap((word) => text(word) ?? [])
+  return {
+    taken: isoTime(text(tags.DateTimeOriginal) ?? text(tags.CreateDate)),
+    iso: Number.isFinite(tags.ISO) ? Number(tags.ISO) : undefined,
+    camera: text([text(tags.Make), text(tags.Model)].filter(Boolean).join(' ')),
+    lens: text(tags.LensModel),
+    title: text(tags.ObjectName) ?? text(tags.title?.value ?? tags.title),
+    keywords: words.length > 0 ? words : undefined,
+  }
+}
+
+/** EXIF writes `2026:03:14 09:30:00`. */
+function isoTime(exifTime: string | undefined): string | undefined {
+  const match = exifTime?.match(/^(\d{4})[:-](\d\d)[:-](\d\d)[ T](\d\d:\d\d:\d\d)/)
+  return match ? `${match[1]}-${match[2]}-${match[3]}T${match[4]}` : undefined
+}
+
+/** What libvips said, as one of our own errors. */
+export function pictureError(error: unknown, path: string): AppError {
+  if (error instanceof AppError) return error
+  const reason = reasonOf(error)
+  if (/unsupported image format|bad seek|not a known|Input buffer contains|Input file contains/i.test(reason))
+    return new AppError('notAPicture', { path }, { cause: error })
+  if (/pixel limit/i.test(reason)) return new AppError('pictureTooLarge', { path, limit: mostMegapixels }, { cause: error })
+  return new AppError('pictureDamaged', { path, reason }, { cause: error })
+}

@@ -1,0 +1,64 @@
+import type { Dirent } from 'node:fs'
+import { readdir, stat } from 'node:fs/promises'
+import { extname, join, relative } from 'node:path'
+import { AppError, reasonOf } from '@/core/errors'
+
+export interface Intake {
+  readonly folder: string
+  readonly subfolders: boolean
+}
+
+/** A file that its name calls a picture. Whether it is one shows when it is read. */
+export interface FoundPicture {
+  readonly path: string
+  /** Relative to the intake folder, with `/`. */
+  readonly relativePath: string
+  readonly sizeBytes: number
+  readonly modifiedMs: number
+}
+
+export const pictureExtensions: ReadonlySet<string> = new Set(['.jpg', '.jpeg', '.png', '.tif', '.tiff', '.webp', '.avif'])
+
+const naturalOrder = new Intl.Collator('en', { numeric: true, sensitivity: 'base' })
+
+/**
+ * All pictures of an intake in natural order of their relative paths. Hidden files and folders, and links, are passed over.
+ * @throws AppError `folderMissing`, `notAFolder`, `folderUnreadable` for the intake folder itself
+ */
+export async function scanIntake({ folder, subfolders }: Intake): Promise<FoundPicture[]> {
+  const found: FoundPicture[] = []
+  await walk(folder, true)
+  const byPath = (a: FoundPicture, b: FoundPicture): number =>
+    naturalOrder.compare(a.relativePath, b.relativePath) || (a.relativePath < b.relativePath ? -1 : 1)
+  return found.sort(byPath)
+
+  async function walk(directory: string, isIntake: boolean): Promise<void> {
+    const entries = await list(directory, isIntake)
+    const files = entries.filter((entry) => entry.isFile() && pictureExtensions.has(extname(entry.name).toLowerCase()))
+    found.push(...(await Promise.all(files.map((entry) => describe(join(directory, entry.name))))).flat())
+    if (!subfolders) return
+    for (const entry of entries) if (entry.isDirectory()) await walk(join(directory, entry.name), false)
+  }
+
+  async function describe(path: string): Promise<FoundPicture[]> {
+    const known = await stat(path).catch(() => undefined)
+    if (!known) return []
+    return [{ path, relativePath: relative(folder, path).split('\\').join('/'), sizeBytes: known.size, modifiedMs: Math.floor(known.mtimeMs) }]
+  }
+}
+
+async function list(path: string, isIntake: boolean): Promise<Dirent[]> {
+  try {
+    return (await readdir(path, { withFileTypes: true })).filter((entry) => !entry.name.startsWith('.'))
+  } catch (error) {
+    if (!isIntake) return []
+    throw folderError(error, path)
+  }
+}
+
+export function folderError(error: unknown, path: string): AppError {
+  const code = (error as NodeJS.ErrnoException).code
+  if (code === 'ENOENT') return new AppError('folderMissing', { path })
+  if (code === 'ENOTDIR') return new AppError('notAFolder', { path })
+  return new AppError('folderUnreadable', { path, reason: reasonOf(error) })
+}

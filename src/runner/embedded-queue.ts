@@ -1,0 +1,95 @@
+import type { ErrorReport } from '@/core/errors'
+import type { Database } from '@/db/database'
+import { trimEvents } from '@/db/events'
+import * as queue from '@/db/queue'
+import { advanceRun, listRuns } from '@/db/runs'
+import { isMendable } from './messages'
+import type { WorkQueue } from './queue'
+
+const leaseMs = 60_000
+/** A picture in whose company the whole runner died this often is given up. */
+const mostInterruptions = 8
+/** Runs held by a fault are tried again this often. */
+const retryPausedMs = 10_000
+/** Rows of runners that have been silent this long are dropped. */
+const forgetAfterMs = 24 * 3600_000
+
+/** The queue in the application's own database. */
+export class EmbeddedQueue implements WorkQueue {
+  private readonly pausedSince = new Map<string, number>()
+
+  constructor(
+    private readonly db: Database,
+    private readonly id: string,
+    private readonly now: () => number = Date.now,
+  ) {
+    this.tend()
+  }
+
+  claim(): queue.Claim | undefined {
+    return queue.claimItem(this.db, this.id, this.now(), leaseMs)
+  }
+
+  finish(claim: queue.Claim, outcome: queue.ItemOutcome): boolean {
+    return queue.finishItem(this.db, claim.item, outcome, this.now())
+  }
+
+  giveBack(claim: queue.Claim, why: 'crashes' | 'pause'): void {
+    queue.returnItem(this.db, claim.item, why)
+  }
+
+  pause(runId: string, reason: ErrorReport): void {
+    advanceRun(this.db, runId, 'faulted', this.now(), reason)
+  }
+
+  tend(): void {
+    const now = this.now()
+    queue.beat(this.db, { id: this.id, processId: process.pid }, now)
+    queue.renewLeases(this.db, this.id, now + leaseMs)
+    this.takeBackLost(now)
+    for (const run of queue.exhaustedRuns(this.db)) {
+      if (run.state === 'waiting') advanceRun(this.db, run.id, 'claimed', now)
+      advanceRun(this.db, run.id, 'finished', now)
+    }
+    this.retryPaused(now)
+    trimEvents(this.db)
+  }
+
+  /** Pictures held by runners that are gone go back in line; one that keeps taking runners down is given up. */
+  private takeBackLost(now: number): void {
+    const others = queue.otherRunners(this.db, this.id)
+    const dead = others.filter((runner) => !isAlive(runner.processId)).map((runner) => runner.id)
+    for (const item of queue.lostItems(this.db, now, dead)) {
+      if (item.interruptions + 1 < mostInterruptions) queue.returnItem(this.db, item, 'interruptions')
+      else {
+        const error: ErrorReport = { code: 'workerCrashed', details: { path: item.sourcePath, reason: 'the runner ended each time' } }
+        queue.finishItem(this.db, item, { state: 'failed', milliseconds: 0, error, delivered: [] }, now)
+      }
+    }
+    queue.forgetRunners(this.db, now - forgetAfterMs)
+  }
+
+  private retryPaused(now: number): void {
+    for (const run of listRuns(this.db)) {
+      if (run.state !== 'paused' || !isMendable(run.reason ?? undefined)) {
+        this.pausedSince.delete(run.id)
+        continue
+      }
+      const since = this.pausedSince.get(run.id) ?? now
+      this.pausedSince.set(run.id, since)
+      if (now - since < retryPausedMs) continue
+      this.pausedSince.delete(run.id)
+      advanceRun(this.db, run.id, 'goOn', now)
+    }
+  }
+}
+
+/** Whether a process of this machine is still there. */
+function isAlive(processId: number): boolean {
+  try {
+    process.kill(processId, 0)
+    return true
+  } catch (error) {
+    return (error as NodeJS.ErrnoException).code === 'EPERM'
+  }
+}

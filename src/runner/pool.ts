@@ -1,0 +1,92 @@
+import { Worker } from 'node:worker_threads'
+import type { FromWorker, PictureJob, PictureOutcome, ToWorker } from './messages'
+
+export interface PoolOptions {
+  readonly workerPath: string
+  readonly kernelsPath: string
+  readonly size: number
+  /** A picture that takes longer is taken for hanging, and its worker is replaced. */
+  readonly patienceMs: number
+}
+
+/** A worker that died or hung with a picture in its hands. */
+export class WorkerLostError extends Error {
+  override readonly name = 'WorkerLostError'
+}
+
+/** Keeps `size` worker threads alive; each does one picture at a time. A worker that dies is replaced. */
+export class WorkerPool {
+  private readonly idle: Worker[] = []
+  private readonly all = new Set<Worker>()
+  private closed = false
+
+  constructor(
+    private readonly options: PoolOptions,
+    /** Called whenever a worker has become free. */
+    private readonly onFree: () => void,
+  ) {
+    for (let i = 0; i < options.size; i++) this.start()
+  }
+
+  get freeCount(): number {
+    return this.idle.length
+  }
+
+  /**
+   * Runs one picture on a free worker.
+   * @throws WorkerLostError when the worker died or took longer than the patience allows
+   */
+  run(job: PictureJob): Promise<PictureOutcome> {
+    const worker = this.idle.pop()
+    if (!worker) throw new Error('No worker is free')
+    return new Promise((resolve, reject) => {
+      const lost = (reason: string): void => {
+        settle()
+        this.replace(worker)
+        reject(new WorkerLostError(reason))
+      }
+      const onMessage = (message: FromWorker): void => {
+        if (message.type !== 'outcome' || message.itemId !== job.itemId) return
+        settle()
+        this.free(worker)
+        resolve(message.outcome)
+      }
+      const onExit = (code: number): void => lost(`it ended with code ${code}`)
+      const onError = (error: Error): void => lost(error.message)
+      const timer = setTimeout(() => lost(`no answer within ${Math.round(this.options.patienceMs / 1000)} s`), this.options.patienceMs)
+      const settle = (): void => {
+        clearTimeout(timer)
+        worker.off('message', onMessage).off('exit', onExit).off('error', onError)
+      }
+      worker.on('message', onMessage).on('exit', onExit).on('error', onError)
+      worker.postMessage({ type: 'picture', job } satisfies ToWorker)
+    })
+  }
+
+  async close(): Promise<void> {
+    this.closed = true
+    await Promise.all([...this.all].map((worker) => worker.terminate()))
+  }
+
+  private start(): void {
+    const worker = new Worker(this.options.workerPath, { workerData: { kernelsPath: this.options.kernelsPath } })
+    this.all.add(worker)
+    // Without a listener of its own an error would end the whole runner.
+    worker.on('error', () => this.replace(worker))
+    worker.once('message', () => this.free(worker))
+  }
+
+  private free(worker: Worker): void {
+    if (this.closed || !this.all.has(worker)) return
+    this.idle.push(worker)
+    this.onFree()
+  }
+
+  private replace(worker: Worker): void {
+    if (!this.all.delete(worker)) return
+    const index = this.idle.indexOf(worker)
+    if (index >= 0) this.idle.splice(index, 1)
+    void worker.terminate()
+    if (!this.closed) this.start()
+  }
+}

@@ -1,0 +1,72 @@
+import { readFile, stat } from 'node:fs/promises'
+import type { Kernels } from '@kernels/binding'
+import { AppError, reasonOf, reportOf } from '@/core/errors'
+import type { Size } from '@/core/geometry'
+import type { Delivery } from '@/core/loop'
+import { planRender } from '@/engine/plan'
+import { renderEncoded } from '@/engine/render'
+import { finalSize, resolveSteps } from '@/engine/resolve'
+import { deliverySteps } from '@/macro/delivery-steps'
+import type { Step } from '@/macro/step'
+import { type DecodedPicture, decodePicture } from '@/pictures/decode'
+import { encodeJpeg } from '@/pictures/encode'
+import { placeFile, sha256 } from '@/pictures/place'
+import type { PictureDelivery, PictureJob, PictureOutcome } from './messages'
+
+/**
+ * A picture's whole way through a run. Never throws: whatever goes wrong becomes this picture's own error, and no
+ * other picture's. A fault of the place (`mendable`) leaves the picture to be tried again.
+ */
+export async function processPicture(kernels: Kernels, job: PictureJob): Promise<PictureOutcome> {
+  const started = performance.now()
+  const outcome = (rest: Omit<PictureOutcome, 'milliseconds'>): PictureOutcome => ({ ...rest, milliseconds: Math.round(performance.now() - started) })
+  const delivered: PictureDelivery[] = []
+  let sourceHash: string | undefined
+  try {
+    const bytes = await readSource(job.sourcePath)
+    sourceHash = sha256(bytes)
+    const picture = await decodePicture(bytes, job.sourcePath)
+    for (const target of job.targets) delivered.push(await deliver(kernels, job, picture, target))
+    const sourceUnchanged = await isUnchanged(job, sourceHash)
+    const { width, height } = picture.source.size
+    return outcome({ state: 'done', sourceHash, sourceUnchanged, width, height, delivered })
+  } catch (error) {
+    return outcome({ state: 'failed', sourceHash, error: reportOf(error), delivered })
+  }
+}
+
+async function readSource(path: string): Promise<Buffer> {
+  try {
+    const bytes = await readFile(path)
+    if (bytes.length === 0) throw new AppError('fileEmpty', { path })
+    return bytes
+  } catch (error) {
+    if (error instanceof AppError) throw error
+    if ((error as NodeJS.ErrnoException).code === 'ENOENT') throw new AppError('fileMissing', { path })
+    throw new AppError('fileUnreadable', { path, reason: reasonOf(error) })
+  }
+}
+
+async function deliver(kernels: Kernels, job: PictureJob, picture: DecodedPicture, target: PictureJob['targets'][number]): Promise<PictureDelivery> {
+  const { source } = picture
+  const steps = resolveSteps([...job.steps, ...deliverySteps(target.delivery)], source.size)
+  const pixels = renderEncoded(kernels, planRender(source, steps, 'full'), { space: 'srgb', channels: 3, dither: true })
+  const size = finalSize(steps, source.size)
+  const file = await encode(pixels, size, target.delivery, picture)
+  await placeFile(file, target.delivery.folder, target.path, `${job.runId}-${job.itemId}`)
+  const constants = steps.map(({ stepId, operation, constants }) => ({ stepId, operation, constants }))
+  return { resultId: target.resultId, targetPath: target.path, sizeBytes: file.length, hash: sha256(file), ...size, constants }
+}
+
+const encode = (pixels: Uint8ClampedArray, size: Size, delivery: Delivery, { carried }: DecodedPicture): Promise<Buffer> =>
+  encodeJpeg(pixels, size, { qualityPercent: delivery.qualityPercent, chroma: delivery.chroma }, carried)
+
+/** The original again, after the work on it: size, time and content as they were when the list was made. */
+async function isUnchanged(job: PictureJob, hash: string): Promise<boolean> {
+  const now = await stat(job.sourcePath).catch(() => undefined)
+  if (!now || now.size !== job.sizeBytes || Math.floor(now.mtimeMs) !== job.modifiedMs) return false
+  return sha256(await readFile(job.sourcePath)) === hash
+}
+
+/** The steps of all macros of a run, in order. */
+export const allSteps = (macros: readonly { readonly steps: readonly unknown[] }[]): Step[] => macros.flatMap((macro) => macro.steps as readonly Step[])
