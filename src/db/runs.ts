@@ -90,3 +90,10 @@ export function advanceRun(db: Database, runId: string, event: RunEvent, now: nu
 
 export const unfinishedRuns = (db: Database): StoredRun[] =>
   db.select().from(runs).where(inArray(runs.state, ['waiting', 'running'])).orderBy(asc(runs.number)).all()
+
+/** When the newest finished pictures of a run were finished, newest first. */
+export function recentFinishTimes(db: Database, runId: string, most: number): number[] {
+  const finished = and(eq(items.runId, runId), inArray(items.state, ['done', 'failed']))
+  const rows = db.select({ at: items.finishedAt }).from(items).where(finished).orderBy(desc(items.finishedAt)).limit(most).all()
+  return rows.flatMap((row) => row.at ?? [])
+}

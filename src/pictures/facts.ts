@@ -26,13 +26,13 @@ export const mostMegapixels = 400
 export const readerOptions = { limitInputPixels: mostMegapixels * 1e6, failOn: 'error', sequentialRead: true } as const
 
 /**
- * Reads the facts from a file's bytes.
+ * Reads the facts of a file, from its bytes or, reading no more than its head, from the file itself.
  * @throws AppError `fileEmpty`, `notAPicture`, `pictureTooLarge`
  */
-export async function readFacts(bytes: Buffer, path: string): Promise<PictureFacts> {
-  if (bytes.length === 0) throw new AppError('fileEmpty', { path })
+export async function readFacts(input: Buffer | string, path: string): Promise<PictureFacts> {
+  if (input.length === 0) throw new AppError('fileEmpty', { path })
   try {
-    const m = await sharp(bytes, readerOptions).metadata()
+    const m = await sharp(input, readerOptions).metadata()
     const turned = (m.orientation ?? 1) >= 5
     const [width, height] = [m.width ?? 0, m.height ?? 0]
     return {
@@ -41,16 +41,16 @@ export async function readFacts(bytes: Buffer, path: string): Promise<PictureFac
       bits: m.depth === 'uchar' ? 8 : m.depth === 'ushort' ? 16 : 32,
       space: m.space ?? 'srgb',
       hasAlpha: m.hasAlpha ?? false,
-      ...(await cameraFacts(bytes)),
+      ...(await cameraFacts(input)),
     }
   } catch (error) {
     throw pictureError(error, path)
   }
 }
 
-async function cameraFacts(bytes: Buffer): Promise<Partial<PictureFacts>> {
+async function cameraFacts(input: Buffer | string): Promise<Partial<PictureFacts>> {
   const tags = await exifr
-    .parse(bytes, { iptc: true, xmp: true, icc: false, reviveValues: false, pick: undefined } as never)
+    .parse(input, { iptc: true, xmp: true, icc: false, reviveValues: false, pick: undefined } as never)
     .catch(() => undefined)
   if (!tags) return {}
   const text = (value: unknown): string | undefined => (typeof value === 'string' && value.trim() ? value.trim() : undefined)

@@ -1,0 +1,10 @@
+import { context } from '@/server/context'
+import { followRuns } from '@/server/follow'
+
+export const dynamic = 'force-dynamic'
+
+export function GET(request: Request): Response {
+  return new Response(followRuns(context(), request.signal), {
+    headers: { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store, no-transform', Connection: 'keep-alive' },
+  })
+}

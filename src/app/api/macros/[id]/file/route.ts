@@ -1,0 +1,14 @@
+import { context } from '@/server/context'
+import { answer } from '@/server/http'
+import { exportMacro, macroById } from '@/server/macros'
+import { attachment } from '@/server/responses'
+
+interface WithId {
+  params: Promise<{ id: string }>
+}
+
+export const GET = (_: Request, { params }: WithId): Promise<Response> =>
+  answer(async () => {
+    const { id } = await params
+    return attachment(exportMacro(context(), id), `${macroById(context(), id).name}.macro.json`, 'application/json')
+  })

@@ -1,0 +1,17 @@
+import type { Step } from '@/macro/step'
+import { context } from '@/server/context'
+import { answer } from '@/server/http'
+import { binMacro, macroById, reviseMacro } from '@/server/macros'
+import { readBody, reviseSchema } from '@/server/requests'
+
+interface WithId {
+  params: Promise<{ id: string }>
+}
+
+export const GET = (_: Request, { params }: WithId): Promise<Response> => answer(async () => macroById(context(), (await params).id))
+
+/** Keeps new steps as the next revision. */
+export const POST = (request: Request, { params }: WithId): Promise<Response> =>
+  answer(async () => reviseMacro(context(), (await params).id, (await readBody<{ steps: Step[] }>(request, reviseSchema)).steps))
+
+export const DELETE = (_: Request, { params }: WithId): Promise<Response> => answer(async () => binMacro(context(), (await params).id))

@@ -1,0 +1,6 @@
+import { context } from '@/server/context'
+import { answer, required } from '@/server/http'
+import { sourcePixels } from '@/server/pictures'
+
+export const GET = (request: Request): Promise<Response> =>
+  answer(async () => new Response(await sourcePixels(context(), required(request, 'path')), { headers: { 'Content-Type': 'application/octet-stream', 'Cache-Control': 'no-store' } }))

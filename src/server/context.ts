@@ -1,0 +1,30 @@
+import { delimiter, join, resolve } from 'node:path'
+import { type Database, openDatabase } from '@/db/database'
+import { readSetting } from '@/db/settings'
+import { Roots } from '@/pictures/roots'
+
+/** What every use case needs: the database and the folders it may touch. */
+export interface Context {
+  readonly db: Database
+  readonly dataFolder: string
+  readonly roots: Roots
+}
+
+export const dataFolderOf = (environment: NodeJS.ProcessEnv): string => resolve(environment.COPPER_LOOP_DATA ?? 'data')
+
+/** Roots named by the environment, else those of Settings, else the demo's folder. */
+export function openContext(environment: NodeJS.ProcessEnv, migrationsFolder?: string): Context {
+  const dataFolder = dataFolderOf(environment)
+  const db = openDatabase(dataFolder, migrationsFolder)
+  const named = environment.COPPER_LOOP_ROOTS?.split(delimiter).filter(Boolean)
+  const paths = named ?? readSetting<string[]>(db, 'roots') ?? [join(dataFolder, 'demo')]
+  return { db, dataFolder, roots: new Roots(paths.map((path) => resolve(path))) }
+}
+
+const holder = globalThis as { copperLoopContext?: Context }
+
+/** The one context of the web process. Route bundles get module instances of their own, so it hangs on the global object. */
+export function context(): Context {
+  holder.copperLoopContext ??= openContext(process.env)
+  return holder.copperLoopContext
+}

@@ -1,0 +1,45 @@
+import { eventsAfter, lastEventId } from '@/db/events'
+import type { Context } from './context'
+import { isRunnerAway, runSummary } from './runs'
+
+/** How often the event table is looked at, and how often a sign of life goes out when nothing happens. */
+const lookMs = 250
+const heartbeatMs = 10_000
+
+/** Server-sent events (WHATWG HTML, 9.2): every run that changed, as its summary; and whether the runner is there. */
+export function followRuns(context: Context, signal: AbortSignal): ReadableStream<Uint8Array> {
+  const encoder = new TextEncoder()
+  let last = lastEventId(context.db)
+  let runnerAway: boolean | undefined
+  let quietSince = Date.now()
+  return new ReadableStream({
+    start(controller) {
+      const send = (event: string, data: unknown): void => controller.enqueue(encoder.encode(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`))
+      const look = (): void => {
+        const { lastId, runIds } = eventsAfter(context.db, last)
+        last = lastId
+        for (const id of runIds) send('run', runSummary(context, id))
+        const away = isRunnerAway(context)
+        if (away !== runnerAway) send('runner', { away })
+        runnerAway = away
+        if (runIds.length > 0) quietSince = Date.now()
+        else if (Date.now() - quietSince > heartbeatMs) {
+          quietSince = Date.now()
+          controller.enqueue(encoder.encode(': still here\n\n'))
+        }
+      }
+      const timer = setInterval(() => {
+        try {
+          look()
+        } catch {
+          // The database is busy or the page has gone: the next look, or the abort, settles it.
+        }
+      }, lookMs)
+      signal.addEventListener('abort', () => {
+        clearInterval(timer)
+        controller.close()
+      })
+      look()
+    },
+  })
+}

@@ -1,0 +1,151 @@
+import { basename, dirname, extname, join, relative, sep } from 'node:path'
+import PQueue from 'p-queue'
+import { AppError, type ErrorReport } from '@/core/errors'
+import type { Size } from '@/core/geometry'
+import type { Delivery, Loop } from '@/core/loop'
+import type { FrozenMacro } from '@/db/schema'
+import { finalSize, resolveSteps } from '@/engine/resolve'
+import { unknownOperations } from '@/macro/codec'
+import { deliverySteps } from '@/macro/delivery-steps'
+import type { Step } from '@/macro/step'
+import { jpegExtension } from '@/pictures/encode'
+import type { PictureFacts } from '@/pictures/facts'
+import { expandPattern, type NameContext, type NamePattern } from '@/pictures/names'
+import { collisionKey } from '@/pictures/safe-names'
+import type { FoundPicture } from '@/pictures/scan'
+import { fileExists } from './files'
+import { knownFacts } from './pictures'
+
+/** A delivery whose folder is allowed and whose pattern can be read. */
+export interface CheckedDelivery {
+  readonly delivery: Delivery
+  readonly folder: string
+  readonly pattern: NamePattern
+}
+
+export interface ForeseenTarget {
+  readonly deliveryId: string
+  readonly path: string
+  /** Relative to the delivery's folder, with `/`. */
+  readonly name: string
+  readonly size: Size
+  /** Why the name got a number: a file of this name is there, or another picture of the run has it. */
+  readonly numbered: 'fileThere' | 'sameName' | null
+  /** The file is there already, and the delivery wants it left so. */
+  readonly skip: boolean
+}
+
+/** What would happen to one picture. */
+export interface ForeseenPicture {
+  readonly sourcePath: string
+  readonly relativePath: string
+  readonly sizeBytes: number
+  readonly modifiedMs: number
+  readonly sizeBefore: Size | null
+  readonly targets: readonly ForeseenTarget[]
+  readonly error: ErrorReport | null
+  /** In words, the first thing a person should know. */
+  readonly remark: string | null
+  readonly skip: boolean
+}
+
+const checking = new PQueue({ concurrency: 8 })
+
+/** Foresees every picture in order, so that counters and numbered names come out as they will in the run. */
+export async function foresee(
+  loop: Loop,
+  found: readonly FoundPicture[],
+  macros: readonly FrozenMacro[],
+  deliveries: readonly CheckedDelivery[],
+): Promise<ForeseenPicture[]> {
+  const facts = await checking.addAll(found.map((picture) => () => knownFacts(picture)))
+  const steps = macros.flatMap((macro) => macro.steps as readonly Step[])
+  const naming = new Naming(loop, macros.at(-1)?.name ?? '', steps, unknownOperations(steps).length === 0 ? deliveries : [])
+  const pictures: ForeseenPicture[] = []
+  for (const [i, picture] of found.entries()) pictures.push(await foreseeOne(picture, facts[i] as PictureFacts | AppError, naming))
+  return pictures
+}
+
+async function foreseeOne(picture: FoundPicture, facts: PictureFacts | AppError, naming: Naming): Promise<ForeseenPicture> {
+  const { path: sourcePath, relativePath, sizeBytes, modifiedMs } = picture
+  const base = { sourcePath, relativePath, sizeBytes, modifiedMs }
+  if (facts instanceof AppError) return { ...base, sizeBefore: null, targets: [], error: facts.report, remark: facts.message, skip: false }
+  const targets = await naming.targets(picture, facts)
+  const skip = targets.length > 0 && targets.every((target) => target.skip)
+  return { ...base, sizeBefore: facts.size, targets, error: null, remark: remarkFor(targets, skip), skip }
+}
+
+function remarkFor(targets: readonly ForeseenTarget[], skip: boolean): string | null {
+  if (skip) return 'Skipped: the delivered file is there already'
+  if (targets.some((target) => target.numbered === 'fileThere')) return 'Numbered: a file of this name is there already'
+  return targets.some((target) => target.numbered === 'sameName') ? 'Numbered: another picture has this name' : null
+}
+
+/** More numbered names than this for one wish mean that something else is wrong. */
+const mostNumbered = 10_000
+
+/** Gives out names in the order of the run; remembers what it gave. */
+class Naming {
+  private readonly taken = new Set<string>()
+  private readonly perFolder = new Map<string, number>()
+  private readonly today = new Date().toISOString().slice(0, 19)
+  private index = 0
+
+  constructor(
+    private readonly loop: Loop,
+    private readonly macroName: string,
+    private readonly steps: readonly Step[],
+    private readonly deliveries: readonly CheckedDelivery[],
+  ) {}
+
+  async targets(picture: FoundPicture, facts: PictureFacts): Promise<ForeseenTarget[]> {
+    const folder = dirname(picture.path)
+    const indexInFolder = this.perFolder.get(folder) ?? 0
+    const targets: ForeseenTarget[] = []
+    for (const checked of this.deliveries) {
+      const steps = resolveSteps([...this.steps, ...deliverySteps(checked.delivery)], facts.size)
+      const size = finalSize(steps, facts.size)
+      targets.push(await this.target(checked, picture, this.context(picture, facts, checked.delivery, size, indexInFolder)))
+    }
+    this.perFolder.set(folder, indexInFolder + 1)
+    this.index++
+    return targets
+  }
+
+  private context(picture: FoundPicture, facts: PictureFacts, delivery: Delivery, deliveredSize: Size, indexInFolder: number): NameContext {
+    const below = dirname(picture.relativePath)
+    return {
+      name: basename(picture.path, extname(picture.path)),
+      folders: [basename(this.loop.intake.folder), ...(below === '.' ? [] : below.split('/'))],
+      index: this.index,
+      indexInFolder,
+      facts,
+      deliveredSize,
+      macro: this.macroName,
+      loop: this.loop.name,
+      delivery: delivery.name,
+      run: this.today.slice(0, 10),
+      today: this.today,
+    }
+  }
+
+  /** The path the pattern gives, numbered where another file has it. */
+  private async target({ delivery, folder, pattern }: CheckedDelivery, picture: FoundPicture, context: NameContext): Promise<ForeseenTarget> {
+    const below = delivery.mirrorFolders ? dirname(picture.relativePath) : '.'
+    let numbered: ForeseenTarget['numbered'] = null
+    for (let number = 1; number < mostNumbered; number++) {
+      const name = expandPattern(pattern, context, `${number > 1 ? `-${number}` : ''}.${jpegExtension}`)
+      const path = join(folder, below, name)
+      const inRun = this.taken.has(collisionKey(path))
+      const onDisk = !inRun && (await fileExists(path))
+      const skip = onDisk && delivery.whenThere === 'skip'
+      if ((inRun || onDisk) && !skip) {
+        numbered ??= inRun ? 'sameName' : 'fileThere'
+        continue
+      }
+      this.taken.add(collisionKey(path))
+      return { deliveryId: delivery.id, path, name: relative(folder, path).split(sep).join('/'), size: context.deliveredSize, numbered, skip }
+    }
+    throw new AppError('deliveryExists', { path: join(folder, below) })
+  }
+}

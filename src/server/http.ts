@@ -1,0 +1,22 @@
+import { AppError, errorStatus, reportOf } from '@/core/errors'
+
+/** Runs a route's work and answers with JSON, or with the error's own status, code and sentence. */
+export async function answer(work: () => unknown): Promise<Response> {
+  try {
+    const value = await work()
+    return value instanceof Response ? value : Response.json(value ?? null)
+  } catch (error) {
+    const report = reportOf(error)
+    if (report.code === 'internal') console.error(error)
+    return Response.json({ ...report, sentence: new AppError(report.code, report.details).message }, { status: errorStatus(report.code) })
+  }
+}
+
+/** A query parameter that must be there. @throws AppError `badRequest` */
+export function required(request: Request, name: string): string {
+  const value = new URL(request.url).searchParams.get(name)
+  if (!value) throw new AppError('badRequest', { reason: `the parameter ${name} is missing` })
+  return value
+}
+
+export const optional = (request: Request, name: string): string | undefined => new URL(request.url).searchParams.get(name) ?? undefined

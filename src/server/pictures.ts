@@ -1,0 +1,102 @@
+import { createHash } from 'node:crypto'
+import { mkdir, readFile, rename, stat, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import PQueue from 'p-queue'
+import sharp from 'sharp'
+import { AppError, reasonOf } from '@/core/errors'
+import type { InterleavedSource } from '@/core/picture'
+import { decodePicture } from '@/pictures/decode'
+import { type PictureFacts, pictureError, readerOptions, readFacts } from '@/pictures/facts'
+import type { Context } from './context'
+
+/** Pictures decoded at a time: the runner needs the machine too. */
+const decoding = new PQueue({ concurrency: 2 })
+
+async function readPicture(context: Context, path: string): Promise<{ real: string; bytes: Buffer }> {
+  const real = context.roots.check(path)
+  try {
+    return { real, bytes: await readFile(real) }
+  } catch (error) {
+    const code = (error as NodeJS.ErrnoException).code
+    throw code === 'ENOENT' ? new AppError('fileMissing', { path }) : new AppError('fileUnreadable', { path, reason: reasonOf(error) })
+  }
+}
+
+/** What the bench needs to know besides the pixels; the numbers of `InterleavedSource`, without them. */
+export interface PixelHeader extends Omit<InterleavedSource, 'pixels' | 'kind'> {
+  readonly bits: 8 | 16
+  readonly facts: PictureFacts
+}
+
+/** A source's full pixels for the bench: length of the header (4 bytes, little-endian), the header as JSON, the pixels. */
+export async function sourcePixels(context: Context, path: string): Promise<Uint8Array<ArrayBuffer>> {
+  const { bytes } = await readPicture(context, path)
+  const [{ source }, facts] = await Promise.all([decoding.add(() => decodePicture(bytes, path)), readFacts(bytes, path)])
+  const bits = source.pixels instanceof Uint16Array ? 16 : 8
+  const header: PixelHeader = { size: source.size, colour: source.colour, bits, facts }
+  // The header is padded so that 16-bit pixels start at an even place.
+  const text = Buffer.from(JSON.stringify(header))
+  const headerBytes = Buffer.concat([text, Buffer.alloc((4 - (text.length % 4)) % 4, ' ')])
+  const result = new Uint8Array(4 + headerBytes.length + source.pixels.byteLength)
+  new DataView(result.buffer).setUint32(0, headerBytes.length, true)
+  result.set(headerBytes, 4)
+  result.set(new Uint8Array(source.pixels.buffer, source.pixels.byteOffset, source.pixels.byteLength), 4 + headerBytes.length)
+  return result
+}
+
+/** Edges that small pictures are made in; any other wish gets the next larger. */
+const thumbnailEdges = [160, 320, 640, 1280] as const
+
+/** A small JPEG of a picture, kept in the cache under its path, size and time. */
+export async function thumbnail(context: Context, path: string, wantedEdge: number): Promise<Buffer> {
+  const real = context.roots.check(path)
+  const edge = thumbnailEdges.find((candidate) => candidate >= wantedEdge) ?? 1280
+  const known = await stat(real).catch(() => {
+    throw new AppError('fileMissing', { path })
+  })
+  const key = createHash('sha1').update(`${real}\0${known.size}\0${known.mtimeMs}\0${edge}`).digest('hex')
+  const folder = join(context.dataFolder, 'cache', 'thumbnails', key.slice(0, 2))
+  const cached = join(folder, `${key}.jpg`)
+  const found = await readFile(cached).catch(() => undefined)
+  if (found) return found
+  const made = await decoding.add(() => makeThumbnail(real, edge))
+  await mkdir(folder, { recursive: true })
+  await writeFile(`${cached}.${process.pid}`, made)
+  await rename(`${cached}.${process.pid}`, cached)
+  return made
+}
+
+async function makeThumbnail(path: string, edge: number): Promise<Buffer> {
+  try {
+    return await sharp(path, readerOptions)
+      .autoOrient()
+      .flatten({ background: '#ffffff' })
+      .resize(edge, edge, { fit: 'inside', withoutEnlargement: true })
+      .toColourspace('srgb')
+      .jpeg({ quality: 82, chromaSubsampling: '4:4:4' })
+      .toBuffer()
+  } catch (error) {
+    throw pictureError(error, path)
+  }
+}
+
+interface KnownFacts {
+  readonly stamp: string
+  readonly facts: PictureFacts | AppError
+}
+const mostKnown = 50_000
+const holder = globalThis as { copperLoopFacts?: Map<string, KnownFacts> }
+holder.copperLoopFacts ??= new Map()
+const known = holder.copperLoopFacts
+
+/** Facts of a picture, or why it can't be read; remembered while its size and time stay. */
+export async function knownFacts(picture: { path: string; sizeBytes: number; modifiedMs: number }): Promise<PictureFacts | AppError> {
+  const stamp = `${picture.sizeBytes}:${picture.modifiedMs}`
+  const before = known.get(picture.path)
+  if (before?.stamp === stamp) return before.facts
+  const reading = picture.sizeBytes === 0 ? Promise.reject(new AppError('fileEmpty', { path: picture.path })) : readFacts(picture.path, picture.path)
+  const facts = await reading.catch((error) => (error instanceof AppError ? error : new AppError('fileUnreadable', { path: picture.path, reason: reasonOf(error) })))
+  if (known.size >= mostKnown) known.clear()
+  known.set(picture.path, { stamp, facts })
+  return facts
+}

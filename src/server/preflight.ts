@@ -1,0 +1,144 @@
+import { mkdir } from 'node:fs/promises'
+import { dirname, sep } from 'node:path'
+import { AppError, errorSentence, reasonOf, reportOf } from '@/core/errors'
+import { counted } from '@/core/format'
+import type { Loop } from '@/core/loop'
+import * as macroStore from '@/db/macros'
+import type { FrozenItem } from '@/db/runs'
+import type { FrozenMacro } from '@/db/schema'
+import { unknownOperations } from '@/macro/codec'
+import type { Step } from '@/macro/step'
+import { PatternError, parsePattern } from '@/pictures/names'
+import { type FoundPicture, scanIntake } from '@/pictures/scan'
+import type { Context } from './context'
+import { type CheckedDelivery, type ForeseenPicture, type ForeseenTarget, foresee } from './foresee'
+
+export type ProblemPlace = 'intake' | 'macros' | 'delivery' | 'pictures'
+
+export interface Problem {
+  readonly place: ProblemPlace
+  /** A run can't start while one of these stands. */
+  readonly blocks: boolean
+  readonly sentence: string
+}
+
+export interface Preflight {
+  readonly problems: readonly Problem[]
+  readonly pictures: readonly ForeseenPicture[]
+  readonly totals: { readonly pictures: number; readonly folders: number; readonly bytes: number; readonly unreadable: number }
+  readonly macros: readonly FrozenMacro[]
+}
+
+/** Checks all of a loop before a run: what would happen, what would fail, and why. Writes nothing. */
+export async function preflight(context: Context, loop: Loop): Promise<Preflight> {
+  const problems: Problem[] = []
+  const add = (place: ProblemPlace, blocks: boolean, sentence: string): void => void problems.push({ place, blocks, sentence })
+  const macros = frozenMacros(context, loop, add)
+  const found = await findPictures(context, loop, add)
+  const deliveries = checkDeliveries(context, loop, add)
+  const pictures = await foresee(loop, found, macros, deliveries)
+  remarkNames(pictures, add)
+  const unreadable = pictures.filter((picture) => picture.error).length
+  if (unreadable > 0) add('pictures', false, `${counted(unreadable, 'picture')} can't be read and will be left out; all others go through.`)
+  const totals = {
+    pictures: found.length,
+    folders: new Set(found.map((picture) => dirname(picture.path))).size,
+    bytes: found.reduce((sum, picture) => sum + picture.sizeBytes, 0),
+    unreadable,
+  }
+  return { problems, pictures, totals, macros }
+}
+
+type AddProblem = (place: ProblemPlace, blocks: boolean, sentence: string) => void
+
+async function findPictures(context: Context, loop: Loop, add: AddProblem): Promise<FoundPicture[]> {
+  try {
+    if (!loop.intake.folder) {
+      add('intake', true, 'Choose the folder to take pictures from.')
+      return []
+    }
+    const found = await scanIntake({ ...loop.intake, folder: context.roots.check(loop.intake.folder) })
+    if (found.length === 0) add('intake', true, `There are no pictures in ${loop.intake.folder}${loop.intake.subfolders ? ' or its subfolders' : ''}.`)
+    return found
+  } catch (error) {
+    add('intake', true, errorSentence(reportOf(error)))
+    return []
+  }
+}
+
+function frozenMacros({ db }: Context, loop: Loop, add: AddProblem): FrozenMacro[] {
+  if (loop.macros.length === 0) add('macros', true, 'Choose a macro to put the pictures through.')
+  return loop.macros.flatMap(({ macroId, revision }) => {
+    const macro = macroStore.findMacro(db, macroId, revision)
+    if (!macro) {
+      add('macros', true, errorSentence({ code: 'macroMissing', details: { macro: 'that this loop used' } }))
+      return []
+    }
+    const steps = macro.steps as readonly Step[]
+    for (const index of unknownOperations(steps)) {
+      const operation = steps[index]?.operation ?? ''
+      add('macros', true, errorSentence({ code: 'macroUnknownOperation', details: { where: `Step ${index + 1} of ${macro.name}`, operation } }))
+    }
+    return [{ macroId, revision: macro.revision, name: macro.name, steps }]
+  })
+}
+
+function checkDeliveries(context: Context, loop: Loop, add: AddProblem): CheckedDelivery[] {
+  if (loop.deliveries.length === 0) add('delivery', true, 'Add a delivery: a folder for the finished pictures.')
+  return loop.deliveries.flatMap((delivery) => {
+    try {
+      if (!delivery.folder) throw new PatternError('Choose the folder to deliver to')
+      const folder = context.roots.check(delivery.folder)
+      const overlap = overlapProblem(context, loop, folder)
+      if (overlap) add('delivery', true, overlap)
+      return [{ delivery, folder, pattern: parsePattern(delivery.namePattern) }]
+    } catch (error) {
+      add('delivery', true, error instanceof PatternError ? `${error.message}.` : errorSentence(reportOf(error)))
+      return []
+    }
+  })
+}
+
+/** Delivering into the intake, or around it, would feed results back as sources or mix them with originals. */
+function overlapProblem({ roots }: Context, loop: Loop, delivery: string): string | undefined {
+  if (!loop.intake.folder || !roots.allows(loop.intake.folder)) return undefined
+  const intake = roots.check(loop.intake.folder)
+  const inside = (inner: string, outer: string): boolean => inner.startsWith(outer + sep)
+  if (delivery === intake) return 'The delivery folder is the intake folder itself. Originals and results must not mix: choose another.'
+  if (inside(delivery, intake)) return `The delivery folder lies inside the intake folder ${intake}. Results would come back as sources: choose one beside it.`
+  if (inside(intake, delivery)) return `The intake folder lies inside the delivery folder ${delivery}. Choose a folder that holds only results.`
+  return undefined
+}
+
+/** Tells of names that are taken: by files that are there, or by other pictures of the run. Nothing is ever replaced. */
+function remarkNames(pictures: readonly ForeseenPicture[], add: AddProblem): void {
+  const countTargets = (why: ForeseenTarget['numbered']): number => pictures.filter((picture) => picture.targets.some((target) => target.numbered === why)).length
+  const there = countTargets('fileThere')
+  const same = countTargets('sameName')
+  const skipped = pictures.filter((picture) => picture.skip).length
+  if (there > 0) add('delivery', false, `For ${counted(there, 'picture')} a file of the same name is there already. The new ones are numbered; nothing is replaced.`)
+  if (same > 0) add('delivery', false, `${counted(same, 'picture')} would get a name that another one of this run has, and are numbered. A pattern with {n:001} or {folder} avoids that.`)
+  if (skipped > 0) add('delivery', false, `${counted(skipped, 'picture')} will be skipped: the delivered file is there already.`)
+}
+
+/** The list of a run as it is frozen: every picture with the names it will get, or why it is left out. */
+export function freeze(check: Preflight): FrozenItem[] {
+  return check.pictures.map(({ sourcePath, relativePath, sizeBytes, modifiedMs, targets, error, skip }) => ({
+    sourcePath,
+    relativePath,
+    sizeBytes,
+    modifiedMs,
+    targets: targets.map(({ deliveryId, path }) => ({ deliveryId, path })),
+    ...(error ? { outcome: { state: 'failed', error } } : skip ? { outcome: { state: 'skipped' } } : {}),
+  }))
+}
+
+/** Makes the delivery folders, so that a run finds them and later tells a vanished disk from a new folder. */
+export async function makeDeliveryFolders(context: Context, loop: Loop): Promise<void> {
+  for (const delivery of loop.deliveries) {
+    const folder = context.roots.check(delivery.folder)
+    await mkdir(folder, { recursive: true }).catch((error) => {
+      throw new AppError('deliveryUnwritable', { path: folder, reason: reasonOf(error) })
+    })
+  }
+}

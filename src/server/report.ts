@@ -1,0 +1,105 @@
+import { csvFormatRows } from 'd3'
+import { AppError, errorSentence } from '@/core/errors'
+import * as store from '@/db/runs'
+import type { Context } from './context'
+
+/** One picture in one delivery, as the report tells it. Absent values are null. */
+export interface ReportRow {
+  readonly source: string
+  readonly sourceBytes: number
+  readonly sourceSha256: string | null
+  readonly sourceWidthPx: number | null
+  readonly sourceHeightPx: number | null
+  readonly sourceUnchanged: boolean | null
+  readonly state: string
+  readonly error: string | null
+  readonly delivered: string | null
+  readonly deliveredBytes: number | null
+  readonly deliveredSha256: string | null
+  readonly widthPx: number | null
+  readonly heightPx: number | null
+  readonly profile: string | null
+  readonly seconds: number | null
+  readonly constants: readonly unknown[]
+}
+
+export interface RunReport {
+  readonly format: 'copper-loop/report'
+  readonly version: 1
+  readonly run: number
+  readonly loop: string
+  readonly state: string
+  readonly macros: readonly { readonly name: string; readonly revision: number }[]
+  readonly startedAt: string | null
+  readonly finishedAt: string | null
+  readonly totals: Readonly<Record<string, number>>
+  /** `32 source files, all unchanged`. */
+  readonly originals: string
+  readonly pictures: readonly ReportRow[]
+}
+
+export function runReport({ db }: Context, id: string): RunReport {
+  const run = store.findRun(db, id)
+  if (!run) throw new AppError('notFound', { what: 'The run' })
+  const items = store.listItems(db, id)
+  const time = (at: number | null): string | null => (at === null ? null : new Date(at).toISOString())
+  return {
+    format: 'copper-loop/report',
+    version: 1,
+    run: run.number,
+    loop: run.loopName,
+    state: run.state,
+    macros: run.macros.map(({ name, revision }) => ({ name, revision })),
+    startedAt: time(run.startedAt),
+    finishedAt: time(run.finishedAt),
+    totals: store.runTotals(db, id),
+    originals: originalsStatement(items),
+    pictures: items.flatMap(rowsOf),
+  }
+}
+
+/** What the comparison of size, time and SHA-256 before and after found. Files that were never opened are not counted. */
+export function originalsStatement(items: readonly Pick<store.StoredItem, 'sourceUnchanged'>[]): string {
+  const compared = items.filter((item) => item.sourceUnchanged !== null)
+  const changed = compared.filter((item) => !item.sourceUnchanged).length
+  if (compared.length === 0) return 'No source file was compared yet'
+  const files = `${compared.length} source ${compared.length === 1 ? 'file' : 'files'}`
+  return changed === 0 ? `${files}, all unchanged` : `${files}, ${changed} changed by another program during the run`
+}
+
+function rowsOf(item: store.ItemWithResults): ReportRow[] {
+  const base = {
+    source: item.sourcePath,
+    sourceBytes: item.sizeBytes,
+    sourceSha256: item.sourceHash,
+    sourceWidthPx: item.width,
+    sourceHeightPx: item.height,
+    sourceUnchanged: item.sourceUnchanged,
+    state: item.state,
+    error: item.error && errorSentence(item.error),
+    seconds: item.milliseconds === null ? null : item.milliseconds / 1000,
+  }
+  const nothing = { delivered: null, deliveredBytes: null, deliveredSha256: null, widthPx: null, heightPx: null, profile: null, constants: [] }
+  if (item.results.length === 0) return [{ ...base, ...nothing }]
+  return item.results.map((result) =>
+    result.hash === null
+      ? { ...base, ...nothing }
+      : {
+          ...base,
+          delivered: result.targetPath,
+          deliveredBytes: result.sizeBytes,
+          deliveredSha256: result.hash,
+          widthPx: result.width,
+          heightPx: result.height,
+          profile: 'sRGB',
+          constants: result.constants ?? [],
+        },
+  )
+}
+
+/** The report's pictures as CSV (RFC 4180). Cells that a spreadsheet could take for a formula are quoted with an apostrophe. */
+export function reportCsv(report: RunReport): string {
+  const columns = Object.keys(report.pictures[0] ?? {}).filter((key) => key !== 'constants') as (keyof ReportRow)[]
+  const cell = (value: unknown): string => String(value ?? '').replace(/^([=+\-@\t])/, "'$1")
+  return `${csvFormatRows([columns, ...report.pictures.map((row) => columns.map((key) => cell(row[key])))])}\r\n`
+}

@@ -1,0 +1,66 @@
+import * as yup from 'yup'
+import { AppError } from '@/core/errors'
+import type { Loop } from '@/core/loop'
+import type { BenchEdit } from './bench'
+
+/** Shapes of everything that a request may bring. */
+
+const mostBodyBytes = 2 << 20
+const path = yup.string().strict(true).max(4096)
+
+const deliverySchema = yup
+  .object({
+    id: yup.string().required().max(64),
+    name: yup.string().required().max(80),
+    folder: path.defined(),
+    namePattern: yup.string().defined().max(200),
+    mirrorFolders: yup.boolean().required(),
+    format: yup.string().oneOf(['jpeg']).required(),
+    qualityPercent: yup.number().integer().min(1).max(100).required(),
+    chroma: yup.string().oneOf(['4:4:4', '4:2:0']).required(),
+    longEdgePx: yup.number().integer().min(16).max(65535).nullable().defined(),
+    whenThere: yup.string().oneOf(['number', 'skip']).required(),
+  })
+  .noUnknown()
+
+export const loopSchema = yup
+  .object({
+    id: yup.string().required().max(64),
+    name: yup.string().trim().required().max(120),
+    intake: yup.object({ folder: path.defined(), subfolders: yup.boolean().required() }).noUnknown().required(),
+    macros: yup
+      .array(yup.object({ macroId: yup.string().required().max(64), revision: yup.number().integer().min(1).nullable().defined() }).noUnknown())
+      .max(20)
+      .required(),
+    deliveries: yup.array(deliverySchema).max(20).required(),
+  })
+  .noUnknown()
+
+export const benchEditSchema = yup
+  .object({
+    from: yup.number().integer().min(0).required(),
+    expectedCursor: yup.number().integer().min(0).required(),
+    added: yup.array(yup.object().required()).max(1000).required(),
+    cursor: yup.number().integer().min(0).required(),
+  })
+  .noUnknown()
+
+export const placeSchema = yup.object({ samplePath: path.nullable().optional(), macroId: yup.string().max(64).nullable().optional() }).noUnknown()
+
+export const keepSchema = yup.object({ name: yup.string().required().max(120), notes: yup.string().default(''), tags: yup.array(yup.string().required()).default([]), steps: yup.array().required() }).noUnknown()
+export const reviseSchema = yup.object({ steps: yup.array().required() }).noUnknown()
+export const importSchema = yup.object({ text: yup.string().required() }).noUnknown()
+
+/** The body of a request, checked. @throws AppError `badRequest` */
+export async function readBody<T>(request: Request, schema: yup.Schema<unknown>): Promise<T> {
+  const text = await request.text()
+  if (text.length > mostBodyBytes) throw new AppError('badRequest', { reason: 'it is larger than 2 MB' })
+  try {
+    return (await schema.validate(JSON.parse(text), { strict: true })) as T
+  } catch (error) {
+    throw new AppError('badRequest', { reason: error instanceof yup.ValidationError ? error.message : 'it is not JSON' })
+  }
+}
+
+export const readLoop = (request: Request): Promise<Loop> => readBody<Loop>(request, loopSchema)
+export const readBenchEdit = (request: Request): Promise<BenchEdit> => readBody<BenchEdit>(request, benchEditSchema)
