@@ -1,0 +1,83 @@
+// Starts web and runner, keeps the runner alive, stops both cleanly. They meet only in the database.
+import { spawn, spawnSync } from 'node:child_process'
+import { existsSync } from 'node:fs'
+import { createServer } from 'node:net'
+import { join, resolve } from 'node:path'
+
+const port = Number(process.argv[2])
+const address = `http://127.0.0.1:${port}`
+const dataFolder = resolve(process.env.COPPER_LOOP_DATA ?? 'data')
+const layDemo = process.argv.includes('--lay-demo') || !existsSync(join(dataFolder, 'copper-loop.sqlite'))
+
+/** The runner is started again after this long, doubled each time up to the most, and from the start once it has lasted. */
+const firstPauseMs = 500
+const mostPauseMs = 15_000
+const lastedMs = 60_000
+/** What a worker has in hand is finished when stopping; longer than this it is not waited for. */
+const stopPatienceMs = 20_000
+
+let stopping = false
+const children = new Map()
+
+const portIsFree = () =>
+  new Promise((resolve) => {
+    const probe = createServer()
+    probe.once('error', () => resolve(false))
+    probe.listen(port, '127.0.0.1', () => probe.close(() => resolve(true)))
+  })
+
+function start(name, args, onExit) {
+  // The channel tells a child when this process is gone, however it ended.
+  const child = spawn(process.execPath, args, { stdio: ['ignore', 'inherit', 'inherit', 'ipc'], env: { NODE_ENV: 'production', ...process.env } })
+  children.set(name, child)
+  child.on('exit', (code, signal) => {
+    children.delete(name)
+    if (!stopping) onExit(code, signal)
+  })
+}
+
+function startRunner(pauseMs) {
+  const began = Date.now()
+  start('runner', ['--enable-source-maps', '.build/runner.mjs'], (code, signal) => {
+    const next = Date.now() - began > lastedMs ? firstPauseMs : Math.min(pauseMs * 2, mostPauseMs)
+    console.error(`The runner ended (${signal ?? code}); it is started again in ${next / 1000} s. Nothing is lost.`)
+    setTimeout(() => !stopping && startRunner(next), next)
+  })
+}
+
+async function stop(code) {
+  if (stopping) return
+  stopping = true
+  for (const child of children.values()) child.kill('SIGTERM')
+  const patience = setTimeout(() => {
+    for (const child of children.values()) child.kill('SIGKILL')
+  }, stopPatienceMs)
+  await Promise.all([...children.values()].map((child) => new Promise((ended) => child.once('exit', ended))))
+  clearTimeout(patience)
+  process.exit(code)
+}
+
+async function announce() {
+  for (let tries = 0; tries < 300 && !stopping; tries++) {
+    const answer = await fetch(`${address}/api/status`).catch(() => undefined)
+    if (answer?.ok) return console.log(`Copper Loop is ready: ${address}\nPress Ctrl-C to stop.`)
+    await new Promise((done) => setTimeout(done, 100))
+  }
+}
+
+if (!(await portIsFree())) {
+  console.error(`Copper Loop: port ${port} is in use. Is it running already? Otherwise choose another: COPPER_LOOP_PORT=4181 ./loop start`)
+  process.exit(1)
+}
+if (layDemo) {
+  const laid = spawnSync(process.execPath, ['.build/lay-demo.mjs'], { stdio: 'inherit' })
+  if (laid.status !== 0) process.exit(laid.status ?? 1)
+}
+process.on('SIGINT', () => stop(0))
+process.on('SIGTERM', () => stop(0))
+start('web', ['scripts/web.mjs', String(port)], (code) => {
+  console.error('The web server ended; see above.')
+  void stop(code || 1)
+})
+startRunner(firstPauseMs)
+await announce()

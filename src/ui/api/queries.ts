@@ -1,0 +1,54 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import type { Loop } from '@/core/loop'
+import type { Macro } from '@/macro/macro'
+import type { Step } from '@/macro/step'
+import type { FolderListing } from '@/server/folders'
+import type { ShelfMacro } from '@/server/macros'
+import type { Preflight } from '@/server/preflight'
+import type { RunResultRow, RunSummary } from '@/server/runs'
+import { get, post, remove, withQuery } from './client'
+
+/** All server state goes through these hooks; components hold none of it. */
+
+export interface RunDetail {
+  readonly run: RunSummary
+  readonly results: readonly RunResultRow[]
+  readonly originals: string
+}
+
+export const keys = {
+  status: ['status'] as const,
+  macros: ['macros'] as const,
+  loops: ['loops'] as const,
+  runs: ['runs'] as const,
+  run: (id: string) => ['run', id] as const,
+  folder: (path: string | undefined) => ['folder', path ?? ''] as const,
+}
+
+export const useStatus = () => useQuery({ queryKey: keys.status, queryFn: () => get<{ runnerAway: boolean; roots: string[] }>('/api/status') })
+export const useMacros = () => useQuery({ queryKey: keys.macros, queryFn: () => get<ShelfMacro[]>('/api/macros') })
+export const useLoops = () => useQuery({ queryKey: keys.loops, queryFn: () => get<Loop[]>('/api/loops') })
+export const useRuns = () => useQuery({ queryKey: keys.runs, queryFn: () => get<RunSummary[]>('/api/runs') })
+export const useRun = (id: string) => useQuery({ queryKey: keys.run(id), queryFn: () => get<RunDetail>(`/api/runs/${id}`) })
+export const useFolder = (path: string | undefined, enabled = true) =>
+  useQuery({ queryKey: keys.folder(path), queryFn: () => get<FolderListing>(withQuery('/api/folders', { path })), enabled })
+
+/** What would happen to a loop as it stands on the page. Asked again whenever the loop changes. */
+export const usePreflight = (loop: Loop) =>
+  useQuery({ queryKey: ['preflight', loop], queryFn: () => post<Preflight>('/api/loops/preflight', loop), placeholderData: (before) => before })
+
+function useChange<Input, Output>(work: (input: Input) => Promise<Output>, stale: readonly (readonly string[])[]) {
+  const client = useQueryClient()
+  return useMutation({ mutationFn: work, onSuccess: () => Promise.all(stale.map((queryKey) => client.invalidateQueries({ queryKey }))) })
+}
+
+export const useKeepMacro = () => useChange((macro: Macro) => post<ShelfMacro>('/api/macros', macro), [keys.macros])
+export const useReviseMacro = () =>
+  useChange(({ id, steps }: { id: string; steps: readonly Step[] }) => post<ShelfMacro>(`/api/macros/${id}`, { steps }), [keys.macros])
+export const useImportMacro = () => useChange((text: string) => post<ShelfMacro>('/api/macros/import', { text }), [keys.macros])
+export const useBinMacro = () => useChange((id: string) => remove(`/api/macros/${id}`), [keys.macros])
+export const useSaveLoop = () => useChange((loop: Loop) => post<Loop>('/api/loops', loop), [keys.loops, keys.macros])
+export const useBinLoop = () => useChange((id: string) => remove(`/api/loops/${id}`), [keys.loops, keys.macros])
+export const useStartRun = () => useChange((loopId: string) => post<RunSummary>(`/api/loops/${loopId}/run`), [keys.runs])
+export const useStopRun = () => useChange((runId: string) => post<RunSummary>(`/api/runs/${runId}/stop`), [keys.runs])
+export const useGoOn = () => useChange((runId: string) => post<RunSummary>(`/api/runs/${runId}/go-on`), [keys.runs])

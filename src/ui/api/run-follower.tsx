@@ -1,0 +1,42 @@
+'use client'
+
+import { type QueryClient, useQueryClient } from '@tanstack/react-query'
+import { useEffect } from 'react'
+import type { RunSummary } from '@/server/runs'
+import { keys } from './queries'
+
+/** Full lists of results are fetched again at most this often while a run goes on. */
+const refetchMs = 700
+
+/** Listens to the server's events and keeps the queries of runs fresh. The browser reconnects by itself. */
+export function RunFollower(): null {
+  const client = useQueryClient()
+  useEffect(() => {
+    const source = new EventSource('/api/events')
+    const pending = new Map<string, ReturnType<typeof setTimeout>>()
+    source.addEventListener('run', (event) => takeRun(client, JSON.parse(event.data), pending))
+    source.addEventListener('runner', (event) => {
+      client.setQueryData(keys.status, (before: object | undefined) => before && { ...before, runnerAway: JSON.parse(event.data).away })
+    })
+    // After a gap anything may have happened.
+    source.onopen = () => void client.invalidateQueries({ queryKey: keys.runs })
+    return () => {
+      source.close()
+      for (const timer of pending.values()) clearTimeout(timer)
+    }
+  }, [client])
+  return null
+}
+
+function takeRun(client: QueryClient, run: RunSummary, pending: Map<string, ReturnType<typeof setTimeout>>): void {
+  client.setQueryData<RunSummary[]>(keys.runs, (runs) => {
+    if (!runs) return runs
+    return runs.some((other) => other.id === run.id) ? runs.map((other) => (other.id === run.id ? run : other)) : [run, ...runs]
+  })
+  if (pending.has(run.id)) return
+  const refetch = (): void => {
+    pending.delete(run.id)
+    void client.invalidateQueries({ queryKey: keys.run(run.id) })
+  }
+  pending.set(run.id, setTimeout(refetch, refetchMs))
+}

@@ -1,0 +1,61 @@
+'use client'
+
+import { useSortable } from '@dnd-kit/sortable'
+import { CSS } from '@dnd-kit/utilities'
+import { type ReactNode, useEffect, useRef } from 'react'
+import type { WireStep } from '@/macro/history'
+import { stepName, stepSetting } from '@/macro/step'
+import styles from './wire.module.css'
+import type { BeadPicture } from './worker/protocol'
+
+interface Props {
+  step: WireStep
+  number: number
+  selected: boolean
+  picture: BeadPicture | undefined
+  onSelect(): void
+}
+
+/** One step on the wire: its picture, the operation's name and its setting in words. Hollow while it is not kept. */
+export function Bead({ step, number, selected, picture, onSelect }: Props): ReactNode {
+  const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: step.id })
+  const state = [step.kept ? null : 'not kept', step.enabled ? null : 'off'].filter(Boolean).join(', ')
+  return (
+    <button
+      ref={setNodeRef}
+      type="button"
+      className={styles.bead}
+      style={{ transform: CSS.Translate.toString(transform), transition, zIndex: isDragging ? 2 : undefined }}
+      {...attributes}
+      {...listeners}
+      aria-pressed={selected}
+      aria-label={`${number}. ${stepName(step)}, ${stepSetting(step)}${state ? `, ${state}` : ''}`}
+      data-bead={step.id}
+      data-hollow={!step.kept || undefined}
+      data-off={!step.enabled || undefined}
+      onClick={onSelect}
+    >
+      <BeadImage picture={picture} />
+      <span className={styles.words}>
+        <b>{stepName(step)}</b>
+        <span>{step.enabled ? stepSetting(step) : 'off'}</span>
+      </span>
+    </button>
+  )
+}
+
+export function BeadImage({ picture }: { picture: BeadPicture | undefined }): ReactNode {
+  const canvas = useRef<HTMLCanvasElement>(null)
+  useEffect(() => {
+    const element = canvas.current
+    if (!element || !picture) return
+    element.width = picture.size.width
+    element.height = picture.size.height
+    element.getContext('2d')?.putImageData(new ImageData(picture.pixels, picture.size.width, picture.size.height), 0, 0)
+  }, [picture])
+  return (
+    <span className={styles.image}>
+      <canvas ref={canvas} aria-hidden="true" data-drawn={picture ? true : undefined} />
+    </span>
+  )
+}

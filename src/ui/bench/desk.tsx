@@ -1,0 +1,85 @@
+'use client'
+
+import { DeleteOutlined } from '@ant-design/icons'
+import { Button, Empty, Switch, Tooltip } from 'antd'
+import { type ReactNode, useState } from 'react'
+import type { WireStep } from '@/macro/history'
+import { editStep, removeStep } from '@/macro/recorder'
+import { stepName } from '@/macro/step'
+import { findOperation, number, type Settings } from '@/operations'
+import { NumberControl } from '../controls/number-control'
+import { SettingsForm } from '../controls/settings-form'
+import { CropRatios } from './crop-ratios'
+import styles from './desk.module.css'
+import { Histogram } from './histogram'
+import { LevelsHandles } from './levels-handles'
+import { useBench } from './store'
+import type { RenderedView } from './worker/protocol'
+
+const strengthSetting = number({ label: 'Strength', unit: '%', min: 0, max: 100, step: 1, default: 100, help: 'How much of this step is mixed with the picture before it.' })
+
+/** The selected step: the histogram it works on, its settings, on or off, strength. */
+export function Desk({ shown }: { shown: RenderedView | null }): ReactNode {
+  const { history, selectedId, draft } = useBench()
+  const stored = history.document.steps.find((step) => step.id === selectedId)
+  const step = stored && (draft?.stepId === stored.id ? { ...stored, ...draft.edit } : stored)
+  return (
+    <aside className={styles.desk} aria-label="Desk">
+      {step ? <StepDesk key={step.id} step={step} shown={shown} /> : <EmptyDesk shown={shown} />}
+    </aside>
+  )
+}
+
+function EmptyDesk({ shown }: { shown: RenderedView | null }): ReactNode {
+  return (
+    <>
+      <Histogram counts={shown?.histogram?.after ?? null} />
+      <Empty image={null} description="Nothing on the wire yet. Press Record, then add a step: its settings appear here." />
+    </>
+  )
+}
+
+function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null }): ReactNode {
+  const { history, commit, setDraft, commitDraft } = useBench()
+  const [group, setGroup] = useState('All')
+  const operation = findOperation(step.operation)
+  const { document } = history
+  const draftSettings = (settings: Settings): void => setDraft({ stepId: step.id, edit: { settings } })
+  const commitSettings = (settings: Settings): void => commitDraft({ stepId: step.id, edit: { settings } })
+  const isLevels = step.operation === 'levels'
+  const found = shown?.found[step.id]
+  return (
+    <>
+      <div className={styles.head}>
+        <h2>{stepName(step)}</h2>
+        <Tooltip title={step.enabled ? 'Switch this step off' : 'Switch this step on'}>
+          <Switch size="small" checked={step.enabled} onChange={(enabled) => commit(editStep(document, step.id, { enabled }))} aria-label="Step is on" />
+        </Tooltip>
+        <Tooltip title="Remove this step">
+          <Button type="text" size="small" icon={<DeleteOutlined />} aria-label="Remove this step" onClick={() => commit(removeStep(document, step.id))} />
+        </Tooltip>
+      </div>
+      <Histogram counts={(isLevels ? shown?.histogram?.before : shown?.histogram?.after) ?? null}>
+        {isLevels && <LevelsHandles settings={step.settings} prefix={group.toLowerCase()} onDraft={draftSettings} onCommit={commitSettings} />}
+      </Histogram>
+      <p className={styles.purpose}>{operation?.purpose ?? 'This step needs a newer version of Copper Loop. It is kept as it is and can’t be run here.'}</p>
+      {operation && (
+        <>
+          {step.operation === 'crop' && step.settings.shape === 'ratio' && <CropRatios settings={step.settings} onChoose={commitSettings} />}
+          <SettingsForm operation={operation} settings={step.settings} onDraft={draftSettings} onCommit={commitSettings} group={isLevels ? group : undefined} onGroup={isLevels ? setGroup : undefined} />
+          {found && <p className={styles.found}>{found}</p>}
+          {operation.group !== 'geometry' && (
+            <div className={styles.strength}>
+              <NumberControl
+                setting={strengthSetting}
+                value={step.strengthPercent}
+                onDraft={(strengthPercent) => setDraft({ stepId: step.id, edit: { strengthPercent } })}
+                onCommit={(strengthPercent) => commitDraft({ stepId: step.id, edit: { strengthPercent } })}
+              />
+            </div>
+          )}
+        </>
+      )}
+    </>
+  )
+}

@@ -1,0 +1,92 @@
+'use client'
+
+import { App, Button, Input, Popover, Radio } from 'antd'
+import Link from 'next/link'
+import { type ReactNode, useState } from 'react'
+import { counted } from '@/core/format'
+import { keepSteps, keptSteps } from '@/macro/recorder'
+import { useKeepMacro, useMacros, useReviseMacro } from '../api/queries'
+import { post } from '../api/client'
+import styles from './keep.module.css'
+import { recordingName, useBench } from './store'
+
+/** Puts the kept steps on the shelf: as a new macro, or as the next revision of the one they came from. */
+export function KeepMacro(): ReactNode {
+  const [open, setOpen] = useState(false)
+  const count = useBench((state) => state.history.document.steps.length)
+  return (
+    <Popover open={open} onOpenChange={setOpen} trigger="click" placement="topRight" destroyOnHidden content={<KeepForm onDone={() => setOpen(false)} />}>
+      <Button block size="small" disabled={count === 0}>
+        Keep as macro
+      </Button>
+    </Popover>
+  )
+}
+
+function KeepForm({ onDone }: { onDone(): void }): ReactNode {
+  const { message } = App.useApp()
+  const { history, macroId, commit, set } = useBench()
+  const { data: macros = [] } = useMacros()
+  const origin = macros.find((macro) => macro.id === macroId)
+  const [name, setName] = useState(recordingName(history) ?? origin?.name ?? 'My macro')
+  const [asNew, setAsNew] = useState(!origin)
+  const [problem, setProblem] = useState<string>()
+  const keep = useKeepMacro()
+  const revise = useReviseMacro()
+  const hollow = history.document.steps.filter((step) => !step.kept)
+  const kept = keptSteps(history.document)
+
+  const save = async (): Promise<void> => {
+    try {
+      const macro = !asNew && origin ? await revise.mutateAsync({ id: origin.id, steps: kept }) : await keep.mutateAsync({ name: name.trim(), notes: '', tags: [], steps: kept })
+      set({ macroId: macro.id })
+      await post('/api/bench/place', { macroId: macro.id })
+      message.success(
+        <>
+          Kept as <Link href="/macros">{macro.name} r{macro.revision}</Link>
+        </>,
+        5,
+      )
+      onDone()
+    } catch (error) {
+      setProblem(error instanceof Error ? error.message : String(error))
+    }
+  }
+  return (
+    <form
+      className={styles.form}
+      onSubmit={(event) => {
+        event.preventDefault()
+        void save()
+      }}
+    >
+      {origin && (
+        <Radio.Group
+          value={asNew ? 'new' : 'revision'}
+          onChange={(event) => setAsNew(event.target.value === 'new')}
+          options={[
+            { value: 'revision', label: `As r${origin.revision + 1} of ${origin.name}` },
+            { value: 'new', label: 'As a new macro' },
+          ]}
+        />
+      )}
+      {asNew && <Input autoFocus value={name} maxLength={120} onChange={(event) => setName(event.target.value)} aria-label="Name of the macro" />}
+      <p>
+        {counted(kept.length, 'step')} will be kept.
+        {hollow.length > 0 && (
+          <>
+            {' '}
+            {counted(hollow.length, 'step')} {hollow.length === 1 ? 'was' : 'were'} made without recording.{' '}
+            <button type="button" className={styles.link} onClick={() => commit(keepSteps(history.document, new Set(hollow.map((step) => step.id))))}>
+              Keep {hollow.length === 1 ? 'it' : 'them'} too
+            </button>
+          </>
+        )}
+      </p>
+      {problem && <p className={styles.problem}>{problem}</p>}
+      <Button type="primary" htmlType="submit" disabled={kept.length === 0 || (asNew && !name.trim())} loading={keep.isPending || revise.isPending}>
+        Keep
+      </Button>
+    </form>
+  )
+}

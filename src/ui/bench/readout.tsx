@@ -1,0 +1,60 @@
+'use client'
+
+import type { ReactNode } from 'react'
+import { deltaE00 } from '@/core/colour/delta-e'
+import { srgb8ToLab } from '@/core/colour/lab'
+import { formatSize, plainNumber } from '@/core/format'
+import type { Vector3 } from '@/core/matrix'
+import type { PointerPlace } from './stage'
+import styles from './stage.module.css'
+import type { StagePictures } from './use-stage-pictures'
+import type { RenderedView } from './worker/protocol'
+
+function colourAt(view: RenderedView | null, place: PointerPlace): Vector3 | null {
+  if (!view) return null
+  const x = Math.min(view.size.width - 1, Math.max(0, Math.floor(place.x * view.size.width)))
+  const y = Math.min(view.size.height - 1, Math.max(0, Math.floor(place.y * view.size.height)))
+  const at = (y * view.size.width + x) * 4
+  return [view.pixels[at] ?? 0, view.pixels[at + 1] ?? 0, view.pixels[at + 2] ?? 0]
+}
+
+const triple = (values: Vector3, digits = 0): string => values.map((value) => plainNumber(value, digits)).join(' ')
+
+/** The colour under the pointer, before → after, with its difference; otherwise size and clipped shares. */
+export function Readout({ pictures, place }: { pictures: StagePictures; place: PointerPlace | null }): ReactNode {
+  const { after, before } = pictures
+  const now = place && colourAt(after, place)
+  const was = place && colourAt(before, place)
+  if (now) {
+    const lab = srgb8ToLab(now)
+    const wasLab = was && srgb8ToLab(was)
+    return (
+      <output className={styles.readout}>
+        <span>RGB {was ? `${triple(was)} → ` : ''}{triple(now)}</span>
+        <span>Lab {wasLab ? `${triple(wasLab)} → ` : ''}{triple(lab)}</span>
+        {wasLab && <span>ΔE {deltaE00(wasLab, lab).toFixed(1)}</span>}
+      </output>
+    )
+  }
+  if (!after) return <output className={styles.readout} />
+  return (
+    <output className={styles.readout}>
+      <span>{formatSize(after.fullSize)}</span>
+      <Clipped name="shadows" percent={after.clipped.shadowsPercent} />
+      <Clipped name="highlights" percent={after.clipped.highlightsPercent} />
+    </output>
+  )
+}
+
+/** Below this, clipped pixels are specular points nobody sees. */
+const noticeablePercent = 0.05
+
+function Clipped({ name, percent }: { name: string; percent: number }): ReactNode {
+  const much = percent >= noticeablePercent
+  return (
+    <span className={much ? styles.clipped : undefined}>
+      {much ? '▲ ' : ''}
+      {name} clipped {percent.toFixed(1)} %
+    </span>
+  )
+}

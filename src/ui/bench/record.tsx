@@ -1,0 +1,58 @@
+'use client'
+
+import { Button } from 'antd'
+import { type ReactNode, useEffect, useState } from 'react'
+import { counted } from '@/core/format'
+import { startRecording, stopRecording } from '@/macro/recorder'
+import { recordingName, useBench } from './store'
+import styles from './wire.module.css'
+
+const firstName = 'My macro'
+
+export function toggleRecording(): void {
+  const { history, commit } = useBench.getState()
+  const { document } = history
+  commit(document.recording === null ? startRecording(document, recordingName(history) ?? firstName) : stopRecording(document))
+}
+
+export function RecordButton(): ReactNode {
+  const recording = useBench((state) => state.history.document.recording !== null)
+  return (
+    <Button block size="small" type={recording ? 'primary' : 'default'} aria-pressed={recording} title="Start or stop recording (R)" onClick={toggleRecording}>
+      <span aria-hidden="true" style={recording ? undefined : { color: 'var(--copper)' }}>
+        {recording ? '■' : '●'}
+      </span>
+      {recording ? 'Stop' : 'Record'}
+    </Button>
+  )
+}
+
+/** Says that recording is on, into what, and how much there is. The name is edited in place. */
+export function RecordBar(): ReactNode {
+  const { history, commit } = useBench()
+  const { document } = history
+  const [name, setName] = useState(document.recording ?? '')
+  useEffect(() => setName(document.recording ?? ''), [document.recording])
+  if (document.recording === null) return null
+  const kept = document.steps.filter((step) => step.kept).length
+  const rename = (): void => {
+    const next = name.trim() || firstName
+    setName(next)
+    if (next !== document.recording) commit({ type: 'recording', before: document.recording, after: next })
+  }
+  return (
+    <div className={styles.recordBar} role="status">
+      <span className={styles.lamp} aria-hidden="true" />
+      Recording into
+      <input
+        aria-label="Name of the macro"
+        value={name}
+        maxLength={120}
+        onChange={(event) => setName(event.target.value)}
+        onBlur={rename}
+        onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
+      />
+      · {counted(kept, 'step')}
+    </div>
+  )
+}

@@ -1,0 +1,57 @@
+import { useEffect } from 'react'
+import type { Change, History } from '@/macro/history'
+import type { BenchEdit, BenchRecord } from '@/server/bench'
+import { ApiError, get, post } from '../api/client'
+import { useBench } from './store'
+
+/** What the server is known to hold. */
+interface Stored {
+  readonly changes: readonly Change[]
+  readonly cursor: number
+}
+
+/** The edit that brings the stored history to the present one: what both have in common stays. */
+export function editBetween(stored: Stored, now: Stored): BenchEdit | undefined {
+  if (stored.changes === now.changes && stored.cursor === now.cursor) return undefined
+  let common = 0
+  while (common < stored.changes.length && stored.changes[common] === now.changes[common]) common++
+  return { from: common, expectedCursor: stored.cursor, added: now.changes.slice(common), cursor: now.cursor }
+}
+
+/** Reads the stored bench once, then sends every edit, in order, as soon as it is made. */
+export function useBenchSync(onProblem: (sentence: string) => void): void {
+  useEffect(() => {
+    let stored: Stored = { changes: [], cursor: 0 }
+    let sending = Promise.resolve()
+    let closed = false
+
+    const load = async (): Promise<void> => {
+      const record = await get<BenchRecord>('/api/bench')
+      if (closed) return
+      useBench.getState().load(record)
+      stored = asStored(useBench.getState().history)
+    }
+    const send = async (): Promise<void> => {
+      const edit = editBetween(stored, asStored(useBench.getState().history))
+      if (!edit) return
+      const sent = asStored(useBench.getState().history)
+      try {
+        await post('/api/bench/changes', edit)
+        stored = sent
+      } catch (error) {
+        onProblem(error instanceof Error ? error.message : String(error))
+        if (error instanceof ApiError && error.report.code === 'benchMoved') await load()
+      }
+    }
+    load().catch((error) => onProblem(error.message))
+    const unsubscribe = useBench.subscribe((state, before) => {
+      if (state.ready && state.history !== before.history) sending = sending.then(send)
+    })
+    return () => {
+      closed = true
+      unsubscribe()
+    }
+  }, [onProblem])
+}
+
+const asStored = ({ changes, cursor }: History): Stored => ({ changes, cursor })

@@ -1,0 +1,87 @@
+'use client'
+
+import { PlusOutlined } from '@ant-design/icons'
+import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core'
+import { horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates } from '@dnd-kit/sortable'
+import { Button, Segmented } from 'antd'
+import { type ReactNode, useEffect, useRef } from 'react'
+import { addStep, moveStep } from '@/macro/recorder'
+import { AddStep } from './add-step'
+import { Bead, BeadImage } from './bead'
+import { KeepMacro } from './keep-macro'
+import { RecordButton } from './record'
+import { shownSteps, useBench } from './store'
+import type { StagePictures } from './use-stage-pictures'
+import styles from './wire.module.css'
+
+/** The drawn line along the bottom: the source, then a bead for every step, in the order of work. */
+export function Wire({ pictures }: { pictures: StagePictures }): ReactNode {
+  const { history, draft, selectedId, upToHere, adding, commit, set } = useBench()
+  const { document } = history
+  const steps = shownSteps(document, draft)
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  )
+  const track = useRef<HTMLDivElement>(null)
+  useEffect(() => {
+    if (selectedId) track.current?.querySelector(`[data-bead="${CSS.escape(selectedId)}"]`)?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
+  }, [selectedId])
+
+  const dropped = ({ active, over }: DragEndEvent): void => {
+    if (over && active.id !== over.id) commit(moveStep(document, String(active.id), document.steps.findIndex((step) => step.id === over.id)))
+  }
+  const add = (operation: string): void => {
+    const id = crypto.randomUUID()
+    const selected = document.steps.findIndex((step) => step.id === selectedId)
+    commit(addStep(document, operation, id, selected < 0 ? document.steps.length : selected + 1))
+    set({ selectedId: id, adding: false })
+  }
+
+  return (
+    <section className={styles.wire} data-recording={document.recording !== null || undefined} aria-label="Wire">
+      <div ref={track} className={styles.track}>
+        <div className={styles.line} aria-hidden="true" />
+        <div className={styles.source}>
+          <BeadImage picture={pictures.beads.get('source')} />
+          <span className={styles.words}>
+            <b>Source</b>
+          </span>
+        </div>
+        <DndContext id="wire" sensors={sensors} collisionDetection={closestCenter} onDragEnd={dropped}>
+          <SortableContext items={steps.map((step) => step.id)} strategy={horizontalListSortingStrategy}>
+            {steps.map((step, index) => (
+              <Bead
+                key={step.id}
+                step={step}
+                number={index + 1}
+                selected={step.id === selectedId}
+                picture={pictures.beads.get(step.id)}
+                onSelect={() => set({ selectedId: step.id })}
+              />
+            ))}
+          </SortableContext>
+        </DndContext>
+        <AddStep open={adding} onOpen={(open) => set({ adding: open })} onAdd={add}>
+          <Button className={styles.add} shape="circle" icon={<PlusOutlined />} aria-label="Add a step" title="Add a step (A)" />
+        </AddStep>
+        {steps.length === 0 && <p className={styles.hint}>Add a step, or press Record and every edit becomes a bead here.</p>}
+      </div>
+      <div className={styles.end}>
+        <RecordButton />
+        <KeepMacro />
+        <Segmented
+          size="small"
+          block
+          aria-label="What the stage shows"
+          value={upToHere ? 'here' : 'end'}
+          options={[
+            { value: 'here', label: 'Up to here' },
+            { value: 'end', label: 'At the end' },
+          ]}
+          onChange={(value) => set({ upToHere: value === 'here' })}
+        />
+      </div>
+    </section>
+  )
+}

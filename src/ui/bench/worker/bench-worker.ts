@@ -1,0 +1,67 @@
+import { instantiateKernels, type Kernels } from '@kernels/binding'
+import { AppError, reportOf } from '@/core/errors'
+import type { InterleavedSource } from '@/core/picture'
+import type { PixelHeader } from '@/server/pictures'
+import type { FromBenchWorker, ToBenchWorker } from './protocol'
+import { PictureSession } from './session'
+
+/*
+ * The bench's own thread: holds the open pictures and renders them with the same kernels and engine as a run.
+ * Messages are worked off in order; the client sends no new one of a kind before the last was answered.
+ */
+
+const post = (message: FromBenchWorker, transfer: Transferable[] = []): void => (self as unknown as Worker).postMessage(message, transfer)
+
+let kernels: Promise<Kernels> | undefined
+const sessions = new Map<string, Promise<PictureSession>>()
+
+function loadKernels(): Promise<Kernels> {
+  kernels ??= WebAssembly.compileStreaming(fetch(new URL('/kernels.wasm', self.location.origin))).then(instantiateKernels)
+  return kernels
+}
+
+async function open(path: string): Promise<PictureSession> {
+  const response = await fetch(`${self.location.origin}/api/pictures/pixels?${new URLSearchParams({ path })}`)
+  if (!response.ok) {
+    const body = await response.json()
+    throw new AppError(body.code, body.details)
+  }
+  const buffer = await response.arrayBuffer()
+  const headerBytes = new DataView(buffer).getUint32(0, true)
+  const header = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, headerBytes))) as PixelHeader
+  const at = 4 + headerBytes
+  const pixels = header.bits === 16 ? new Uint16Array(buffer, at) : new Uint8Array(buffer, at)
+  const source: InterleavedSource = { kind: 'interleaved', size: header.size, colour: header.colour, pixels }
+  post({ type: 'opened', path, fullSize: header.size, facts: header.facts })
+  return new PictureSession(await loadKernels(), source)
+}
+
+/** Only the picture on the bench is kept: a second one of 24 megapixels would double the memory. */
+function session(path: string): Promise<PictureSession> {
+  const known = sessions.get(path) ?? open(path)
+  sessions.clear()
+  sessions.set(path, known)
+  return known
+}
+
+async function handle(message: ToBenchWorker): Promise<void> {
+  const path = message.type === 'render' ? message.request.path : message.path
+  try {
+    const picture = await session(path)
+    if (message.type === 'render') {
+      const view = picture.render(message.request)
+      post({ type: 'rendered', view }, [view.pixels.buffer])
+    } else if (message.type === 'beads') {
+      post({ type: 'beads', id: message.id, path, pictures: picture.beadPictures(message.steps) })
+    }
+  } catch (error) {
+    sessions.delete(path)
+    const report = reportOf(error)
+    post({ type: 'failed', path, report, sentence: new AppError(report.code, report.details).message })
+  }
+}
+
+let queue: Promise<void> = Promise.resolve()
+self.onmessage = ({ data }: MessageEvent<ToBenchWorker>) => {
+  queue = queue.then(() => handle(data))
+}

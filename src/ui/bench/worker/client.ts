@@ -1,0 +1,92 @@
+import type { Step } from '@/macro/step'
+import type { BeadPicture, FromBenchWorker, RenderedView, RenderRequest } from './protocol'
+
+type Opened = Extract<FromBenchWorker, { type: 'opened' }>
+type Failed = Extract<FromBenchWorker, { type: 'failed' }>
+
+export interface BenchListeners {
+  opened(message: Opened): void
+  failed(message: Failed): void
+  rendered(lane: RenderLane, view: RenderedView): void
+  beads(pictures: readonly BeadPicture[]): void
+}
+
+/** Independent streams of renders: each has at most one under way, and only its newest wish waits. */
+export type RenderLane = 'after' | 'before'
+type Lane = RenderLane | 'beads'
+
+type Wish = Omit<RenderRequest, 'id'>
+type BeadWish = { readonly path: string; readonly steps: readonly Step[] }
+
+/** The page's side of the bench worker. */
+export class BenchClient {
+  private readonly worker: Worker
+  private readonly busy = new Map<Lane, number>()
+  private readonly waiting = new Map<Lane, () => void>()
+  private readonly laneOf = new Map<number, Lane>()
+  private nextId = 1
+
+  constructor(private readonly listeners: BenchListeners) {
+    this.worker = new Worker(new URL('./bench-worker.ts', import.meta.url), { type: 'module' })
+    this.worker.onmessage = ({ data }: MessageEvent<FromBenchWorker>) => this.take(data)
+  }
+
+  open(path: string): void {
+    this.worker.postMessage({ type: 'open', path })
+  }
+
+  render(lane: RenderLane, wish: Wish): void {
+    this.enqueue(lane, (id) => this.worker.postMessage({ type: 'render', request: { ...wish, id } }))
+  }
+
+  beads(wish: BeadWish): void {
+    this.enqueue('beads', (id) => this.worker.postMessage({ type: 'beads', id, ...wish }))
+  }
+
+  close(): void {
+    this.worker.terminate()
+  }
+
+  private enqueue(lane: Lane, send: (id: number) => void): void {
+    const start = (): void => {
+      const id = this.nextId++
+      this.busy.set(lane, id)
+      this.laneOf.set(id, lane)
+      send(id)
+    }
+    if (this.busy.has(lane)) this.waiting.set(lane, start)
+    else start()
+  }
+
+  private take(message: FromBenchWorker): void {
+    switch (message.type) {
+      case 'opened':
+        return this.listeners.opened(message)
+      case 'failed':
+        // The answer to whatever was under way: nothing of it will come any more.
+        this.busy.clear()
+        this.waiting.clear()
+        this.laneOf.clear()
+        return this.listeners.failed(message)
+      case 'rendered': {
+        const lane = this.settle(message.view.id)
+        if (lane && lane !== 'beads') this.listeners.rendered(lane, message.view)
+        return
+      }
+      case 'beads':
+        this.settle(message.id)
+        return this.listeners.beads(message.pictures)
+    }
+  }
+
+  private settle(id: number): Lane | undefined {
+    const lane = this.laneOf.get(id)
+    this.laneOf.delete(id)
+    if (!lane) return undefined
+    this.busy.delete(lane)
+    const next = this.waiting.get(lane)
+    this.waiting.delete(lane)
+    next?.()
+    return lane
+  }
+}

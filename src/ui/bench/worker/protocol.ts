@@ -1,0 +1,59 @@
+import type { ErrorReport } from '@/core/errors'
+import type { Rect, Size } from '@/core/geometry'
+import type { Step } from '@/macro/step'
+import type { PictureFacts } from '@/pictures/facts'
+
+/** What part of the finished picture is wanted, and how large. Lengths in screen pixels. */
+export type View =
+  | { readonly kind: 'fit'; readonly widthPx: number; readonly heightPx: number }
+  /** True output pixels around a point given as shares of the picture, 0–1. */
+  | { readonly kind: 'region'; readonly centreX: number; readonly centreY: number; readonly widthPx: number; readonly heightPx: number }
+
+export interface RenderRequest {
+  readonly id: number
+  readonly path: string
+  readonly steps: readonly Step[]
+  /** The picture before this step is kept, so that dragging the step's settings does not compute the earlier ones again. */
+  readonly focus: number
+  readonly view: View
+  readonly histogram: boolean
+}
+
+/** Counts of the 256 codes: red, green, blue, one behind the other (768). */
+export type Histogram = Uint32Array
+
+export interface RenderedView {
+  readonly id: number
+  readonly path: string
+  /** RGBA, opaque, sRGB. */
+  readonly pixels: Uint8ClampedArray<ArrayBuffer>
+  readonly size: Size
+  /** The part of the finished picture that is shown, in its full-size pixels. */
+  readonly rect: Rect
+  readonly fullSize: Size
+  /** Full-size pixels before the step in focus. */
+  readonly sizeBeforeFocus: Size
+  readonly histogram: { readonly before: Histogram; readonly after: Histogram } | null
+  readonly clipped: { readonly shadowsPercent: number; readonly highlightsPercent: number }
+  /** What resolving found, in words, by step. */
+  readonly found: Readonly<Record<string, string>>
+  readonly milliseconds: number
+}
+
+export interface BeadPicture {
+  readonly stepId: string
+  readonly size: Size
+  readonly pixels: Uint8ClampedArray<ArrayBuffer>
+}
+
+export type ToBenchWorker =
+  | { readonly type: 'open'; readonly path: string }
+  | { readonly type: 'render'; readonly request: RenderRequest }
+  | { readonly type: 'beads'; readonly id: number; readonly path: string; readonly steps: readonly Step[] }
+
+export type FromBenchWorker =
+  | { readonly type: 'opened'; readonly path: string; readonly fullSize: Size; readonly facts: PictureFacts }
+  | { readonly type: 'failed'; readonly path: string; readonly report: ErrorReport; readonly sentence: string }
+  | { readonly type: 'rendered'; readonly view: RenderedView }
+  /** The source first, then one picture a step. */
+  | { readonly type: 'beads'; readonly id: number; readonly path: string; readonly pictures: readonly BeadPicture[] }

@@ -1,0 +1,173 @@
+import type { Kernels } from '@kernels/binding'
+import { longEdge, type Rect, type Size, wholeRect } from '@/core/geometry'
+import type { InterleavedSource } from '@/core/picture'
+import { lastFrame, planRender } from '@/engine/plan'
+import { renderEncoded, renderFrame, renderProxy } from '@/engine/render'
+import { finalSize, type ResolvedStep, resolveSteps } from '@/engine/resolve'
+import type { PlaneSource } from '@/engine/source'
+import type { Step } from '@/macro/step'
+import { findOperation } from '@/operations'
+import type { BeadPicture, Histogram, RenderedView, RenderRequest, View } from './protocol'
+
+/** The most pixels a preview computes; more would not keep up with the pointer. */
+const mostProxyPixels = 2.5e6
+/** Frames kept before the step in focus: going back and forth between a few beads stays quick. */
+const keptFrames = 4
+const beadEdge = 176
+const screen = { space: 'srgb', channels: 4, dither: true } as const
+
+/** One open picture: its full source, its reduced copies, and frames in front of the step being edited. */
+export class PictureSession {
+  private readonly proxies = new Map<string, PlaneSource>()
+  private readonly frames = new Map<string, { frame: PlaneSource; histogram: Histogram | null }>()
+  private readonly beads = new Map<string, { frame: PlaneSource; picture: BeadPicture }>()
+
+  constructor(
+    private readonly kernels: Kernels,
+    private readonly source: InterleavedSource,
+  ) {}
+
+  render(request: RenderRequest): RenderedView {
+    const started = performance.now()
+    const steps = resolveSteps(request.steps, this.source.size)
+    const fullSize = finalSize(steps, this.source.size)
+    const { view } = request
+    const drawn = view.kind === 'fit' ? this.fit(steps, request, fullSize, view) : this.region(steps, fullSize, view)
+    return {
+      id: request.id,
+      path: request.path,
+      fullSize,
+      sizeBeforeFocus: finalSize(steps.slice(0, request.focus), this.source.size),
+      clipped: clippedShares(drawn.pixels),
+      found: foundWords(steps),
+      ...drawn,
+      milliseconds: performance.now() - started,
+    }
+  }
+
+  private fit(steps: readonly ResolvedStep[], request: RenderRequest, fullSize: Size, view: Extract<View, { kind: 'fit' }>) {
+    const scale = this.proxyScale(steps, fullSize, view)
+    const focus = Math.min(Math.max(request.focus, 0), steps.length)
+    const { frame, histogram } = this.frameBefore(steps.slice(0, focus), scale, request.histogram)
+    const plan = planRender(frame, steps.slice(focus), 'preview')
+    const pixels = renderEncoded(this.kernels, plan, screen)
+    const after = request.histogram ? { before: histogram ?? histogramOf(pixels), after: histogramOf(pixels) } : null
+    return { pixels, size: lastFrame(plan).size, rect: wholeRect(fullSize), histogram: after }
+  }
+
+  private region(steps: readonly ResolvedStep[], fullSize: Size, view: Extract<View, { kind: 'region' }>) {
+    const rect = regionRect(fullSize, view)
+    const pixels = renderEncoded(this.kernels, planRender(this.source, steps, 'full'), screen, rect)
+    return { pixels, size: { width: rect.width, height: rect.height }, rect, histogram: null }
+  }
+
+  /** How far the source may be reduced so that the finished picture still fills the view. */
+  private proxyScale(steps: readonly ResolvedStep[], fullSize: Size, view: { widthPx: number; heightPx: number }): number {
+    const shown = Math.min(1, view.widthPx / fullSize.width, view.heightPx / fullSize.height)
+    let density = 1
+    for (const [index, step] of steps.entries()) {
+      const before = steps[index - 1]?.sizeAfter ?? this.source.size
+      if (step.effect.kind === 'resample') density *= longEdge(step.sizeAfter) / longEdge(before)
+    }
+    const most = Math.sqrt(mostProxyPixels / (this.source.size.width * this.source.size.height))
+    return Math.min(1, most, shown * density)
+  }
+
+  private proxy(scale: number): PlaneSource {
+    const key = scale.toFixed(5)
+    return remembered(this.proxies, key, 3, () => renderProxy(this.kernels, this.source, scale))
+  }
+
+  private frameBefore(steps: readonly ResolvedStep[], scale: number, withHistogram: boolean) {
+    const key = `${scale.toFixed(5)} ${keyOf(steps)}`
+    const kept = remembered(this.frames, key, keptFrames, () => {
+      const proxy = this.proxy(scale)
+      const frame = steps.every((step) => step.effect.kind === 'none') ? proxy : renderFrame(this.kernels, planRender(proxy, steps, 'preview'))
+      return { frame, histogram: null as Histogram | null }
+    })
+    if (withHistogram && !kept.histogram) {
+      kept.histogram = histogramOf(renderEncoded(this.kernels, planRender(kept.frame, [], 'preview'), screen))
+    }
+    return kept
+  }
+
+  /** A small picture of the source and of the result after every step. */
+  beadPictures(steps: readonly Step[]): BeadPicture[] {
+    const resolved = resolveSteps(steps, this.source.size)
+    const pictures: BeadPicture[] = []
+    let key = 'source'
+    let before = remembered(this.beads, key, Number.POSITIVE_INFINITY, () => this.bead('source', this.proxy(beadEdge / longEdge(this.source.size))))
+    pictures.push(before.picture)
+    const used = new Set([key])
+    for (const step of resolved) {
+      key += ` ${keyOf([step])}`
+      const input = before.frame
+      before = remembered(this.beads, key, Number.POSITIVE_INFINITY, () =>
+        this.bead(step.stepId, renderFrame(this.kernels, planRender(input, [step], 'preview'))),
+      )
+      used.add(key)
+      pictures.push({ ...before.picture, stepId: step.stepId })
+    }
+    for (const old of this.beads.keys()) if (!used.has(old)) this.beads.delete(old)
+    return pictures
+  }
+
+  private bead(stepId: string, frame: PlaneSource): { frame: PlaneSource; picture: BeadPicture } {
+    const pixels = renderEncoded(this.kernels, planRender(frame, [], 'preview'), screen)
+    return { frame, picture: { stepId, size: frame.size, pixels } }
+  }
+}
+
+/** Two resolved steps with the same key do the same to a picture. */
+const keyOf = (steps: readonly ResolvedStep[]): string =>
+  JSON.stringify(steps.filter((step) => step.effect.kind !== 'none').map(({ operation, constants, strength }) => [operation, constants, strength]))
+
+/** The value under a key, made if missing; beyond `most`, the one unused for longest is dropped. */
+function remembered<T>(cache: Map<string, T>, key: string, most: number, make: () => T): T {
+  const value = cache.get(key) ?? make()
+  cache.delete(key)
+  cache.set(key, value)
+  const oldest = cache.keys().next().value
+  if (cache.size > most && oldest !== undefined) cache.delete(oldest)
+  return value
+}
+
+/** The window of true pixels around a point, kept inside the picture. */
+export function regionRect(fullSize: Size, view: Extract<View, { kind: 'region' }>): Rect {
+  const width = Math.min(fullSize.width, Math.max(1, Math.round(view.widthPx)))
+  const height = Math.min(fullSize.height, Math.max(1, Math.round(view.heightPx)))
+  const place = (centre: number, whole: number, part: number): number => Math.min(Math.max(0, Math.round(centre * whole - part / 2)), whole - part)
+  return { x: place(view.centreX, fullSize.width, width), y: place(view.centreY, fullSize.height, height), width, height }
+}
+
+function histogramOf(pixels: Uint8ClampedArray): Histogram {
+  const counts = new Uint32Array(768)
+  for (let i = 0; i < pixels.length; i += 4) {
+    for (let channel = 0; channel < 3; channel++) {
+      const code = channel * 256 + (pixels[i + channel] as number)
+      counts[code] = (counts[code] as number) + 1
+    }
+  }
+  return counts
+}
+
+/** Shares of pixels with all channels at 0, or any at 255. */
+function clippedShares(pixels: Uint8ClampedArray): RenderedView['clipped'] {
+  let [dark, bright] = [0, 0]
+  for (let i = 0; i < pixels.length; i += 4) {
+    const [r, g, b] = [pixels[i] as number, pixels[i + 1] as number, pixels[i + 2] as number]
+    if (r === 255 || g === 255 || b === 255) bright++
+    else if (r === 0 && g === 0 && b === 0) dark++
+  }
+  const all = pixels.length / 400
+  return { shadowsPercent: dark / all, highlightsPercent: bright / all }
+}
+
+function foundWords(steps: readonly ResolvedStep[]): Record<string, string> {
+  return Object.fromEntries(
+    steps.flatMap(({ stepId, operation, constants }) => {
+      const words = findOperation(operation)?.describeConstants?.(constants)
+      return words ? [[stepId, words]] : []
+    }),
+  )
+}

@@ -1,0 +1,73 @@
+'use client'
+
+import { ArrowUpOutlined, FolderOutlined } from '@ant-design/icons'
+import { Alert, Button, Modal } from 'antd'
+import { type ReactNode, useEffect, useState } from 'react'
+import { counted } from '@/core/format'
+import { thumbnailUrl } from '../api/client'
+import { useFolder } from '../api/queries'
+import styles from './folder-browser.module.css'
+
+interface Props {
+  title: string
+  wants: 'folder' | 'picture'
+  open: boolean
+  /** Where to begin; the roots if nothing. */
+  start: string | undefined
+  onClose(): void
+  onChoose(path: string): void
+}
+
+/** Folders under the roots, with counts and small pictures. */
+export function FolderBrowser({ title, wants, open, start, onClose, onChoose }: Props): ReactNode {
+  const [path, setPath] = useState(start)
+  useEffect(() => {
+    if (open) setPath(start)
+  }, [open, start])
+  const { data, error } = useFolder(path, open)
+  const atRoots = !path
+  return (
+    <Modal
+      title={title}
+      open={open}
+      onCancel={onClose}
+      width={680}
+      footer={
+        wants === 'folder' && (
+          <Button type="primary" disabled={atRoots || Boolean(error)} onClick={() => path && onChoose(path)}>
+            Take this folder
+          </Button>
+        )
+      }
+    >
+      <div className={styles.place}>
+        <Button size="small" icon={<ArrowUpOutlined />} aria-label="One folder up" disabled={atRoots} onClick={() => setPath(data?.parent ?? undefined)} />
+        <code>{path ?? 'Folders that Copper Loop may use'}</code>
+      </div>
+      {error && <Alert type="error" title={error.message} />}
+      <div className={styles.list}>
+        {data?.folders.map((folder) => (
+          <button key={folder.path} type="button" className={styles.folder} onClick={() => setPath(folder.path)}>
+            <FolderOutlined />
+            <b>{atRoots ? folder.path : folder.name}</b>
+            <span>
+              {counted(folder.pictures, 'picture')}
+              {folder.folders > 0 && `, ${counted(folder.folders, 'folder')}`}
+            </span>
+          </button>
+        ))}
+        {data && data.pictures.length > 0 && (
+          <div className={styles.pictures}>
+            {data.pictures.slice(0, 120).map((picture) => (
+              <button key={picture.path} type="button" title={picture.name} disabled={wants === 'folder'} onClick={() => onChoose(picture.path)}>
+                {/* biome-ignore lint/performance/noImgElement: served by our own thumbnail route */}
+                <img src={thumbnailUrl(picture.path, 160)} alt={picture.name} loading="lazy" />
+              </button>
+            ))}
+          </div>
+        )}
+        {data && data.folders.length === 0 && data.pictures.length === 0 && <p>This folder is empty.</p>}
+      </div>
+    </Modal>
+  )
+}

@@ -1,0 +1,72 @@
+'use client'
+
+import { InputNumber, Slider, Tooltip } from 'antd'
+import { type ReactNode, useId } from 'react'
+import { shortNumber } from '@/core/format'
+import type { NumberSetting } from '@/operations'
+import styles from './controls.module.css'
+
+interface Props {
+  setting: NumberSetting
+  value: number
+  /** While the pointer moves. */
+  onDraft(value: number): void
+  /** When it is let go, or a number was typed. */
+  onCommit(value: number): void
+}
+
+const decimals = (step: number): number => Math.max(0, -Math.floor(Math.log10(step) + 1e-9))
+const snap = (value: number, { min, max, step }: NumberSetting): number =>
+  Number(Math.min(max, Math.max(min, Math.round(value / step) * step)).toFixed(decimals(step)))
+
+/** A slider may run on a logarithmic scale of 0–1000 steps, so that small values get as much room as large ones. */
+const sliderSteps = 1000
+const toSlider = (value: number, s: NumberSetting): number =>
+  s.logarithmic ? (Math.log(value / s.min) / Math.log(s.max / s.min)) * sliderSteps : value
+const fromSlider = (position: number, s: NumberSetting): number =>
+  snap(s.logarithmic ? s.min * (s.max / s.min) ** (position / sliderSteps) : position, s)
+
+/** Slider and number field for one setting. Double-click on the name takes the default. */
+export function NumberControl({ setting, value, onDraft, onCommit }: Props): ReactNode {
+  const id = useId()
+  const range = setting.logarithmic ? { min: 0, max: sliderSteps, step: 1 } : { min: setting.min, max: setting.max, step: setting.step }
+  return (
+    <div className={styles.number}>
+      <Tooltip title={setting.help} placement="right" mouseEnterDelay={0.6}>
+        <label id={id} htmlFor={`${id}-field`} className={styles.label} onDoubleClick={() => onCommit(setting.default)}>
+          {setting.label}
+        </label>
+      </Tooltip>
+      <InputNumber
+        id={`${id}-field`}
+        className={styles.field}
+        size="small"
+        controls={false}
+        min={setting.min}
+        max={setting.max}
+        step={setting.step}
+        value={value}
+        suffix={setting.unit || undefined}
+        formatter={(shown, info) => (info.userTyping ? info.input : shortNumber(Number(shown ?? 0), decimals(setting.step)))}
+        parser={(text) => Number((text ?? '').replace('−', '-').replace(',', '.'))}
+        onStep={(next) => onCommit(snap(Number(next), setting))}
+        onPressEnter={(event) => commitText(event.currentTarget.value)}
+        onBlur={(event) => commitText(event.currentTarget.value)}
+      />
+      <Slider
+        className={styles.slider}
+        {...range}
+        value={toSlider(value, setting)}
+        tooltip={{ open: false }}
+        ariaLabelForHandle={setting.label}
+        onChange={(position) => onDraft(fromSlider(position, setting))}
+        onChangeComplete={(position) => onCommit(fromSlider(position, setting))}
+      />
+    </div>
+  )
+
+  function commitText(text: string): void {
+    const typed = Number(text.replace('−', '-').replace(',', '.').trim())
+    if (text.trim() !== '' && Number.isFinite(typed) && snap(typed, setting) !== value) onCommit(snap(typed, setting))
+  }
+}

@@ -1,0 +1,79 @@
+'use client'
+
+import { Segmented, Select, Switch, Tooltip } from 'antd'
+import { type ReactNode, useState } from 'react'
+import { isShown, type Operation, type Setting, type Settings, type SettingValue } from '@/operations'
+import styles from './controls.module.css'
+import { NinePoints } from './nine-points'
+import { NumberControl } from './number-control'
+
+interface Props {
+  operation: Operation
+  settings: Settings
+  onDraft(settings: Settings): void
+  onCommit(settings: Settings): void
+  /** Leaves out settings that a hand-made control serves. */
+  hidden?: readonly string[]
+  /** The group shown, where the settings have groups. */
+  group?: string
+  onGroup?(group: string): void
+}
+
+/** Controls for any operation, made from its declaration. */
+export function SettingsForm({ operation, settings, onDraft, onCommit, hidden = [], group, onGroup }: Props): ReactNode {
+  const [ownGroup, setOwnGroup] = useState<string>()
+  const groups = [...new Set(Object.values(operation.settings).flatMap((setting) => setting.group ?? []))]
+  const open = group ?? ownGroup ?? groups[0]
+  const entries = Object.entries(operation.settings).filter(
+    ([key, setting]) => isShown(setting, settings) && !hidden.includes(key) && (setting.group === undefined || setting.group === open),
+  )
+  const placed = 'positionXPercent' in operation.settings && entries.some(([key]) => key === 'positionXPercent')
+  return (
+    <div className={styles.form}>
+      {groups.length > 0 && (
+        <Segmented block size="small" options={groups} value={open} onChange={(next) => (onGroup ?? setOwnGroup)(next)} aria-label="Channel" />
+      )}
+      {entries.map(([key, setting]) => (
+        <SettingControl
+          key={key}
+          setting={setting}
+          value={settings[key] ?? setting.default}
+          onDraft={(value) => onDraft({ ...settings, [key]: value })}
+          onCommit={(value) => onCommit({ ...settings, [key]: value })}
+        />
+      ))}
+      {placed && (
+        <NinePoints
+          across={Number(settings.positionXPercent)}
+          down={Number(settings.positionYPercent)}
+          onChoose={(positionXPercent, positionYPercent) => onCommit({ ...settings, positionXPercent, positionYPercent })}
+        />
+      )}
+    </div>
+  )
+}
+
+interface ControlProps {
+  setting: Setting
+  value: SettingValue
+  onDraft(value: SettingValue): void
+  onCommit(value: SettingValue): void
+}
+
+function SettingControl({ setting, value, onDraft, onCommit }: ControlProps): ReactNode {
+  if (setting.kind === 'number') return <NumberControl setting={setting} value={Number(value)} onDraft={onDraft} onCommit={onCommit} />
+  return (
+    <div className={styles.row}>
+      <Tooltip title={setting.help} placement="right" mouseEnterDelay={0.6}>
+        <span className={styles.label}>{setting.label}</span>
+      </Tooltip>
+      {setting.kind === 'toggle' ? (
+        <Switch size="small" checked={value === true} onChange={onCommit} aria-label={setting.label} />
+      ) : setting.options.length <= 3 ? (
+        <Segmented size="small" options={[...setting.options]} value={String(value)} onChange={onCommit} aria-label={setting.label} />
+      ) : (
+        <Select size="small" className={styles.select} options={[...setting.options]} value={String(value)} onChange={onCommit} aria-label={setting.label} />
+      )}
+    </div>
+  )
+}

@@ -1,0 +1,75 @@
+'use client'
+
+import { useVirtualizer } from '@tanstack/react-virtual'
+import { Spin } from 'antd'
+import { type ReactNode, useRef } from 'react'
+import { counted } from '@/core/format'
+import type { ForeseenPicture } from '@/server/foresee'
+import type { Preflight } from '@/server/preflight'
+import { thumbnailUrl } from '../api/client'
+import { Problems } from './loop-page'
+import styles from './loops.module.css'
+
+const rowHeightPx = 52
+
+/** Problems first, then the order of the run. */
+const byUrgency = (a: ForeseenPicture, b: ForeseenPicture): number => Number(b.error !== null) - Number(a.error !== null) || Number(b.remark !== null) - Number(a.remark !== null)
+
+/** What will happen, picture by picture, before anything happens. */
+export function ForeseenList({ check, checking }: { check: Preflight | undefined; checking: boolean }): ReactNode {
+  const scroller = useRef<HTMLDivElement>(null)
+  const rows = check ? [...check.pictures].sort(byUrgency) : []
+  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => rowHeightPx, overscan: 12 })
+  return (
+    <section className={styles.foreseen} aria-label="What will happen">
+      <div className={styles.foreseenHead}>
+        <h2>What will happen</h2>
+        {checking && <Spin size="small" />}
+        {check && <span className={styles.quiet}>{counted(rows.filter((row) => row.targets.length > 0 && !row.skip).length, 'file')} to deliver</span>}
+      </div>
+      <Problems list={check?.problems.filter((problem) => problem.place === 'pictures') ?? []} />
+      <div ref={scroller} className={styles.foreseenScroll}>
+        <ul style={{ height: virtual.getTotalSize() }}>
+          {virtual.getVirtualItems().map((item) => {
+            const row = rows[item.index]
+            return row && <ForeseenRow key={row.sourcePath} row={row} top={item.start} />
+          })}
+        </ul>
+        {check && rows.length === 0 && <p className={styles.nothing}>Nothing yet: choose a folder with pictures on the left.</p>}
+      </div>
+    </section>
+  )
+}
+
+function ForeseenRow({ row, top }: { row: ForeseenPicture; top: number }): ReactNode {
+  const target = row.targets[0]
+  return (
+    <li className={styles.foreseenRow} style={{ transform: `translateY(${top}px)`, height: rowHeightPx }} data-error={row.error !== null || undefined}>
+      {row.error ? (
+        <span className={styles.noPicture} aria-hidden="true">
+          ✕
+        </span>
+      ) : (
+        // biome-ignore lint/performance/noImgElement: served by our own thumbnail route
+        <img src={thumbnailUrl(row.sourcePath, 160)} alt="" loading="lazy" />
+      )}
+      <div className={styles.foreseenNames}>
+        <div>
+          <code>{row.relativePath}</code>
+          {target && (
+            <>
+              <span aria-hidden="true"> → </span>
+              <code>{target.name}</code>
+            </>
+          )}
+        </div>
+        {row.remark && <div className={row.error ? styles.failed : styles.remark}>{row.error ? row.remark.replace(`${row.sourcePath} `, 'This file ') : row.remark}</div>}
+      </div>
+      {target && row.sizeBefore && (
+        <span className={styles.sizes}>
+          {row.sizeBefore.width} × {row.sizeBefore.height} → {target.size.width} × {target.size.height}
+        </span>
+      )}
+    </li>
+  )
+}

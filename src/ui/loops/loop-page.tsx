@@ -1,0 +1,159 @@
+'use client'
+
+import { App, Button, Input, Select, Skeleton, Switch } from 'antd'
+import { useRouter } from 'next/navigation'
+import { type ReactNode, useEffect, useState } from 'react'
+import { counted, formatBytes } from '@/core/format'
+import type { Loop } from '@/core/loop'
+import type { Preflight, Problem } from '@/server/preflight'
+import { useLoops, useMacros, usePreflight, useSaveLoop, useStartRun } from '../api/queries'
+import { FolderField } from '../controls/folder-field'
+import { DeliveryForm } from './delivery-form'
+import { ForeseenList } from './foreseen-list'
+import styles from './loops.module.css'
+
+/** One loop, written like a sentence along the copper line, beside what will happen. */
+export function LoopPage({ id }: { id: string }): ReactNode {
+  const { data: loops, error } = useLoops()
+  const loop = loops?.find((candidate) => candidate.id === id)
+  if (error) return <p className={styles.missing}>{error.message}</p>
+  if (!loops) return <Skeleton className={styles.missing} />
+  if (!loop) return <p className={styles.missing}>This loop is not here any more.</p>
+  return <LoopEditor key={id} stored={loop} />
+}
+
+/** Edits are stored this long after the last one. */
+const saveAfterMs = 400
+
+function LoopEditor({ stored }: { stored: Loop }): ReactNode {
+  const [loop, setLoop] = useState(stored)
+  const { message } = App.useApp()
+  const router = useRouter()
+  const save = useSaveLoop()
+  const start = useStartRun()
+  const settled = useSettled(loop, saveAfterMs)
+  const { data: check, isFetching } = usePreflight(settled)
+  const change = (part: Partial<Loop>): void => setLoop((before) => ({ ...before, ...part }))
+
+  useEffect(() => {
+    if (settled !== stored) save.mutate(settled, { onError: (problem) => message.error(problem.message, 6) })
+    // Only a change of the loop itself is a reason to store it.
+  }, [settled])
+
+  const run = async (): Promise<void> => {
+    try {
+      await save.mutateAsync(loop)
+      const started = await start.mutateAsync(loop.id)
+      router.push(`/runs/${started.id}`)
+    } catch (problem) {
+      message.error(problem instanceof Error ? problem.message : String(problem), 8)
+    }
+  }
+  const problems = (place: Problem['place']): Problem[] => check?.problems.filter((problem) => problem.place === place) ?? []
+  const blocked = !check || check.problems.some((problem) => problem.blocks)
+  return (
+    <div className={styles.loop}>
+      <div className={styles.sentence}>
+        <div className={styles.title}>
+          <Input variant="borderless" value={loop.name} maxLength={120} onChange={(event) => change({ name: event.target.value })} aria-label="Name of the loop" />
+          <Button type="primary" size="middle" disabled={blocked || isFetching || settled !== loop} loading={start.isPending} onClick={run}>
+            Run loop
+          </Button>
+        </div>
+        <Take loop={loop} check={check} problems={problems('intake')} onChange={change} />
+        <PutThrough loop={loop} problems={problems('macros')} onChange={change} />
+        <section className={styles.part}>
+          <h2>Deliver</h2>
+          {loop.deliveries.map((delivery) => (
+            <DeliveryForm
+              key={delivery.id}
+              delivery={delivery}
+              onChange={(next) => change({ deliveries: loop.deliveries.map((other) => (other.id === next.id ? next : other)) })}
+            />
+          ))}
+          <Problems list={problems('delivery')} />
+        </section>
+      </div>
+      <ForeseenList check={check} checking={isFetching} />
+    </div>
+  )
+}
+
+interface PartProps {
+  loop: Loop
+  problems: readonly Problem[]
+  onChange(part: Partial<Loop>): void
+}
+
+function Take({ loop, check, problems, onChange }: PartProps & { check: Preflight | undefined }): ReactNode {
+  const { intake } = loop
+  return (
+    <section className={styles.part}>
+      <h2>Take</h2>
+      <FolderField label="Intake folder" value={intake.folder} onChange={(folder) => onChange({ intake: { ...intake, folder } })} />
+      <label className={styles.inline}>
+        <Switch size="small" checked={intake.subfolders} onChange={(subfolders) => onChange({ intake: { ...intake, subfolders } })} />
+        with subfolders
+      </label>
+      {check && check.totals.pictures > 0 && (
+        <p className={styles.count}>
+          {counted(check.totals.pictures, 'picture')} in {counted(check.totals.folders, 'folder')}, {formatBytes(check.totals.bytes)}
+          {check.totals.unreadable > 0 && `, ${check.totals.unreadable} can’t be read`}
+        </p>
+      )}
+      <Problems list={problems} />
+    </section>
+  )
+}
+
+function PutThrough({ loop, problems, onChange }: PartProps): ReactNode {
+  const { data: macros = [] } = useMacros()
+  const options = macros.map((macro) => ({ value: macro.id, label: `${macro.name} (r${macro.revision})` }))
+  return (
+    <section className={styles.part}>
+      <h2>Put through</h2>
+      <Select
+        mode="multiple"
+        className={styles.wide}
+        aria-label="Macros, in order"
+        placeholder="Choose macros, in the order they work"
+        options={options}
+        value={loop.macros.map((use) => use.macroId)}
+        onChange={(ids) => onChange({ macros: ids.map((macroId) => loop.macros.find((use) => use.macroId === macroId) ?? { macroId, revision: null }) })}
+      />
+      {loop.macros.map((use) => {
+        const macro = macros.find((candidate) => candidate.id === use.macroId)
+        return (
+          macro && (
+            <pre key={use.macroId} className={styles.reading}>
+              {macro.reading}
+            </pre>
+          )
+        )
+      })}
+      <Problems list={problems} />
+    </section>
+  )
+}
+
+export function Problems({ list }: { list: readonly Problem[] }): ReactNode {
+  return list.map((problem) => (
+    <p key={problem.sentence} className={styles.problem} data-blocks={problem.blocks || undefined}>
+      <span aria-hidden="true">{problem.blocks ? '✕' : '▲'}</span>
+      <span>
+        <b>{problem.blocks ? 'Can’t run: ' : 'Note: '}</b>
+        {problem.sentence}
+      </span>
+    </p>
+  ))
+}
+
+/** A value once it has stopped changing for a while. */
+function useSettled<T>(value: T, afterMs: number): T {
+  const [settled, setSettled] = useState(value)
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(value), afterMs)
+    return () => clearTimeout(timer)
+  }, [value, afterMs])
+  return settled
+}

@@ -1,0 +1,105 @@
+'use client'
+
+import { DownloadOutlined } from '@ant-design/icons'
+import { Alert, App, Button, Popconfirm, Segmented, Skeleton, Typography } from 'antd'
+import dayjs from 'dayjs'
+import Link from 'next/link'
+import { type ReactNode, useState } from 'react'
+import { formatBytes, formatDuration } from '@/core/format'
+import { isOver, type ItemState, itemStates } from '@/core/run'
+import type { RunSummary } from '@/server/runs'
+import { useGoOn, useRun, useRuns, useStopRun } from '../api/queries'
+import page from '../shell/page.module.css'
+import { ProgressLine } from './progress-line'
+import { ResultsGrid } from './results-grid'
+import styles from './runs.module.css'
+import { RunnerAway } from './runs-page'
+import { itemMarks, overOf, runWords, totalOf } from './words'
+
+type Filter = 'all' | ItemState
+
+/** One run: how far it is, its results as they come in, its report. */
+export function RunPage({ id }: { id: string }): ReactNode {
+  const { data: detail, error } = useRun(id)
+  const { data: runs } = useRuns()
+  const [filter, setFilter] = useState<Filter>('all')
+  if (error) return <p className={styles.missing}>{error.message}</p>
+  if (!detail) return <Skeleton className={styles.missing} />
+  // The list follows every event; the detail only once in a while.
+  const run = runs?.find((candidate) => candidate.id === id) ?? detail.run
+  const shown = detail.results.filter((result) => filter === 'all' || result.state === filter)
+  const states = itemStates.filter((state) => run.totals[state] > 0)
+  return (
+    <div className={styles.run}>
+      <header className={styles.runHead}>
+        <div className={styles.runTitle}>
+          <h1>
+            Run {run.number} · <Link href={`/loops/${run.loopId}`}>{run.loopName}</Link>
+          </h1>
+          <span className={page.quiet}>
+            {run.macros.map((macro) => `${macro.name} r${macro.revision}`).join(', ')} · {dayjs(run.createdAt).format('D MMM YYYY HH:mm')}
+          </span>
+          <RunActions run={run} />
+        </div>
+        <ProgressLine run={run} />
+        <div className={styles.runFacts}>
+          <b>{runWords[run.state]}</b>
+          <span className="figures">
+            {overOf(run.totals)} of {totalOf(run.totals)}
+          </span>
+          {run.rate !== null && <span>{run.rate.toFixed(1)} pictures a second</span>}
+          {run.secondsLeft !== null && <span>{formatDuration(run.secondsLeft)} left</span>}
+          {run.startedAt && run.finishedAt && <span>took {formatDuration((run.finishedAt - run.startedAt) / 1000)}</span>}
+          {run.deliveredBytes > 0 && <span>{formatBytes(run.deliveredBytes)} delivered</span>}
+          {detail.results.length > 0 && <span className={styles.originals}>{detail.originals}</span>}
+        </div>
+        {run.folders.map((folder) => (
+          <Typography.Text key={folder} code copyable={{ text: folder, tooltips: ['Copy the folder’s path', 'Copied'] }}>
+            {folder}
+          </Typography.Text>
+        ))}
+        <RunnerAway />
+        {run.reason && <Alert type="warning" showIcon title="Paused" description={run.reason} />}
+        <Segmented<Filter>
+          size="small"
+          aria-label="Which results are shown"
+          value={filter}
+          options={[
+            { value: 'all', label: `All ${detail.results.length}` },
+            ...states.map((state) => ({ value: state, label: `${itemMarks[state].shape} ${run.totals[state]} ${itemMarks[state].word}` })),
+          ]}
+          onChange={setFilter}
+        />
+      </header>
+      <ResultsGrid results={shown} />
+    </div>
+  )
+}
+
+function RunActions({ run }: { run: RunSummary }): ReactNode {
+  const { message } = App.useApp()
+  const stop = useStopRun()
+  const goOn = useGoOn()
+  const onError = (problem: Error): void => void message.error(problem.message)
+  return (
+    <div className={styles.runActions}>
+      {run.state === 'paused' && <Button onClick={() => goOn.mutate(run.id, { onError })}>Go on</Button>}
+      {!isOver(run.state) && (
+        <Popconfirm
+          title="Stop this run?"
+          description="Pictures in work are finished, the rest is left out. Delivered files stay."
+          okText="Stop run"
+          onConfirm={() => stop.mutate(run.id, { onError })}
+        >
+          <Button>Stop run</Button>
+        </Popconfirm>
+      )}
+      <Button icon={<DownloadOutlined />} href={`/api/runs/${run.id}/report`}>
+        Report (JSON)
+      </Button>
+      <Button icon={<DownloadOutlined />} href={`/api/runs/${run.id}/report?as=csv`}>
+        CSV
+      </Button>
+    </div>
+  )
+}

@@ -1,0 +1,30 @@
+import { counted } from '@/core/format'
+import type { ItemState, RunState, RunTotals } from '@/core/run'
+
+/** How states are shown: always a word and a shape besides the colour. */
+export const itemMarks: Readonly<Record<ItemState, { word: string; shape: string; colour: string }>> = {
+  waiting: { word: 'waiting', shape: '○', colour: 'var(--quiet-ink)' },
+  working: { word: 'working', shape: '◔', colour: 'var(--copper)' },
+  done: { word: 'done', shape: '●', colour: 'var(--verdigris)' },
+  failed: { word: 'failed', shape: '✕', colour: 'var(--brick)' },
+  skipped: { word: 'skipped', shape: '–', colour: 'var(--quiet-ink)' },
+}
+
+export const runWords: Readonly<Record<RunState, string>> = {
+  waiting: 'Waiting for its turn',
+  running: 'Running',
+  paused: 'Paused',
+  stopped: 'Stopped',
+  done: 'Done',
+}
+
+export const totalOf = (totals: RunTotals): number => Object.values(totals).reduce((sum, count) => sum + count, 0)
+export const overOf = (totals: RunTotals): number => totals.done + totals.failed + totals.skipped
+
+/** `30 done, 2 failed`. */
+export function describeTotals(totals: RunTotals): string {
+  const parts = (['done', 'failed', 'skipped'] as const).filter((state) => totals[state] > 0).map((state) => `${totals[state]} ${state}`)
+  const open = totals.waiting + totals.working
+  if (open > 0) parts.push(`${counted(open, 'picture')} to go`)
+  return parts.join(', ') || 'no pictures'
+}

@@ -1,0 +1,32 @@
+'use client'
+
+import { QuestionCircleOutlined } from '@ant-design/icons'
+import { Button, Modal, Tooltip } from 'antd'
+import { type ReactNode, useState } from 'react'
+import { shortcutLabel, type ShortcutName, shortcuts, useShortcuts } from './shortcuts'
+import styles from './shell.module.css'
+
+/** The list of shortcuts behind `?`. */
+export function Help(): ReactNode {
+  const [open, setOpen] = useState(false)
+  useShortcuts({ help: () => setOpen(true) })
+  return (
+    <>
+      <Tooltip title="Shortcuts (?)">
+        <Button type="text" icon={<QuestionCircleOutlined />} aria-label="Shortcuts" onClick={() => setOpen(true)} />
+      </Tooltip>
+      <Modal title="Shortcuts" open={open} onCancel={() => setOpen(false)} footer={null} width={420}>
+        <dl className={styles.shortcuts}>
+          {(Object.keys(shortcuts) as ShortcutName[]).map((name) => (
+            <div key={name}>
+              <dt>
+                <kbd>{shortcutLabel(name)}</kbd>
+              </dt>
+              <dd>{shortcuts[name].what}</dd>
+            </div>
+          ))}
+        </dl>
+      </Modal>
+    </>
+  )
+}

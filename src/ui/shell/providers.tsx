@@ -1,0 +1,52 @@
+'use client'
+
+import { AntdRegistry } from '@ant-design/nextjs-registry'
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { App, ConfigProvider } from 'antd'
+import { type ReactNode, useEffect, useState, useSyncExternalStore } from 'react'
+import { RunFollower } from '../api/run-follower'
+import { useThemeStore } from '../theme/theme-store'
+import { darkPalette, lightPalette, paletteVariables, themeConfig } from '../theme/tokens'
+
+const darkQuery = '(prefers-color-scheme: dark)'
+
+function useSystemDark(): boolean {
+  return useSyncExternalStore(
+    (changed) => {
+      const query = window.matchMedia(darkQuery)
+      query.addEventListener('change', changed)
+      return () => query.removeEventListener('change', changed)
+    },
+    () => window.matchMedia(darkQuery).matches,
+    () => false,
+  )
+}
+
+/** Theme, queries and the live line to the runner, around every page. */
+export function Providers({ children }: { children: ReactNode }): ReactNode {
+  const [client] = useState(() => new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 5_000, refetchOnWindowFocus: false } } }))
+  const choice = useThemeStore((state) => state.choice)
+  const systemDark = useSystemDark()
+  const dark = choice === 'dark' || (choice === 'system' && systemDark)
+  const palette = dark ? darkPalette : lightPalette
+
+  useEffect(() => void useThemeStore.persist.rehydrate(), [])
+  useEffect(() => {
+    const { style, dataset } = document.documentElement
+    dataset.theme = dark ? 'dark' : 'light'
+    for (const [name, value] of Object.entries(paletteVariables(palette))) style.setProperty(name, value)
+  }, [dark, palette])
+
+  return (
+    <AntdRegistry>
+      <ConfigProvider theme={themeConfig(palette, dark)} wave={{ disabled: true }}>
+        <App component={false}>
+          <QueryClientProvider client={client}>
+            <RunFollower />
+            {children}
+          </QueryClientProvider>
+        </App>
+      </ConfigProvider>
+    </AntdRegistry>
+  )
+}

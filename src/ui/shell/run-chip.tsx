@@ -1,0 +1,32 @@
+'use client'
+
+import Link from 'next/link'
+import type { ReactNode } from 'react'
+import { formatDuration } from '@/core/format'
+import { isOver } from '@/core/run'
+import { useRuns, useStatus } from '../api/queries'
+import styles from './shell.module.css'
+
+/** What is running now, in one line: `1 running · 41 of 88 · 3 min left`. */
+export function RunChip(): ReactNode {
+  const { data: runs = [] } = useRuns()
+  const { data: status } = useStatus()
+  const active = runs.filter((run) => !isOver(run.state))
+  if (active.length === 0) return null
+  const all = active.flatMap((run) => Object.entries(run.totals))
+  const sum = (states: readonly string[]): number => all.reduce((total, [state, count]) => (states.includes(state) ? total + count : total), 0)
+  const over = sum(['done', 'failed', 'skipped'])
+  const left = Math.max(...active.map((run) => run.secondsLeft ?? 0))
+  const paused = active.filter((run) => run.state === 'paused').length
+  const words = [
+    paused > 0 ? `${paused} paused` : `${active.length} running`,
+    `${over} of ${over + sum(['waiting', 'working'])}`,
+    status?.runnerAway ? 'the runner is away' : left > 0 ? `${formatDuration(left)} left` : null,
+  ]
+  return (
+    <Link href={active.length === 1 && active[0] ? `/runs/${active[0].id}` : '/runs'} className={styles.chip} data-paused={paused > 0 || undefined}>
+      <span className={styles.chipDot} aria-hidden="true" />
+      {words.filter(Boolean).join(' · ')}
+    </Link>
+  )
+}

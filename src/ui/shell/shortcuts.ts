@@ -1,0 +1,68 @@
+import { useEffect } from 'react'
+
+/** Every shortcut of the application. `?` shows this list; none fires while typing. */
+export const shortcuts = {
+  help: { keys: '?', what: 'Show these shortcuts', place: 'Everywhere' },
+  undo: { keys: 'mod+z', what: 'Undo', place: 'Bench' },
+  redo: { keys: 'mod+shift+z', what: 'Redo', place: 'Bench' },
+  record: { keys: 'r', what: 'Start or stop recording', place: 'Bench' },
+  addStep: { keys: 'a', what: 'Add a step', place: 'Bench' },
+  previousBead: { keys: ',', what: 'Previous bead', place: 'Bench' },
+  nextBead: { keys: '.', what: 'Next bead', place: 'Bench' },
+  beadEarlier: { keys: '[', what: 'Move the bead one place earlier', place: 'Bench' },
+  beadLater: { keys: ']', what: 'Move the bead one place later', place: 'Bench' },
+  switchBead: { keys: 'o', what: 'Switch the bead off or on', place: 'Bench' },
+  removeBead: { keys: 'delete', what: 'Remove the bead', place: 'Bench' },
+  original: { keys: 'space', what: 'Hold to see the original', place: 'Bench' },
+  wipe: { keys: 'w', what: 'Wipe between before and after', place: 'Bench' },
+  fit: { keys: 'f', what: 'Fit the picture', place: 'Bench' },
+  fullSize: { keys: 'h', what: 'Look at 100 %', place: 'Bench' },
+} as const
+
+export type ShortcutName = keyof typeof shortcuts
+
+const typingInto = (target: EventTarget | null): boolean =>
+  target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+
+/** `Ctrl/⌘ Z`, as people read it. */
+export const shortcutLabel = (name: ShortcutName): string =>
+  shortcuts[name].keys
+    .split('+')
+    .map((part) => ({ mod: 'Ctrl/⌘', shift: 'Shift', space: 'Space', delete: 'Delete' })[part] ?? part.toUpperCase())
+    .join(' ')
+
+function matches(event: KeyboardEvent, keys: string): boolean {
+  const parts = keys.split('+')
+  const key = parts.at(-1)
+  const wantsMod = parts.includes('mod')
+  const wantsShift = parts.includes('shift')
+  if (wantsMod !== (event.ctrlKey || event.metaKey) || event.altKey) return false
+  if ((wantsMod || wantsShift) && wantsShift !== event.shiftKey) return false
+  return key === 'space' ? event.code === 'Space' : event.key.toLowerCase() === key
+}
+
+/** Binds shortcuts to actions while the component is shown. Actions for keys that are let go again come in `released`. */
+export function useShortcuts(actions: Partial<Record<ShortcutName, () => void>>, released: Partial<Record<ShortcutName, () => void>> = {}): void {
+  useEffect(() => {
+    const find = (event: KeyboardEvent, table: Partial<Record<ShortcutName, () => void>>): (() => void) | undefined => {
+      const name = (Object.keys(table) as ShortcutName[]).find((candidate) => matches(event, shortcuts[candidate].keys))
+      return name && table[name]
+    }
+    const down = (event: KeyboardEvent): void => {
+      if (typingInto(event.target) || document.querySelector('.ant-modal-wrap:not([style*="none"])')) return
+      // Space and Enter belong to a focused button or bead.
+      if (event.code === 'Space' && event.target instanceof HTMLElement && event.target.closest('button, [role="slider"], [role="button"]')) return
+      const action = find(event, actions)
+      if (!action) return
+      event.preventDefault()
+      if (!event.repeat) action()
+    }
+    const up = (event: KeyboardEvent): void => find(event, released)?.()
+    window.addEventListener('keydown', down)
+    window.addEventListener('keyup', up)
+    return () => {
+      window.removeEventListener('keydown', down)
+      window.removeEventListener('keyup', up)
+    }
+  })
+}

@@ -1,0 +1,97 @@
+import { type ThemeConfig, theme } from 'antd'
+
+/** Every colour of the application, once. Contrast on its ground: text at least 4.5:1, marks 3:1 (checked by a test). */
+export interface Palette {
+  readonly paper: string
+  readonly panel: string
+  readonly hairline: string
+  readonly ink: string
+  readonly quietInk: string
+  readonly copper: string
+  readonly onCopper: string
+  readonly verdigris: string
+  readonly ochre: string
+  readonly brick: string
+  /** The line and marks on it. */
+  readonly wire: string
+}
+
+export const lightPalette: Palette = {
+  paper: '#F6F5F2',
+  panel: '#FFFFFF',
+  hairline: '#DFDCD5',
+  ink: '#1D2321',
+  quietInk: '#59615D',
+  copper: '#A4542A',
+  onCopper: '#FFFFFF',
+  verdigris: '#2C776A',
+  ochre: '#8F6400',
+  brick: '#AE3327',
+  wire: '#B5673D',
+}
+
+export const darkPalette: Palette = {
+  paper: '#191C1B',
+  panel: '#212524',
+  hairline: '#383D3B',
+  ink: '#ECEAE5',
+  quietInk: '#A7ADA9',
+  copper: '#D98A5B',
+  onCopper: '#1B1512',
+  verdigris: '#6DBBAC',
+  ochre: '#DDAE4B',
+  brick: '#EE8377',
+  wire: '#D98A5B',
+}
+
+/** Neutral greys around a picture, light to dark; never tinted. */
+export const stageGreys = ['#D8D8D8', '#A6A6A6', '#777777', '#4A4A4A', '#262626'] as const
+export const defaultStageGrey = 2
+
+export const fonts = {
+  words: "'Instrument Sans Variable', system-ui, sans-serif",
+  figures: "'JetBrains Mono Variable', ui-monospace, monospace",
+}
+
+export function themeConfig(palette: Palette, dark: boolean): ThemeConfig {
+  return {
+    algorithm: dark ? [theme.darkAlgorithm, theme.compactAlgorithm] : [theme.compactAlgorithm],
+    token: {
+      colorPrimary: palette.copper,
+      colorSuccess: palette.verdigris,
+      colorWarning: palette.ochre,
+      colorError: palette.brick,
+      colorInfo: palette.verdigris,
+      colorLink: palette.copper,
+      colorBgBase: palette.panel,
+      colorBgLayout: palette.paper,
+      colorTextBase: palette.ink,
+      colorText: palette.ink,
+      colorTextSecondary: palette.quietInk,
+      colorTextTertiary: palette.quietInk,
+      colorTextDescription: palette.quietInk,
+      colorTextPlaceholder: palette.quietInk,
+      colorBorder: palette.hairline,
+      colorBorderSecondary: palette.hairline,
+      colorTextLightSolid: palette.onCopper,
+      borderRadius: 6,
+      fontFamily: fonts.words,
+      fontFamilyCode: fonts.figures,
+      fontSize: 13,
+      motionDurationFast: '0.12s',
+      motionDurationMid: '0.15s',
+      motionDurationSlow: '0.18s',
+      boxShadow: 'none',
+      boxShadowTertiary: 'none',
+    },
+    components: {
+      Button: { primaryShadow: 'none', defaultShadow: 'none', dangerShadow: 'none' },
+      Slider: { railSize: 3, handleSize: 10, handleSizeHover: 12, railBg: palette.hairline, railHoverBg: palette.hairline },
+      Tooltip: { colorTextLightSolid: '#ECEAE5' },
+    },
+  }
+}
+
+/** The palette as CSS variables, for what is drawn by hand: the line, beads, plots. */
+export const paletteVariables = (palette: Palette): Record<string, string> =>
+  Object.fromEntries(Object.entries(palette).map(([name, value]) => [`--${name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`)}`, value]))
