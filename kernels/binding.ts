@@ -43,17 +43,7 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
   mix(target: Pointer, base: Pointer, count: number, strength: number): void
   decodeRow8(source: Pointer, width: number, tables: Pointer, r: Pointer, g: Pointer, b: Pointer): void
   decodeRow16(source: Pointer, width: number, tables: Pointer, matrix: Pointer, r: Pointer, g: Pointer, b: Pointer): void
-  encodeRow8(
-    r: Pointer,
-    g: Pointer,
-    b: Pointer,
-    width: number,
-    target: Pointer,
-    channels: 3 | 4,
-    x: number,
-    y: number,
-    dither: 0 | 1,
-  ): void
+  encodeRow8(r: Pointer, g: Pointer, b: Pointer, width: number, target: Pointer, channels: 3 | 4, x: number, y: number, dither: 0 | 1): void
   convolveRows: ConvolveKernel
   convolveColumns: ConvolveKernel
   windowRows: WindowKernel

@@ -32,7 +32,14 @@ function toMonomials(coefficients, from, to) {
   let [previous, current] = [[1], timesT([1])]
   let sum = add([coefficients[0]], current, coefficients[1])
   for (let j = 2; j < coefficients.length; j++) {
-    ;[previous, current] = [current, add(timesT(current).map((c) => 2 * c), previous, -1)]
+    ;[previous, current] = [
+      current,
+      add(
+        timesT(current).map((c) => 2 * c),
+        previous,
+        -1,
+      ),
+    ]
     sum = add(sum, current, coefficients[j])
   }
   return sum

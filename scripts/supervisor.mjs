@@ -28,7 +28,10 @@ const portIsFree = () =>
 
 function start(name, args, onExit) {
   // The channel tells a child when this process is gone, however it ended.
-  const child = spawn(process.execPath, args, { stdio: ['ignore', 'inherit', 'inherit', 'ipc'], env: { NODE_ENV: 'production', ...process.env } })
+  const child = spawn(process.execPath, args, {
+    stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+    env: { NODE_ENV: 'production', ...process.env },
+  })
   children.set(name, child)
   child.on('exit', (code, signal) => {
     children.delete(name)

@@ -84,11 +84,11 @@ export function unsharpRow(plane: usize, blurred: usize, lowest: usize, highest:
   for (let i: usize = 0, end: usize = <usize>width << 2; i < end; i += 16) {
     const value = v128.load(plane + i)
     const difference = f32x4.sub(value, v128.load(blurred + i))
-    const shrunk = v128.or(f32x4.max(f32x4.sub(f32x4.abs(difference), dead), zero), v128.and(difference, signBit))
+    const shrunk = v128.or(f32x4.pmax(f32x4.sub(f32x4.abs(difference), dead), zero), v128.and(difference, signBit))
     const sharp = f32x4.add(value, f32x4.mul(gain, shrunk))
     const floor = f32x4.sub(v128.load(lowest + i), margin)
     const ceiling = f32x4.add(v128.load(highest + i), margin)
-    v128.store(target + i, f32x4.min(f32x4.max(sharp, floor), ceiling))
+    v128.store(target + i, f32x4.pmin(f32x4.pmax(sharp, floor), ceiling))
   }
 }
 

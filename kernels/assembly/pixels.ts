@@ -53,52 +53,63 @@ export function decodeRow16(source: usize, width: i32, tables: usize, m: usize, 
   }
 }
 
-/** A number in 0–1 from a place in the picture: a 32-bit mix (multiply, xor-shift) of x, y and channel. */
+/** 0: 255, 1: 2^23, whose sum with a small float holds its rounded value in the last bits, 2: 1/1024, 3: 1/2048 − ½ */
+const table = memory.data<f32>([255.0, 8388608.0, 0.0009765625, -0.49951171875])
+/** 0, 1: multipliers of the mix, 2: bits of 2^23, 3: ten bits, 4: opaque alpha */
+const bits = memory.data<i32>([0x7feb352d, i32(0x846ca68b), 0x4b000000, 0x3ff, i32(0xff000000)])
+
+/** 32 well-mixed bits from a place in the picture (multiply and xor-shift): ten for each channel's rounding. */
 // @ts-ignore: decorator
 @inline
 function placeNoise(seed: v128): v128 {
   let h = v128.xor(seed, i32x4.shr_u(seed, 16))
-  h = i32x4.mul(h, i32x4.splat(0x7feb352d))
+  h = i32x4.mul(h, v128.load32_splat(bits))
   h = v128.xor(h, i32x4.shr_u(h, 15))
-  h = i32x4.mul(h, i32x4.splat(i32(0x846ca68b)))
-  h = v128.xor(h, i32x4.shr_u(h, 16))
-  return f32x4.mul(f32x4.convert_i32x4_s(i32x4.shr_u(h, 8)), f32x4.splat(5.9604645e-8))
+  h = i32x4.mul(h, v128.load32_splat(bits + 4))
+  return v128.xor(h, i32x4.shr_u(h, 16))
 }
 
+/** A shift of −½ … ½ from the last ten bits. */
 // @ts-ignore: decorator
 @inline
-function code8(encoded: v128, rounding: v128): v128 {
-  const scaled = f32x4.add(f32x4.mul(encoded, f32x4.splat(255)), rounding)
-  return i32x4.trunc_sat_f32x4_s(f32x4.max(f32x4.min(scaled, f32x4.splat(255)), f32x4.splat(0)))
+function shiftOf(noise: v128): v128 {
+  const ten = f32x4.convert_i32x4_s(v128.and(noise, v128.load32_splat(bits + 12)))
+  return f32x4.add(f32x4.mul(ten, v128.load32_splat(table + 8)), v128.load32_splat(table + 12))
+}
+
+/** The nearest code of 0–255; the order of pmax and pmin sends not-a-number to 0. */
+// @ts-ignore: decorator
+@inline
+function code8(encoded: v128, shift: v128): v128 {
+  const scaled = f32x4.add(f32x4.mul(encoded, v128.load32_splat(table)), shift)
+  const held = f32x4.pmin(f32x4.pmax(f32x4.splat(0), scaled), v128.load32_splat(table))
+  return i32x4.sub(f32x4.add(held, v128.load32_splat(table + 4)), v128.load32_splat(bits + 8))
 }
 
 /**
  * Planes of encoded values → interleaved 8-bit, `channels` 3 (RGB) or 4 (RGBA, opaque). Not a number becomes 0.
- * With `dither`, the rounding threshold of each pixel comes from its place (x, y), else it is ½.
+ * With `dither`, each pixel's values are shifted by up to half a code before rounding, by its place (x, y) alone.
  */
 export function encodeRow8(r: usize, g: usize, b: usize, width: i32, target: usize, channels: i32, x: i32, y: i32, dither: i32): void {
-  const half = f32x4.splat(0.5)
   let place = i32x4.add(i32x4.mul(i32x4.add(i32x4.splat(x), i32x4(0, 1, 2, 3)), i32x4.splat(i32(0x9e3779b1))), i32x4.splat(y * i32(0x85ebca77)))
   const stride = i32x4.splat(4 * i32(0x9e3779b1))
-  const channelStep = i32x4.splat(i32(0xc2b2ae3d))
-  const opaque = i32x4.splat(i32(0xff000000))
+  let shiftRed = f32x4.splat(0)
+  let shiftGreen = shiftRed
+  let shiftBlue = shiftRed
   for (let i = 0; i < width; i += 4) {
-    let rounding0 = half
-    let rounding1 = half
-    let rounding2 = half
     if (dither) {
-      const second = i32x4.add(place, channelStep)
-      rounding0 = placeNoise(place)
-      rounding1 = placeNoise(second)
-      rounding2 = placeNoise(i32x4.add(second, channelStep))
+      const noise = placeNoise(place)
+      shiftRed = shiftOf(noise)
+      shiftGreen = shiftOf(i32x4.shr_u(noise, 10))
+      shiftBlue = shiftOf(i32x4.shr_u(noise, 20))
       place = i32x4.add(place, stride)
     }
-    const red = code8(v128.load(r), rounding0)
-    const green = code8(v128.load(g), rounding1)
-    const blue = code8(v128.load(b), rounding2)
+    const red = code8(v128.load(r), shiftRed)
+    const green = code8(v128.load(g), shiftGreen)
+    const blue = code8(v128.load(b), shiftBlue)
     const packed = v128.or(v128.or(red, i32x4.shl(green, 8)), i32x4.shl(blue, 16))
     if (channels == 4) {
-      v128.store(target, v128.or(packed, opaque))
+      v128.store(target, v128.or(packed, v128.load32_splat(bits + 16)))
       target += 16
     } else {
       v128.store(target, v128.shuffle<u8>(packed, packed, 0, 1, 2, 4, 5, 6, 8, 9, 10, 12, 13, 14, 3, 3, 3, 3))

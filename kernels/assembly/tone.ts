@@ -15,7 +15,7 @@ export function exposure(r: usize, g: usize, b: usize, count: i32, parameters: u
   for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16) {
     let factor = gain
     if (bends) {
-      const m = f32x4.mul(f32x4.max(v128.load(r + i), f32x4.max(v128.load(g + i), v128.load(b + i))), gain)
+      const m = f32x4.mul(f32x4.pmax(v128.load(r + i), f32x4.pmax(v128.load(g + i), v128.load(b + i))), gain)
       const t = f32x4.div(f32x4.sub(m, knee), span)
       const bent = f32x4.add(knee, f32x4.mul(span, f32x4.div(t, f32x4.add(one, t))))
       factor = v128.bitselect(f32x4.mul(gain, f32x4.div(bent, m)), gain, f32x4.gt(m, knee))

@@ -6,7 +6,10 @@ import type { ReactNode } from 'react'
 import { Providers } from '@/ui/shell/providers'
 import { TopBar } from '@/ui/shell/top-bar'
 
-export const metadata: Metadata = { title: { default: 'Copper Loop', template: '%s · Copper Loop' }, description: 'Record edits as macros, run them over folders of pictures.' }
+export const metadata: Metadata = {
+  title: { default: 'Copper Loop', template: '%s · Copper Loop' },
+  description: 'Record edits as macros, run them over folders of pictures.',
+}
 
 export default function RootLayout({ children }: { children: ReactNode }): ReactNode {
   return (

@@ -32,7 +32,8 @@ const shopListing = {
 
 export function layDemo(environment: NodeJS.ProcessEnv, demoFolder: string, migrationsFolder: string): void {
   const root = join(dataFolderOf(environment), 'demo')
-  if (!existsSync(join(root, 'pictures'))) for (const part of ['pictures', 'odd-files', 'marks']) cpSync(join(demoFolder, part), join(root, part), { recursive: true })
+  if (!existsSync(join(root, 'pictures')))
+    for (const part of ['pictures', 'odd-files', 'marks']) cpSync(join(demoFolder, part), join(root, part), { recursive: true })
   const { db } = openContext(environment, migrationsFolder)
   if (!readSetting(db, 'demoLaid')) {
     const now = Date.now()

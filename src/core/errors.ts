@@ -17,7 +17,10 @@ const table = {
   pictureDamaged: [422, (d) => `${d.path} is damaged and can't be read to its end: ${d.reason}. Copy it again from the camera or archive.`],
   pictureTooLarge: [422, (d) => `${d.path} has more than ${d.limit} million pixels, the most that is taken.`],
   macroInvalid: [422, (d) => `The macro can't be used: ${d.where} ${d.reason}.`],
-  macroUnknownOperation: [422, (d) => `${d.where} needs the operation "${d.operation}", which this version does not have. The macro is kept as it is.`],
+  macroUnknownOperation: [
+    422,
+    (d) => `${d.where} needs the operation "${d.operation}", which this version does not have. The macro is kept as it is.`,
+  ],
   macroMissing: [422, (d) => `The macro ${d.macro} is not on the shelf any more. Choose another for this loop.`],
   loopNotReady: [422, (d) => `${d.loop} can't run yet: ${d.reason}`],
   benchMoved: [409, () => 'The bench was changed in another window. This window now shows that state.'],

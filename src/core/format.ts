@@ -34,7 +34,8 @@ export function formatBytes(sizeBytes: number): string {
 export const formatSize = (size: { width: number; height: number }): string => `${size.width} × ${size.height} px`
 
 /** `1 picture`, `88 pictures`. */
-export const counted = (count: number, one: string, many = `${one}s`): string => `${count.toLocaleString('en-GB')} ${count === 1 ? one : many}`
+export const counted = (count: number, one: string, many = `${one}s`): string =>
+  `${count.toLocaleString('en-GB')} ${count === 1 ? one : many}`
 
 /** Seconds as people say them: `4 s`, `3 min`, `1 h 20 min`. */
 export function formatDuration(seconds: number): string {

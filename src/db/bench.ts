@@ -26,7 +26,10 @@ export function readBench(db: Database): StoredBench {
  * Brings the stored history from `from` changes to `from` + `added`, cursor given. Returns false, and stores nothing,
  * when another window has moved on meanwhile.
  */
-export function extendBench(db: Database, edit: { from: number; expectedCursor: number; added: readonly unknown[]; cursor: number }): boolean {
+export function extendBench(
+  db: Database,
+  edit: { from: number; expectedCursor: number; added: readonly unknown[]; cursor: number },
+): boolean {
   return db.transaction(
     (tx) => {
       const state = tx.select().from(benchState).where(eq(benchState.id, onlyRow)).get()
@@ -34,10 +37,15 @@ export function extendBench(db: Database, edit: { from: number; expectedCursor: 
       if (edit.added.length > 0) {
         tx.delete(benchChanges).where(gt(benchChanges.sequence, edit.from)).run()
         edit.added.forEach((change, i) => {
-          tx.insert(benchChanges).values({ sequence: edit.from + i + 1, change }).run()
+          tx.insert(benchChanges)
+            .values({ sequence: edit.from + i + 1, change })
+            .run()
         })
       }
-      tx.insert(benchState).values({ id: onlyRow, cursor: edit.cursor }).onConflictDoUpdate({ target: benchState.id, set: { cursor: edit.cursor } }).run()
+      tx.insert(benchState)
+        .values({ id: onlyRow, cursor: edit.cursor })
+        .onConflictDoUpdate({ target: benchState.id, set: { cursor: edit.cursor } })
+        .run()
       return true
     },
     { behavior: 'immediate' },
@@ -46,5 +54,8 @@ export function extendBench(db: Database, edit: { from: number; expectedCursor: 
 
 /** What lies on the bench besides the wire. */
 export function placeOnBench(db: Database, placed: { samplePath?: string | null; macroId?: string | null }): void {
-  db.insert(benchState).values({ id: onlyRow, cursor: 0, ...placed }).onConflictDoUpdate({ target: benchState.id, set: placed }).run()
+  db.insert(benchState)
+    .values({ id: onlyRow, cursor: 0, ...placed })
+    .onConflictDoUpdate({ target: benchState.id, set: placed })
+    .run()
 }

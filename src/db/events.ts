@@ -9,7 +9,11 @@ export function addEvent(db: Pick<Database, 'insert'>, runId: string, now: numbe
   db.insert(events).values({ runId, at: now }).run()
 }
 
-export const lastEventId = (db: Database): number => db.select({ value: max(events.id) }).from(events).get()?.value ?? 0
+export const lastEventId = (db: Database): number =>
+  db
+    .select({ value: max(events.id) })
+    .from(events)
+    .get()?.value ?? 0
 
 /** Runs that something happened to after an event, and the newest event's id. */
 export function eventsAfter(db: Database, id: number): { lastId: number; runIds: string[] } {
@@ -18,5 +22,7 @@ export function eventsAfter(db: Database, id: number): { lastId: number; runIds:
 }
 
 export function trimEvents(db: Database): void {
-  db.delete(events).where(lt(events.id, lastEventId(db) - keptEvents)).run()
+  db.delete(events)
+    .where(lt(events.id, lastEventId(db) - keptEvents))
+    .run()
 }

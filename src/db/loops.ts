@@ -11,7 +11,11 @@ export function listLoops(db: Database): Loop[] {
 }
 
 export function findLoop(db: Database, id: string): Loop | undefined {
-  const row = db.select().from(loops).where(and(eq(loops.id, id), isNull(loops.deletedAt))).get()
+  const row = db
+    .select()
+    .from(loops)
+    .where(and(eq(loops.id, id), isNull(loops.deletedAt)))
+    .get()
   return row && fromRow(row)
 }
 

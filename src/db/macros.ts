@@ -26,7 +26,11 @@ export function insertMacro(db: Database, macro: Pick<StoredMacro, 'id' | 'name'
 export function addRevision(db: Database, macroId: string, steps: readonly unknown[], now: number): number {
   return db.transaction(
     (tx) => {
-      const last = tx.select({ value: max(macroRevisions.revision) }).from(macroRevisions).where(eq(macroRevisions.macroId, macroId)).get()
+      const last = tx
+        .select({ value: max(macroRevisions.revision) })
+        .from(macroRevisions)
+        .where(eq(macroRevisions.macroId, macroId))
+        .get()
       const revision = (last?.value ?? 0) + 1
       tx.insert(macroRevisions).values({ macroId, revision, steps, createdAt: now }).run()
       tx.update(macros).set({ updatedAt: now }).where(eq(macros.id, macroId)).run()
@@ -44,8 +48,13 @@ export function listMacros(db: Database): StoredMacro[] {
 
 /** One macro at a revision, or at its newest. Macros in the bin are not found. */
 export function findMacro(db: Database, id: string, revision: number | null = null): StoredMacro | undefined {
-  const macro = db.select().from(macros).where(and(eq(macros.id, id), isNull(macros.deletedAt))).get()
-  const wanted = revision === null ? eq(macroRevisions.macroId, id) : and(eq(macroRevisions.macroId, id), eq(macroRevisions.revision, revision))
+  const macro = db
+    .select()
+    .from(macros)
+    .where(and(eq(macros.id, id), isNull(macros.deletedAt)))
+    .get()
+  const wanted =
+    revision === null ? eq(macroRevisions.macroId, id) : and(eq(macroRevisions.macroId, id), eq(macroRevisions.revision, revision))
   const found = db.select().from(macroRevisions).where(wanted).orderBy(desc(macroRevisions.revision)).limit(1).get()
   if (!macro || !found) return undefined
   const { name, notes, tags, createdAt, updatedAt } = macro

@@ -29,7 +29,10 @@ export function claimItem(db: Database, owner: string, now: number, leaseMs: num
         .get()
       if (!next) return undefined
       const token = next.item.token + 1
-      tx.update(items).set({ state: 'working', owner, leaseUntil: now + leaseMs, token }).where(eq(items.id, next.item.id)).run()
+      tx.update(items)
+        .set({ state: 'working', owner, leaseUntil: now + leaseMs, token })
+        .where(eq(items.id, next.item.id))
+        .run()
       const targets = tx.select().from(results).where(eq(results.itemId, next.item.id)).all()
       return { run: next.run, item: { ...next.item, state: 'working' as const, owner, token }, results: targets }
     },
@@ -85,12 +88,18 @@ export function finishItem(db: Database, item: Pick<StoredItem, 'id' | 'token' |
 /** Puts a claimed picture back in line, counting why. */
 export function returnItem(db: Database, item: Pick<StoredItem, 'id' | 'token'>, why: 'crashes' | 'interruptions' | 'pause'): void {
   const counted = why === 'pause' ? {} : { [why]: sql`${items[why]} + 1` }
-  db.update(items).set({ state: 'waiting', owner: null, leaseUntil: null, ...counted }).where(held(item.id, item.token)).run()
+  db.update(items)
+    .set({ state: 'waiting', owner: null, leaseUntil: null, ...counted })
+    .where(held(item.id, item.token))
+    .run()
 }
 
 /** Prolongs the leases of all that an owner still works on. */
 export function renewLeases(db: Database, owner: string, leaseUntil: number): void {
-  db.update(items).set({ leaseUntil }).where(and(eq(items.owner, owner), eq(items.state, 'working'))).run()
+  db.update(items)
+    .set({ leaseUntil })
+    .where(and(eq(items.owner, owner), eq(items.state, 'working')))
+    .run()
 }
 
 /** Pictures that a runner holds which is gone: its lease has run out, or it is known to be dead. */
@@ -101,9 +110,18 @@ export function lostItems(db: Database, now: number, deadOwners: readonly string
 
 /** Runs in work of which no picture is left to do. */
 export function exhaustedRuns(db: Database): StoredRun[] {
-  const open = db.selectDistinct({ runId: items.runId }).from(items).where(inArray(items.state, ['waiting', 'working'])).all()
+  const open = db
+    .selectDistinct({ runId: items.runId })
+    .from(items)
+    .where(inArray(items.state, ['waiting', 'working']))
+    .all()
   const openIds = new Set(open.map((row) => row.runId))
-  return db.select().from(runs).where(inArray(runs.state, ['waiting', 'running'])).all().filter((run) => !openIds.has(run.id))
+  return db
+    .select()
+    .from(runs)
+    .where(inArray(runs.state, ['waiting', 'running']))
+    .all()
+    .filter((run) => !openIds.has(run.id))
 }
 
 export function beat(db: Database, runner: { id: string; processId: number }, now: number): void {
@@ -113,11 +131,16 @@ export function beat(db: Database, runner: { id: string; processId: number }, no
     .run()
 }
 
-export const otherRunners = (db: Database, id: string): (typeof runners.$inferSelect)[] => db.select().from(runners).where(ne(runners.id, id)).all()
+export const otherRunners = (db: Database, id: string): (typeof runners.$inferSelect)[] =>
+  db.select().from(runners).where(ne(runners.id, id)).all()
 
 export function forgetRunners(db: Database, silentSince: number): void {
   db.delete(runners).where(lt(runners.beatAt, silentSince)).run()
 }
 
 /** When a runner last gave a sign of life. */
-export const lastBeat = (db: Database): number => db.select({ value: sql<number>`coalesce(max(${runners.beatAt}), 0)` }).from(runners).get()?.value ?? 0
+export const lastBeat = (db: Database): number =>
+  db
+    .select({ value: sql<number>`coalesce(max(${runners.beatAt}), 0)` })
+    .from(runners)
+    .get()?.value ?? 0

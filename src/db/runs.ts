@@ -1,6 +1,6 @@
 import { and, asc, count, desc, eq, inArray, max, sum } from 'drizzle-orm'
 import type { ErrorReport } from '@/core/errors'
-import { isOver, type ItemState, itemStates, nextRunState, type RunEvent, type RunState, type RunTotals } from '@/core/run'
+import { type ItemState, isOver, itemStates, nextRunState, type RunEvent, type RunState, type RunTotals } from '@/core/run'
 import type { Database } from './database'
 import { addEvent } from './events'
 import { items, results, runs } from './schema'
@@ -26,11 +26,20 @@ export type NewRun = Pick<StoredRun, 'id' | 'loopId' | 'loopName' | 'macros' | '
 export function insertRun(db: Database, run: NewRun, frozen: readonly FrozenItem[], now: number): void {
   db.transaction(
     (tx) => {
-      const last = tx.select({ value: max(runs.number) }).from(runs).get()
-      tx.insert(runs).values({ ...run, number: (last?.value ?? 0) + 1, state: 'waiting', createdAt: now }).run()
+      const last = tx
+        .select({ value: max(runs.number) })
+        .from(runs)
+        .get()
+      tx.insert(runs)
+        .values({ ...run, number: (last?.value ?? 0) + 1, state: 'waiting', createdAt: now })
+        .run()
       frozen.forEach(({ targets, outcome, ...source }, ordinal) => {
         const over = outcome && { error: outcome.error, finishedAt: now }
-        const item = tx.insert(items).values({ runId: run.id, ordinal, ...source, state: outcome?.state ?? 'waiting', ...over }).returning().get()
+        const item = tx
+          .insert(items)
+          .values({ runId: run.id, ordinal, ...source, state: outcome?.state ?? 'waiting', ...over })
+          .returning()
+          .get()
         for (const { deliveryId, path } of targets) tx.insert(results).values({ itemId: item.id, deliveryId, targetPath: path }).run()
       })
       addEvent(tx, run.id, now)
@@ -49,7 +58,12 @@ export function runTotals(db: Database, runId: string): RunTotals {
 }
 
 export function deliveredBytes(db: Database, runId: string): number {
-  const row = db.select({ value: sum(results.sizeBytes) }).from(results).innerJoin(items, eq(items.id, results.itemId)).where(eq(items.runId, runId)).get()
+  const row = db
+    .select({ value: sum(results.sizeBytes) })
+    .from(results)
+    .innerJoin(items, eq(items.id, results.itemId))
+    .where(eq(items.runId, runId))
+    .get()
   return Number(row?.value ?? 0)
 }
 
@@ -60,27 +74,52 @@ export interface ItemWithResults extends StoredItem {
 /** All pictures of a run in their order, each with its results. */
 export function listItems(db: Database, runId: string): ItemWithResults[] {
   const all = db.select().from(items).where(eq(items.runId, runId)).orderBy(asc(items.ordinal)).all()
-  const delivered = db.select({ result: results }).from(results).innerJoin(items, eq(items.id, results.itemId)).where(eq(items.runId, runId)).all()
+  const delivered = db
+    .select({ result: results })
+    .from(results)
+    .innerJoin(items, eq(items.id, results.itemId))
+    .where(eq(items.runId, runId))
+    .all()
   const byItem = new Map<number, StoredResult[]>()
   for (const { result } of delivered) byItem.set(result.itemId, [...(byItem.get(result.itemId) ?? []), result])
   return all.map((item) => ({ ...item, results: byItem.get(item.id) ?? [] }))
 }
 
 export function findResult(db: Database, resultId: number): { item: StoredItem; result: StoredResult } | undefined {
-  return db.select({ item: items, result: results }).from(results).innerJoin(items, eq(items.id, results.itemId)).where(eq(results.id, resultId)).get()
+  return db
+    .select({ item: items, result: results })
+    .from(results)
+    .innerJoin(items, eq(items.id, results.itemId))
+    .where(eq(results.id, resultId))
+    .get()
 }
 
 /** Moves a run along its state machine; returns the new state, or undefined where the event has no place. */
-export function advanceRun(db: Database, runId: string, event: RunEvent, now: number, reason: ErrorReport | null = null): RunState | undefined {
+export function advanceRun(
+  db: Database,
+  runId: string,
+  event: RunEvent,
+  now: number,
+  reason: ErrorReport | null = null,
+): RunState | undefined {
   return db.transaction(
     (tx) => {
       const run = tx.select().from(runs).where(eq(runs.id, runId)).get()
       const next = run && nextRunState(run.state, event)
       if (!run || !next) return undefined
-      const times = { ...(run.startedAt === null && next === 'running' ? { startedAt: now } : {}), ...(isOver(next) ? { finishedAt: now } : {}) }
-      tx.update(runs).set({ state: next, reason, ...times }).where(eq(runs.id, runId)).run()
+      const times = {
+        ...(run.startedAt === null && next === 'running' ? { startedAt: now } : {}),
+        ...(isOver(next) ? { finishedAt: now } : {}),
+      }
+      tx.update(runs)
+        .set({ state: next, reason, ...times })
+        .where(eq(runs.id, runId))
+        .run()
       if (next === 'stopped')
-        tx.update(items).set({ state: 'skipped', finishedAt: now }).where(and(eq(items.runId, runId), eq(items.state, 'waiting'))).run()
+        tx.update(items)
+          .set({ state: 'skipped', finishedAt: now })
+          .where(and(eq(items.runId, runId), eq(items.state, 'waiting')))
+          .run()
       addEvent(tx, runId, now)
       return next
     },
@@ -89,7 +128,12 @@ export function advanceRun(db: Database, runId: string, event: RunEvent, now: nu
 }
 
 export const unfinishedRuns = (db: Database): StoredRun[] =>
-  db.select().from(runs).where(inArray(runs.state, ['waiting', 'running'])).orderBy(asc(runs.number)).all()
+  db
+    .select()
+    .from(runs)
+    .where(inArray(runs.state, ['waiting', 'running']))
+    .orderBy(asc(runs.number))
+    .all()
 
 /** When the newest finished pictures of a run were finished, newest first. */
 export function recentFinishTimes(db: Database, runId: string, most: number): number[] {

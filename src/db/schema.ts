@@ -143,9 +143,7 @@ export const results = sqliteTable(
 export const events = sqliteTable('events', {
   id: integer('id').primaryKey({ autoIncrement: true }),
   runId: text('run_id').notNull(),
-  at: integer('at')
-    .notNull()
-    .default(sql`(unixepoch() * 1000)`),
+  at: integer('at').notNull().default(sql`(unixepoch() * 1000)`),
 })
 
 /** Runners that are, or were, at work. */

@@ -62,9 +62,10 @@ export function planRender(source: Source, steps: readonly ResolvedStep[], purpo
   const points = (group: PassGroup, domain: Domain): void => {
     const previous = stages.at(-1)
     if (group.passes.length === 0) return
-    if (previous?.work.kind !== 'points') return push({ kind: 'points', groups: [group] }, { domain })
-    stages.pop()
-    push({ kind: 'points', groups: [...previous.work.groups, group] }, { domain })
+    if (previous?.work.kind === 'points') {
+      stages.pop()
+      push({ kind: 'points', groups: [...previous.work.groups, group] }, { domain })
+    } else push({ kind: 'points', groups: [group] }, { domain })
   }
   const enter = (domain: Domain): void => points({ passes: conversion(frame.domain, domain), strength: 1 }, domain)
 

@@ -116,9 +116,11 @@ export function runPoints(kernels: Kernels, planes: Planes, groups: readonly Pas
       const count = Math.min(blockPixels, total - start)
       const at = start * 4
       for (const group of ready) {
-        if (group.strength < 1) planes.channels.forEach((channel, i) => copyBlock(heap.memory, channel + at, spare[i] as Pointer, count))
+        if (group.strength < 1)
+          for (const [i, channel] of planes.channels.entries()) copyBlock(heap.memory, channel + at, spare[i] as Pointer, count)
         for (const pass of group.passes) pass.run(r + at, g + at, b + at, count, pass.parameters)
-        if (group.strength < 1) planes.channels.forEach((channel, i) => run.mix(channel + at, spare[i] as Pointer, count, group.strength))
+        if (group.strength < 1)
+          for (const [i, channel] of planes.channels.entries()) run.mix(channel + at, spare[i] as Pointer, count, group.strength)
       }
     }
   })
@@ -179,4 +181,3 @@ function span({ starts, taps }: WeightTable, from: number, length: number): { fi
   const first = starts[from] as number
   return { first, length: (starts[from + length - 1] as number) + taps - first }
 }
-

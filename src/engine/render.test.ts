@@ -1,6 +1,6 @@
+import type { Kernels } from '@kernels/binding'
 import sharp from 'sharp'
 import { beforeAll, describe, expect, it } from 'vitest'
-import type { Kernels } from '@kernels/binding'
 import { srgbCurve } from '@/core/colour/curve'
 import { colourSpaces, rgbToRgb, workingSpace } from '@/core/colour/spaces'
 import type { InterleavedSource } from '@/core/picture'

@@ -8,8 +8,8 @@ import { lastFrame, type Plan, planProxy } from './plan'
 import { pull, runPoints } from './pull'
 import type { PlaneSource, Source } from './source'
 
-/** Point functions alone: strips of this many pixels stay in the second-level cache. */
-const pointStripPixels = 1 << 16
+/** Point functions alone: strips of this many pixels, about 400 kB, stay in a second-level cache. */
+const pointStripPixels = 1 << 15
 /** With neighbours: strips high enough that their margins cost little, small enough to bound memory (about 18 MB a frame). */
 const neighbourStripPixels = 3 << 19
 
@@ -21,7 +21,7 @@ function stripRows(plan: Plan, rect: Rect): number {
   const widest = Math.max(plan.start.size.width, ...plan.stages.map(({ frame }) => frame.size.width))
   const tallest = Math.max(plan.start.size.height, ...plan.stages.map(({ frame }) => frame.size.height))
   const growth = (widest / last.width) * (tallest / last.height)
-  return Math.max(16, Math.min(rect.height, Math.floor(budget / (rect.width * growth))))
+  return Math.max(pointsOnly ? 1 : 16, Math.min(rect.height, Math.floor(budget / (rect.width * growth))))
 }
 
 /** Walks a rectangle in strips; `sink` sees each one while it is on the heap. */

@@ -16,7 +16,13 @@ const stepSchema = yup
     operation: text(64).required('is missing'),
     settings: yup.object().required('is missing').typeError('must be an object'),
     enabled: yup.boolean().strict(true).required('is missing').typeError('must be true or false'),
-    strengthPercent: yup.number().strict(true).required('is missing').typeError('must be a number').min(0, 'must be at least 0').max(100, 'must be at most 100'),
+    strengthPercent: yup
+      .number()
+      .strict(true)
+      .required('is missing')
+      .typeError('must be a number')
+      .min(0, 'must be at least 0')
+      .max(100, 'must be at most 100'),
   })
   .noUnknown('holds something unknown: ${unknown}')
   .strict(true)
@@ -33,7 +39,12 @@ export const macroSchema = yup
 const fileSchema = macroSchema
   .shape({
     format: yup.string().required('is missing').oneOf([macroFormat], `must be "${macroFormat}"`),
-    version: yup.number().required('is missing').typeError('must be a number').integer('must be a whole number').min(1, 'must be at least 1'),
+    version: yup
+      .number()
+      .required('is missing')
+      .typeError('must be a number')
+      .integer('must be a whole number')
+      .min(1, 'must be at least 1'),
   })
   .noUnknown('holds something unknown: ${unknown}')
 
@@ -89,7 +100,8 @@ export function settingsProblem(operationId: string, settings: Settings): string
 }
 
 /** Indices of steps whose operation this version does not have. */
-export const unknownOperations = (steps: readonly Step[]): number[] => steps.flatMap((step, index) => (findOperation(step.operation) ? [] : [index]))
+export const unknownOperations = (steps: readonly Step[]): number[] =>
+  steps.flatMap((step, index) => (findOperation(step.operation) ? [] : [index]))
 
 const invalid = (where: string, reason: string): AppError => new AppError('macroInvalid', { where, reason })
 

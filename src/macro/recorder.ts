@@ -7,10 +7,20 @@ import { newStep, type Step } from './step'
  * otherwise it stays on the wire, hollow, and can be kept later.
  */
 
-export const startRecording = (document: BenchDocument, name: string): Change => ({ type: 'recording', before: document.recording, after: name })
+export const startRecording = (document: BenchDocument, name: string): Change => ({
+  type: 'recording',
+  before: document.recording,
+  after: name,
+})
 export const stopRecording = (document: BenchDocument): Change => ({ type: 'recording', before: document.recording, after: null })
 
-export function addStep(document: BenchDocument, operationId: string, id: string, index = document.steps.length, settings: Settings = {}): Change {
+export function addStep(
+  document: BenchDocument,
+  operationId: string,
+  id: string,
+  index = document.steps.length,
+  settings: Settings = {},
+): Change {
   return { type: 'insert', index, step: { ...newStep(operationId, id, settings), kept: document.recording !== null } }
 }
 
@@ -23,7 +33,11 @@ function replaceStep(document: BenchDocument, id: string, edit: (step: WireStep)
 }
 
 /** Edits a step. Editing a hollow step while recording records it. */
-export function editStep(document: BenchDocument, id: string, edit: Partial<Pick<Step, 'settings' | 'enabled' | 'strengthPercent'>>): Change | undefined {
+export function editStep(
+  document: BenchDocument,
+  id: string,
+  edit: Partial<Pick<Step, 'settings' | 'enabled' | 'strengthPercent'>>,
+): Change | undefined {
   return replaceStep(document, id, (step) => ({ ...step, ...edit, kept: step.kept || document.recording !== null }))
 }
 

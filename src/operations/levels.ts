@@ -7,7 +7,8 @@ const channels: readonly Channel[] = ['all', 'red', 'green', 'blue']
 const groupNames: Record<Channel, string> = { all: 'All', red: 'Red', green: 'Green', blue: 'Blue' }
 
 const declareChannel = <P extends string>(prefix: P, group: string) => {
-  const code = (label: string, value: number, help: string) => number({ label, unit: '', min: 0, max: 255, step: 1, default: value, help, group })
+  const code = (label: string, value: number, help: string) =>
+    number({ label, unit: '', min: 0, max: 255, step: 1, default: value, help, group })
   const key = <S extends string>(suffix: S) => `${prefix}${suffix}` as const
   return {
     [key('Black')]: code('Black', 0, 'Input code that becomes black.'),

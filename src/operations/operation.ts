@@ -73,7 +73,8 @@ interface Declared<D extends SettingsDeclaration, C extends Constants> {
 }
 
 /** An operation of the catalogue. Settings have passed its validation before they get here. */
-export interface Operation extends Omit<Declared<SettingsDeclaration, Constants>, 'neutral' | 'resolve' | 'render' | 'describe' | 'describeConstants'> {
+export interface Operation
+  extends Omit<Declared<SettingsDeclaration, Constants>, 'neutral' | 'resolve' | 'render' | 'describe' | 'describeConstants'> {
   readonly neutral: Settings
   resolve(settings: Settings, picture: PictureAtStep): Constants
   render(constants: Constants): Effect

@@ -13,6 +13,8 @@ export interface NumberSetting {
   readonly shownWhen?: ShownWhen
   /** Even steps on the slider are equal ratios, for settings that span decades. */
   readonly logarithmic?: boolean
+  /** Typed rather than slid: exact sizes and ratios. */
+  readonly typed?: boolean
 }
 
 export interface ToggleSetting {
@@ -59,7 +61,10 @@ export type SettingsOf<D extends SettingsDeclaration> = {
 
 export const number = (declaration: Omit<NumberSetting, 'kind'>): NumberSetting => ({ kind: 'number', ...declaration })
 export const toggle = (declaration: Omit<ToggleSetting, 'kind'>): ToggleSetting => ({ kind: 'toggle', ...declaration })
-export const choice = <const T extends string>(declaration: Omit<ChoiceSetting<T>, 'kind'>): ChoiceSetting<T> => ({ kind: 'choice', ...declaration })
+export const choice = <const T extends string>(declaration: Omit<ChoiceSetting<T>, 'kind'>): ChoiceSetting<T> => ({
+  kind: 'choice',
+  ...declaration,
+})
 
 export function defaultSettings(declaration: SettingsDeclaration): Settings {
   return Object.fromEntries(Object.entries(declaration).map(([key, setting]) => [key, setting.default]))

@@ -25,7 +25,15 @@ export const unsharpMask = defineOperation({
   group: 'sharpening',
   purpose: 'Crisper edges by lifting the difference to a blurred copy, with halos held back.',
   settings: {
-    amountPercent: number({ label: 'Amount', unit: '%', min: 0, max: 500, step: 1, default: 90, help: 'How much of the difference is added.' }),
+    amountPercent: number({
+      label: 'Amount',
+      unit: '%',
+      min: 0,
+      max: 500,
+      step: 1,
+      default: 90,
+      help: 'How much of the difference is added.',
+    }),
     radiusPx: number({
       label: 'Radius',
       unit: 'px',
@@ -54,7 +62,11 @@ export const unsharpMask = defineOperation({
       default: 8,
       help: 'How far an edge may overshoot the lightest and darkest tones around it.',
     }),
-    lightnessOnly: toggle({ label: 'Lightness only', default: true, help: 'Leaves colour alone, so that strong colours keep their saturation.' }),
+    lightnessOnly: toggle({
+      label: 'Lightness only',
+      default: true,
+      help: 'Leaves colour alone, so that strong colours keep their saturation.',
+    }),
   },
   neutral: { amountPercent: 0 },
   method:

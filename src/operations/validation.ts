@@ -28,7 +28,11 @@ function settingSchema(setting: Setting): yup.AnySchema {
       return yup.boolean().required('is missing').typeError('must be true or false')
     case 'choice': {
       const values = setting.options.map((option) => option.value)
-      return yup.string().required('is missing').typeError('must be text').oneOf(values, `must be one of ${values.join(', ')}`)
+      return yup
+        .string()
+        .required('is missing')
+        .typeError('must be text')
+        .oneOf(values, `must be one of ${values.join(', ')}`)
     }
   }
 }

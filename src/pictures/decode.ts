@@ -36,7 +36,9 @@ export async function decodePicture(bytes: Buffer, path: string): Promise<Decode
       .toColourspace(deep ? 'rgb16' : 'srgb')
       .raw({ depth: deep ? 'ushort' : 'uchar' })
       .toBuffer({ resolveWithObject: true })
-    const pixels = deep ? new Uint16Array(data.buffer, data.byteOffset, data.length / 2) : new Uint8Array(data.buffer, data.byteOffset, data.length)
+    const pixels = deep
+      ? new Uint16Array(data.buffer, data.byteOffset, data.length / 2)
+      : new Uint8Array(data.buffer, data.byteOffset, data.length)
     return {
       source: { kind: 'interleaved', size: { width: info.width, height: info.height }, pixels, colour: own ?? srgbColour },
       carried: { exif: meta.exif, iptc: meta.iptc, xmp: meta.xmp },

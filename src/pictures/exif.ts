@@ -24,7 +24,11 @@ function openBlock(exif: Buffer): Block | undefined {
 }
 
 /** Calls `visit` with the tag and the place of each entry's value; returns the place of the link to the next directory. */
-function eachEntry({ view, origin, little }: Block, directory: number, visit: (tag: number, valueAt: number, type: number) => void): number {
+function eachEntry(
+  { view, origin, little }: Block,
+  directory: number,
+  visit: (tag: number, valueAt: number, type: number) => void,
+): number {
   const start = origin + directory
   const count = view.getUint16(start, little)
   for (let i = 0; i < count; i++) {

@@ -110,14 +110,28 @@ const xyzTag = (x: number, y: number, z: number): Uint8Array => new Writer().tex
 
 /** multiLocalizedUnicodeType with one English record (ICC.1:2022, 10.15). */
 function textTag(text: string): Uint8Array {
-  const writer = new Writer().text('mluc').zeros(4).u32(1).u32(12).text('enUS').u32(text.length * 2).u32(28)
+  const writer = new Writer()
+    .text('mluc')
+    .zeros(4)
+    .u32(1)
+    .u32(12)
+    .text('enUS')
+    .u32(text.length * 2)
+    .u32(28)
   for (const character of text) writer.u16(character.charCodeAt(0))
   return writer.result
 }
 
 function curveTag(space: ColourSpace): Uint8Array {
-  const parametric = space.transfer.id === 'gamma' ? [Math.log(space.transfer.decode(0.5)) / Math.log(0.5)] : [2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045]
-  const writer = new Writer().text('para').zeros(4).u16(parametric.length === 1 ? 0 : 3).u16(0)
+  const parametric =
+    space.transfer.id === 'gamma'
+      ? [Math.log(space.transfer.decode(0.5)) / Math.log(0.5)]
+      : [2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045]
+  const writer = new Writer()
+    .text('para')
+    .zeros(4)
+    .u16(parametric.length === 1 ? 0 : 3)
+    .u16(0)
   for (const parameter of parametric) writer.fixed(parameter)
   return writer.result
 }
@@ -156,10 +170,15 @@ export function buildMatrixProfile(space: ColourSpace): Uint8Array {
       placed.set(bytes, dataStart + data.length)
       data.append(bytes)
     }
-    table.text(name).u32(placed.get(bytes) ?? 0).u32(bytes.length)
+    table
+      .text(name)
+      .u32(placed.get(bytes) ?? 0)
+      .u32(bytes.length)
   }
   data.align()
-  return profileHeader(dataStart + data.length).append(table.result).append(data.result).result
+  return profileHeader(dataStart + data.length)
+    .append(table.result)
+    .append(data.result).result
 }
 
 /** ICC.1:2022, 7.2. */

@@ -37,7 +37,21 @@ export class PatternError extends Error {
 const longestPattern = 200
 
 /** Unicode date patterns (UTS #35) that a file name needs, and their spelling in dayjs. */
-const dateTokens: Record<string, string> = { yyyy: 'YYYY', yy: 'YY', MMMM: 'MMMM', MMM: 'MMM', MM: 'MM', M: 'M', dd: 'DD', d: 'D', HH: 'HH', mm: 'mm', ss: 'ss', EEEE: 'dddd', EEE: 'ddd' }
+const dateTokens: Record<string, string> = {
+  yyyy: 'YYYY',
+  yy: 'YY',
+  MMMM: 'MMMM',
+  MMM: 'MMM',
+  MM: 'MM',
+  M: 'M',
+  dd: 'DD',
+  d: 'D',
+  HH: 'HH',
+  mm: 'mm',
+  ss: 'ss',
+  EEEE: 'dddd',
+  EEE: 'ddd',
+}
 const dateTokenPattern = /yyyy|yy|MMMM|MMM|MM|M|dd|d|HH|mm|ss|EEEE|EEE/g
 
 function formatDate(time: string | undefined, pattern: string): string {
@@ -117,7 +131,12 @@ export function parsePattern(pattern: string): NamePattern {
     const close = rest.indexOf('}', open)
     if (close < 0) throw new PatternError('A { is not closed')
     if (open > 0) parts.push({ text: rest.slice(0, open) })
-    parts.push({ alternatives: rest.slice(open + 1, close).split('|').map(parseField) })
+    parts.push({
+      alternatives: rest
+        .slice(open + 1, close)
+        .split('|')
+        .map(parseField),
+    })
     rest = rest.slice(close + 1)
   }
   return parts
@@ -139,7 +158,9 @@ const withoutSlashes = (value: string): string => value.replace(/[/\\]/g, '-')
  */
 export function expandPattern(pattern: NamePattern, context: NameContext, suffix: string): string {
   const text = pattern
-    .map((part) => ('text' in part ? part.text : withoutSlashes(part.alternatives.map((field) => readField(field, context)).find(Boolean) ?? '')))
+    .map((part) =>
+      'text' in part ? part.text : withoutSlashes(part.alternatives.map((field) => readField(field, context)).find(Boolean) ?? ''),
+    )
     .join('')
   const segments = text.split('/').map(safeSegment)
   const stem = segments.pop() ?? '_'

@@ -10,7 +10,11 @@ const mostNameBytes = 255
 
 /** One path segment made safe: NFC, forbidden characters as `-`, no trailing dots or spaces, never empty. */
 export function safeSegment(name: string): string {
-  const cleaned = name.normalize('NFC').replace(forbidden, '-').replace(/[. ]+$/, '').replace(/^ +/, '')
+  const cleaned = name
+    .normalize('NFC')
+    .replace(forbidden, '-')
+    .replace(/[. ]+$/, '')
+    .replace(/^ +/, '')
   const named = deviceName.test(cleaned) ? `_${cleaned}` : cleaned
   return named || '_'
 }

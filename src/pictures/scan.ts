@@ -35,15 +35,17 @@ export async function scanIntake({ folder, subfolders }: Intake): Promise<FoundP
   async function walk(directory: string, isIntake: boolean): Promise<void> {
     const entries = await list(directory, isIntake)
     const files = entries.filter((entry) => entry.isFile() && pictureExtensions.has(extname(entry.name).toLowerCase()))
-    found.push(...(await Promise.all(files.map((entry) => describe(join(directory, entry.name))))).flat())
+    found.push(...(await Promise.all(files.map((entry) => factsOf(join(directory, entry.name))))).flat())
     if (!subfolders) return
     for (const entry of entries) if (entry.isDirectory()) await walk(join(directory, entry.name), false)
   }
 
-  async function describe(path: string): Promise<FoundPicture[]> {
+  async function factsOf(path: string): Promise<FoundPicture[]> {
     const known = await stat(path).catch(() => undefined)
     if (!known) return []
-    return [{ path, relativePath: relative(folder, path).split('\\').join('/'), sizeBytes: known.size, modifiedMs: Math.floor(known.mtimeMs) }]
+    return [
+      { path, relativePath: relative(folder, path).split('\\').join('/'), sizeBytes: known.size, modifiedMs: Math.floor(known.mtimeMs) },
+    ]
   }
 }
 

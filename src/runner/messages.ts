@@ -20,7 +20,9 @@ export type PictureOutcome = ItemOutcome
 
 /** Runner → worker, worker → runner. */
 export type ToWorker = { readonly type: 'picture'; readonly job: PictureJob }
-export type FromWorker = { readonly type: 'ready' } | { readonly type: 'outcome'; readonly itemId: number; readonly outcome: PictureOutcome }
+export type FromWorker =
+  | { readonly type: 'ready' }
+  | { readonly type: 'outcome'; readonly itemId: number; readonly outcome: PictureOutcome }
 
 /** Faults of the place a run writes to: the picture is not to blame and is tried again once they are mended. */
 export const isMendable = (error: ErrorReport | undefined): boolean => error?.code === 'diskFull' || error?.code === 'deliveryUnwritable'

@@ -19,7 +19,10 @@ import type { PictureDelivery, PictureJob, PictureOutcome } from './messages'
  */
 export async function processPicture(kernels: Kernels, job: PictureJob): Promise<PictureOutcome> {
   const started = performance.now()
-  const outcome = (rest: Omit<PictureOutcome, 'milliseconds'>): PictureOutcome => ({ ...rest, milliseconds: Math.round(performance.now() - started) })
+  const outcome = (rest: Omit<PictureOutcome, 'milliseconds'>): PictureOutcome => ({
+    ...rest,
+    milliseconds: Math.round(performance.now() - started),
+  })
   const delivered: PictureDelivery[] = []
   let sourceHash: string | undefined
   try {
@@ -47,7 +50,12 @@ async function readSource(path: string): Promise<Buffer> {
   }
 }
 
-async function deliver(kernels: Kernels, job: PictureJob, picture: DecodedPicture, target: PictureJob['targets'][number]): Promise<PictureDelivery> {
+async function deliver(
+  kernels: Kernels,
+  job: PictureJob,
+  picture: DecodedPicture,
+  target: PictureJob['targets'][number],
+): Promise<PictureDelivery> {
   const { source } = picture
   const steps = resolveSteps([...job.steps, ...deliverySteps(target.delivery)], source.size)
   const pixels = renderEncoded(kernels, planRender(source, steps, 'full'), { space: 'srgb', channels: 3, dither: true })
@@ -69,4 +77,5 @@ async function isUnchanged(job: PictureJob, hash: string): Promise<boolean> {
 }
 
 /** The steps of all macros of a run, in order. */
-export const allSteps = (macros: readonly { readonly steps: readonly unknown[] }[]): Step[] => macros.flatMap((macro) => macro.steps as readonly Step[])
+export const allSteps = (macros: readonly { readonly steps: readonly unknown[] }[]): Step[] =>
+  macros.flatMap((macro) => macro.steps as readonly Step[])

@@ -68,7 +68,10 @@ export class Runner {
   private lost(claim: Claim, error: unknown): void {
     const reason = error instanceof Error ? error.message : String(error)
     this.log.error({ path: claim.item.sourcePath, reason }, error instanceof WorkerLostError ? 'worker lost' : 'work failed')
-    if (claim.item.crashes < mostCrashes) return this.queue.giveBack(claim, 'crashes')
+    if (claim.item.crashes < mostCrashes) {
+      this.queue.giveBack(claim, 'crashes')
+      return
+    }
     const report = { code: 'workerCrashed', details: { path: claim.item.sourcePath, reason } } as const
     this.queue.finish(claim, { state: 'failed', milliseconds: 0, error: report, delivered: [] })
   }

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { parentPort, workerData } from 'node:worker_threads'
-import sharp from 'sharp'
 import { instantiateKernels } from '@kernels/binding'
+import sharp from 'sharp'
 import type { FromWorker, ToWorker } from './messages'
 import { processPicture } from './process-picture'
 

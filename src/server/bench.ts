@@ -25,4 +25,5 @@ export function extendBench({ db }: Context, edit: BenchEdit): void {
   if (!store.extendBench(db, edit)) throw new AppError('benchMoved')
 }
 
-export const placeOnBench = ({ db }: Context, placed: { samplePath?: string | null; macroId?: string | null }): void => store.placeOnBench(db, placed)
+export const placeOnBench = ({ db }: Context, placed: { samplePath?: string | null; macroId?: string | null }): void =>
+  store.placeOnBench(db, placed)

@@ -34,7 +34,9 @@ export async function listFolder({ roots }: Context, path: string | undefined): 
     path: folder,
     parent: isRoot ? null : join(folder, '..'),
     folders: await Promise.all(visible.filter((entry) => entry.isDirectory()).map((entry) => describeFolder(join(folder, entry.name)))),
-    pictures: visible.filter((entry) => entry.isFile() && isPictureName(entry.name)).map((entry) => ({ path: join(folder, entry.name), name: entry.name })),
+    pictures: visible
+      .filter((entry) => entry.isFile() && isPictureName(entry.name))
+      .map((entry) => ({ path: join(folder, entry.name), name: entry.name })),
   }
 }
 

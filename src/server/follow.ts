@@ -14,7 +14,8 @@ export function followRuns(context: Context, signal: AbortSignal): ReadableStrea
   let quietSince = Date.now()
   return new ReadableStream({
     start(controller) {
-      const send = (event: string, data: unknown): void => controller.enqueue(encoder.encode(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`))
+      const send = (event: string, data: unknown): void =>
+        controller.enqueue(encoder.encode(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`))
       const look = (): void => {
         const { lastId, runIds } = eventsAfter(context.db, last)
         last = lastId

@@ -130,7 +130,11 @@ class Naming {
   }
 
   /** The path the pattern gives, numbered where another file has it. */
-  private async target({ delivery, folder, pattern }: CheckedDelivery, picture: FoundPicture, context: NameContext): Promise<ForeseenTarget> {
+  private async target(
+    { delivery, folder, pattern }: CheckedDelivery,
+    picture: FoundPicture,
+    context: NameContext,
+  ): Promise<ForeseenTarget> {
     const below = delivery.mirrorFolders ? dirname(picture.relativePath) : '.'
     let numbered: ForeseenTarget['numbered'] = null
     for (let number = 1; number < mostNumbered; number++) {
@@ -144,7 +148,14 @@ class Naming {
         continue
       }
       this.taken.add(collisionKey(path))
-      return { deliveryId: delivery.id, path, name: relative(folder, path).split(sep).join('/'), size: context.deliveredSize, numbered, skip }
+      return {
+        deliveryId: delivery.id,
+        path,
+        name: relative(folder, path).split(sep).join('/'),
+        size: context.deliveredSize,
+        numbered,
+        skip,
+      }
     }
     throw new AppError('deliveryExists', { path: join(folder, below) })
   }

@@ -94,8 +94,11 @@ export async function knownFacts(picture: { path: string; sizeBytes: number; mod
   const stamp = `${picture.sizeBytes}:${picture.modifiedMs}`
   const before = known.get(picture.path)
   if (before?.stamp === stamp) return before.facts
-  const reading = picture.sizeBytes === 0 ? Promise.reject(new AppError('fileEmpty', { path: picture.path })) : readFacts(picture.path, picture.path)
-  const facts = await reading.catch((error) => (error instanceof AppError ? error : new AppError('fileUnreadable', { path: picture.path, reason: reasonOf(error) })))
+  const reading =
+    picture.sizeBytes === 0 ? Promise.reject(new AppError('fileEmpty', { path: picture.path })) : readFacts(picture.path, picture.path)
+  const facts = await reading.catch((error) =>
+    error instanceof AppError ? error : new AppError('fileUnreadable', { path: picture.path, reason: reasonOf(error) }),
+  )
   if (known.size >= mostKnown) known.clear()
   known.set(picture.path, { stamp, facts })
   return facts

@@ -58,7 +58,8 @@ async function findPictures(context: Context, loop: Loop, add: AddProblem): Prom
       return []
     }
     const found = await scanIntake({ ...loop.intake, folder: context.roots.check(loop.intake.folder) })
-    if (found.length === 0) add('intake', true, `There are no pictures in ${loop.intake.folder}${loop.intake.subfolders ? ' or its subfolders' : ''}.`)
+    if (found.length === 0)
+      add('intake', true, `There are no pictures in ${loop.intake.folder}${loop.intake.subfolders ? ' or its subfolders' : ''}.`)
     return found
   } catch (error) {
     add('intake', true, errorSentence(reportOf(error)))
@@ -77,7 +78,11 @@ function frozenMacros({ db }: Context, loop: Loop, add: AddProblem): FrozenMacro
     const steps = macro.steps as readonly Step[]
     for (const index of unknownOperations(steps)) {
       const operation = steps[index]?.operation ?? ''
-      add('macros', true, errorSentence({ code: 'macroUnknownOperation', details: { where: `Step ${index + 1} of ${macro.name}`, operation } }))
+      add(
+        'macros',
+        true,
+        errorSentence({ code: 'macroUnknownOperation', details: { where: `Step ${index + 1} of ${macro.name}`, operation } }),
+      )
     }
     return [{ macroId, revision: macro.revision, name: macro.name, steps }]
   })
@@ -105,19 +110,32 @@ function overlapProblem({ roots }: Context, loop: Loop, delivery: string): strin
   const intake = roots.check(loop.intake.folder)
   const inside = (inner: string, outer: string): boolean => inner.startsWith(outer + sep)
   if (delivery === intake) return 'The delivery folder is the intake folder itself. Originals and results must not mix: choose another.'
-  if (inside(delivery, intake)) return `The delivery folder lies inside the intake folder ${intake}. Results would come back as sources: choose one beside it.`
-  if (inside(intake, delivery)) return `The intake folder lies inside the delivery folder ${delivery}. Choose a folder that holds only results.`
+  if (inside(delivery, intake))
+    return `The delivery folder lies inside the intake folder ${intake}. Results would come back as sources: choose one beside it.`
+  if (inside(intake, delivery))
+    return `The intake folder lies inside the delivery folder ${delivery}. Choose a folder that holds only results.`
   return undefined
 }
 
 /** Tells of names that are taken: by files that are there, or by other pictures of the run. Nothing is ever replaced. */
 function remarkNames(pictures: readonly ForeseenPicture[], add: AddProblem): void {
-  const countTargets = (why: ForeseenTarget['numbered']): number => pictures.filter((picture) => picture.targets.some((target) => target.numbered === why)).length
+  const countTargets = (why: ForeseenTarget['numbered']): number =>
+    pictures.filter((picture) => picture.targets.some((target) => target.numbered === why)).length
   const there = countTargets('fileThere')
   const same = countTargets('sameName')
   const skipped = pictures.filter((picture) => picture.skip).length
-  if (there > 0) add('delivery', false, `For ${counted(there, 'picture')} a file of the same name is there already. The new ones are numbered; nothing is replaced.`)
-  if (same > 0) add('delivery', false, `${counted(same, 'picture')} would get a name that another one of this run has, and are numbered. A pattern with {n:001} or {folder} avoids that.`)
+  if (there > 0)
+    add(
+      'delivery',
+      false,
+      `For ${counted(there, 'picture')} a file of the same name is there already. The new ones are numbered; nothing is replaced.`,
+    )
+  if (same > 0)
+    add(
+      'delivery',
+      false,
+      `${counted(same, 'picture')} would get a name that another one of this run has, and are numbered. A pattern with {n:001} or {folder} avoids that.`,
+    )
   if (skipped > 0) add('delivery', false, `${counted(skipped, 'picture')} will be skipped: the delivered file is there already.`)
 }
 

@@ -79,7 +79,15 @@ function rowsOf(item: store.ItemWithResults): ReportRow[] {
     error: item.error && errorSentence(item.error),
     seconds: item.milliseconds === null ? null : item.milliseconds / 1000,
   }
-  const nothing = { delivered: null, deliveredBytes: null, deliveredSha256: null, widthPx: null, heightPx: null, profile: null, constants: [] }
+  const nothing = {
+    delivered: null,
+    deliveredBytes: null,
+    deliveredSha256: null,
+    widthPx: null,
+    heightPx: null,
+    profile: null,
+    constants: [],
+  }
   if (item.results.length === 0) return [{ ...base, ...nothing }]
   return item.results.map((result) =>
     result.hash === null

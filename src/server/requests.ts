@@ -29,7 +29,9 @@ export const loopSchema = yup
     name: yup.string().trim().required().max(120),
     intake: yup.object({ folder: path.defined(), subfolders: yup.boolean().required() }).noUnknown().required(),
     macros: yup
-      .array(yup.object({ macroId: yup.string().required().max(64), revision: yup.number().integer().min(1).nullable().defined() }).noUnknown())
+      .array(
+        yup.object({ macroId: yup.string().required().max(64), revision: yup.number().integer().min(1).nullable().defined() }).noUnknown(),
+      )
       .max(20)
       .required(),
     deliveries: yup.array(deliverySchema).max(20).required(),
@@ -45,9 +47,18 @@ export const benchEditSchema = yup
   })
   .noUnknown()
 
-export const placeSchema = yup.object({ samplePath: path.nullable().optional(), macroId: yup.string().max(64).nullable().optional() }).noUnknown()
+export const placeSchema = yup
+  .object({ samplePath: path.nullable().optional(), macroId: yup.string().max(64).nullable().optional() })
+  .noUnknown()
 
-export const keepSchema = yup.object({ name: yup.string().required().max(120), notes: yup.string().default(''), tags: yup.array(yup.string().required()).default([]), steps: yup.array().required() }).noUnknown()
+export const keepSchema = yup
+  .object({
+    name: yup.string().required().max(120),
+    notes: yup.string().default(''),
+    tags: yup.array(yup.string().required()).default([]),
+    steps: yup.array().required(),
+  })
+  .noUnknown()
 export const reviseSchema = yup.object({ steps: yup.array().required() }).noUnknown()
 export const importSchema = yup.object({ text: yup.string().required() }).noUnknown()
 

@@ -40,7 +40,13 @@ export interface RunResultRow {
   readonly sizeBefore: string | null
   readonly sourceBytes: number
   readonly sourceUnchanged: boolean | null
-  readonly results: readonly { readonly id: number; readonly path: string; readonly bytes: number | null; readonly width: number | null; readonly height: number | null }[]
+  readonly results: readonly {
+    readonly id: number
+    readonly path: string
+    readonly bytes: number | null
+    readonly width: number | null
+    readonly height: number | null
+  }[]
 }
 
 /** Starts a loop: checks it, freezes its list, macros and names, and puts the run in line. @throws AppError `loopNotReady` */
@@ -99,7 +105,13 @@ export function runResults({ db }: Context, id: string): RunResultRow[] {
     sizeBefore: item.width && item.height ? `${item.width} × ${item.height}` : null,
     sourceBytes: item.sizeBytes,
     sourceUnchanged: item.sourceUnchanged,
-    results: item.results.map(({ id, targetPath, sizeBytes, width, height }) => ({ id, path: targetPath, bytes: sizeBytes, width, height })),
+    results: item.results.map(({ id, targetPath, sizeBytes, width, height }) => ({
+      id,
+      path: targetPath,
+      bytes: sizeBytes,
+      width,
+      height,
+    })),
   }))
 }
 

@@ -14,7 +14,11 @@ export class ApiError extends Error {
 
 async function send<T>(path: string, init?: RequestInit): Promise<T> {
   const response = await fetch(path, init).catch(() => {
-    throw new ApiError({ code: 'internal', details: { reason: 'no answer' } }, 'Copper Loop does not answer. Is it still running in its terminal?', 0)
+    throw new ApiError(
+      { code: 'internal', details: { reason: 'no answer' } },
+      'Copper Loop does not answer. Is it still running in its terminal?',
+      0,
+    )
   })
   const body = await response.json().catch(() => null)
   if (!response.ok) throw new ApiError(body ?? { code: 'internal', details: {} }, body?.sentence ?? response.statusText, response.status)

@@ -25,7 +25,8 @@ export const keys = {
   folder: (path: string | undefined) => ['folder', path ?? ''] as const,
 }
 
-export const useStatus = () => useQuery({ queryKey: keys.status, queryFn: () => get<{ runnerAway: boolean; roots: string[] }>('/api/status') })
+export const useStatus = () =>
+  useQuery({ queryKey: keys.status, queryFn: () => get<{ runnerAway: boolean; roots: string[] }>('/api/status') })
 export const useMacros = () => useQuery({ queryKey: keys.macros, queryFn: () => get<ShelfMacro[]>('/api/macros') })
 export const useLoops = () => useQuery({ queryKey: keys.loops, queryFn: () => get<Loop[]>('/api/loops') })
 export const useRuns = () => useQuery({ queryKey: keys.runs, queryFn: () => get<RunSummary[]>('/api/runs') })
@@ -35,7 +36,11 @@ export const useFolder = (path: string | undefined, enabled = true) =>
 
 /** What would happen to a loop as it stands on the page. Asked again whenever the loop changes. */
 export const usePreflight = (loop: Loop) =>
-  useQuery({ queryKey: ['preflight', loop], queryFn: () => post<Preflight>('/api/loops/preflight', loop), placeholderData: (before) => before })
+  useQuery({
+    queryKey: ['preflight', loop],
+    queryFn: () => post<Preflight>('/api/loops/preflight', loop),
+    placeholderData: (before) => before,
+  })
 
 function useChange<Input, Output>(work: (input: Input) => Promise<Output>, stale: readonly (readonly string[])[]) {
   const client = useQueryClient()

@@ -24,7 +24,9 @@ export function AddStep({ open, onOpen, onAdd, children }: Props): ReactNode {
 function Catalogue({ onAdd }: { onAdd(operationId: string): void }): ReactNode {
   const [wanted, setWanted] = useState('')
   const words = wanted.toLowerCase().split(/\s+/).filter(Boolean)
-  const fitting = operations.filter(({ name, purpose, group }) => words.every((word) => `${name} ${purpose} ${group}`.toLowerCase().includes(word)))
+  const fitting = operations.filter(({ name, purpose, group }) =>
+    words.every((word) => `${name} ${purpose} ${group}`.toLowerCase().includes(word)),
+  )
   return (
     <div className={styles.catalogue}>
       <Input

@@ -55,7 +55,7 @@ export function BeadImage({ picture }: { picture: BeadPicture | undefined }): Re
   }, [picture])
   return (
     <span className={styles.image}>
-      <canvas ref={canvas} aria-hidden="true" data-drawn={picture ? true : undefined} />
+      <canvas ref={canvas} data-drawn={picture ? true : undefined} />
     </span>
   )
 }

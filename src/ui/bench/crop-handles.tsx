@@ -48,9 +48,23 @@ export function CropHandles({ settings, picture, shown, onDraft, onCommit }: Pro
 
   return (
     <div className={styles.cropLayer}>
-      <div className={styles.cropFrame} style={box} onPointerDown={start('move')} onPointerMove={follow} onPointerUp={end} title="Drag to move the crop">
+      <div
+        className={styles.cropFrame}
+        style={box}
+        onPointerDown={start('move')}
+        onPointerMove={follow}
+        onPointerUp={end}
+        title="Drag to move the crop"
+      >
         {corners.map((corner) => (
-          <span key={corner} className={styles.cropCorner} data-corner={corner} onPointerDown={start(corner)} onPointerMove={follow} onPointerUp={end} />
+          <span
+            key={corner}
+            className={styles.cropCorner}
+            data-corner={corner}
+            onPointerDown={start(corner)}
+            onPointerMove={follow}
+            onPointerUp={end}
+          />
         ))}
       </div>
     </div>

@@ -1,7 +1,7 @@
 'use client'
 
 import { DeleteOutlined } from '@ant-design/icons'
-import { Button, Empty, Switch, Tooltip } from 'antd'
+import { Button, Switch, Tooltip } from 'antd'
 import { type ReactNode, useState } from 'react'
 import type { WireStep } from '@/macro/history'
 import { editStep, removeStep } from '@/macro/recorder'
@@ -16,7 +16,15 @@ import { LevelsHandles } from './levels-handles'
 import { useBench } from './store'
 import type { RenderedView } from './worker/protocol'
 
-const strengthSetting = number({ label: 'Strength', unit: '%', min: 0, max: 100, step: 1, default: 100, help: 'How much of this step is mixed with the picture before it.' })
+const strengthSetting = number({
+  label: 'Strength',
+  unit: '%',
+  min: 0,
+  max: 100,
+  step: 1,
+  default: 100,
+  help: 'How much of this step is mixed with the picture before it.',
+})
 
 /** The selected step: the histogram it works on, its settings, on or off, strength. */
 export function Desk({ shown }: { shown: RenderedView | null }): ReactNode {
@@ -34,7 +42,7 @@ function EmptyDesk({ shown }: { shown: RenderedView | null }): ReactNode {
   return (
     <>
       <Histogram counts={shown?.histogram?.after ?? null} />
-      <Empty image={null} description="Nothing on the wire yet. Press Record, then add a step: its settings appear here." />
+      <p className={styles.purpose}>Nothing on the wire yet. Press Record, then add a step: its settings appear here.</p>
     </>
   )
 }
@@ -53,20 +61,44 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
       <div className={styles.head}>
         <h2>{stepName(step)}</h2>
         <Tooltip title={step.enabled ? 'Switch this step off' : 'Switch this step on'}>
-          <Switch size="small" checked={step.enabled} onChange={(enabled) => commit(editStep(document, step.id, { enabled }))} aria-label="Step is on" />
+          <Switch
+            size="small"
+            checked={step.enabled}
+            onChange={(enabled) => commit(editStep(document, step.id, { enabled }))}
+            aria-label="Step is on"
+          />
         </Tooltip>
         <Tooltip title="Remove this step">
-          <Button type="text" size="small" icon={<DeleteOutlined />} aria-label="Remove this step" onClick={() => commit(removeStep(document, step.id))} />
+          <Button
+            type="text"
+            size="small"
+            icon={<DeleteOutlined />}
+            aria-label="Remove this step"
+            onClick={() => commit(removeStep(document, step.id))}
+          />
         </Tooltip>
       </div>
       <Histogram counts={(isLevels ? shown?.histogram?.before : shown?.histogram?.after) ?? null}>
-        {isLevels && <LevelsHandles settings={step.settings} prefix={group.toLowerCase()} onDraft={draftSettings} onCommit={commitSettings} />}
+        {isLevels && (
+          <LevelsHandles settings={step.settings} prefix={group.toLowerCase()} onDraft={draftSettings} onCommit={commitSettings} />
+        )}
       </Histogram>
-      <p className={styles.purpose}>{operation?.purpose ?? 'This step needs a newer version of Copper Loop. It is kept as it is and can’t be run here.'}</p>
+      <p className={styles.purpose}>
+        {operation?.purpose ?? 'This step needs a newer version of Copper Loop. It is kept as it is and can’t be run here.'}
+      </p>
       {operation && (
         <>
-          {step.operation === 'crop' && step.settings.shape === 'ratio' && <CropRatios settings={step.settings} onChoose={commitSettings} />}
-          <SettingsForm operation={operation} settings={step.settings} onDraft={draftSettings} onCommit={commitSettings} group={isLevels ? group : undefined} onGroup={isLevels ? setGroup : undefined} />
+          {step.operation === 'crop' && step.settings.shape === 'ratio' && (
+            <CropRatios settings={step.settings} onChoose={commitSettings} />
+          )}
+          <SettingsForm
+            operation={operation}
+            settings={step.settings}
+            onDraft={draftSettings}
+            onCommit={commitSettings}
+            group={isLevels ? group : undefined}
+            onGroup={isLevels ? setGroup : undefined}
+          />
           {found && <p className={styles.found}>{found}</p>}
           {operation.group !== 'geometry' && (
             <div className={styles.strength}>

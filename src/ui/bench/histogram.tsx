@@ -23,9 +23,10 @@ function binned(counts: Counts, from: number): number[] {
   })
 }
 
+const { width, height } = histogramSize
+
 /** Red, green and blue distribution of a picture; counts by their square root, so that small tails show. */
 export function Histogram({ counts, children }: { counts: Counts | null; children?: ReactNode }): ReactNode {
-  const { width, height } = histogramSize
   const paths = useMemo(() => {
     if (!counts) return []
     const series = channels.map((channel) => binned(counts, channel.from))
@@ -39,9 +40,14 @@ export function Histogram({ counts, children }: { counts: Counts | null; childre
       .y1(y)
       .curve(curveMonotoneX)
     return series.map((values) => shape(values) ?? '')
-  }, [counts, width, height])
+  }, [counts])
   return (
-    <svg className={styles.histogram} viewBox={`0 0 ${width} ${height}`} role="img" aria-label="Histogram: how many pixels have each brightness, for red, green and blue">
+    <svg
+      className={styles.histogram}
+      viewBox={`0 0 ${width} ${height}`}
+      role="img"
+      aria-label="Histogram: how many pixels have each brightness, for red, green and blue"
+    >
       {[0.25, 0.5, 0.75].map((share) => (
         <line key={share} x1={share * width} x2={share * width} y1={0} y2={height} stroke="var(--hairline)" />
       ))}

@@ -5,8 +5,8 @@ import Link from 'next/link'
 import { type ReactNode, useState } from 'react'
 import { counted } from '@/core/format'
 import { keepSteps, keptSteps } from '@/macro/recorder'
-import { useKeepMacro, useMacros, useReviseMacro } from '../api/queries'
 import { post } from '../api/client'
+import { useKeepMacro, useMacros, useReviseMacro } from '../api/queries'
 import styles from './keep.module.css'
 import { recordingName, useBench } from './store'
 
@@ -15,7 +15,14 @@ export function KeepMacro(): ReactNode {
   const [open, setOpen] = useState(false)
   const count = useBench((state) => state.history.document.steps.length)
   return (
-    <Popover open={open} onOpenChange={setOpen} trigger="click" placement="topRight" destroyOnHidden content={<KeepForm onDone={() => setOpen(false)} />}>
+    <Popover
+      open={open}
+      onOpenChange={setOpen}
+      trigger="click"
+      placement="topRight"
+      destroyOnHidden
+      content={<KeepForm onDone={() => setOpen(false)} />}
+    >
       <Button block size="small" disabled={count === 0}>
         Keep as macro
       </Button>
@@ -38,12 +45,18 @@ function KeepForm({ onDone }: { onDone(): void }): ReactNode {
 
   const save = async (): Promise<void> => {
     try {
-      const macro = !asNew && origin ? await revise.mutateAsync({ id: origin.id, steps: kept }) : await keep.mutateAsync({ name: name.trim(), notes: '', tags: [], steps: kept })
+      const macro =
+        !asNew && origin
+          ? await revise.mutateAsync({ id: origin.id, steps: kept })
+          : await keep.mutateAsync({ name: name.trim(), notes: '', tags: [], steps: kept })
       set({ macroId: macro.id })
       await post('/api/bench/place', { macroId: macro.id })
       message.success(
         <>
-          Kept as <Link href="/macros">{macro.name} r{macro.revision}</Link>
+          Kept as{' '}
+          <Link href="/macros">
+            {macro.name} r{macro.revision}
+          </Link>
         </>,
         5,
       )
@@ -70,21 +83,32 @@ function KeepForm({ onDone }: { onDone(): void }): ReactNode {
           ]}
         />
       )}
-      {asNew && <Input autoFocus value={name} maxLength={120} onChange={(event) => setName(event.target.value)} aria-label="Name of the macro" />}
+      {asNew && (
+        <Input autoFocus value={name} maxLength={120} onChange={(event) => setName(event.target.value)} aria-label="Name of the macro" />
+      )}
       <p>
         {counted(kept.length, 'step')} will be kept.
         {hollow.length > 0 && (
           <>
             {' '}
             {counted(hollow.length, 'step')} {hollow.length === 1 ? 'was' : 'were'} made without recording.{' '}
-            <button type="button" className={styles.link} onClick={() => commit(keepSteps(history.document, new Set(hollow.map((step) => step.id))))}>
+            <button
+              type="button"
+              className={styles.link}
+              onClick={() => commit(keepSteps(history.document, new Set(hollow.map((step) => step.id))))}
+            >
               Keep {hollow.length === 1 ? 'it' : 'them'} too
             </button>
           </>
         )}
       </p>
       {problem && <p className={styles.problem}>{problem}</p>}
-      <Button type="primary" htmlType="submit" disabled={kept.length === 0 || (asNew && !name.trim())} loading={keep.isPending || revise.isPending}>
+      <Button
+        type="primary"
+        htmlType="submit"
+        disabled={kept.length === 0 || (asNew && !name.trim())}
+        loading={keep.isPending || revise.isPending}
+      >
         Keep
       </Button>
     </form>

@@ -52,8 +52,20 @@ export function LevelsHandles({ settings, prefix, onDraft, onCommit }: Props): R
         >
           <title>{handle}</title>
           <rect x={-7} width={14} height={height} fill="transparent" />
-          <line y1={0} y2={height} stroke="var(--ink)" strokeWidth={handle === 'Gamma' ? 1 : 1.5} strokeDasharray={handle === 'Gamma' ? '3 3' : undefined} />
-          <circle cy={height - 6} r={4.5} fill={handle === 'Black' ? '#000' : handle === 'White' ? '#fff' : '#888'} stroke="var(--copper)" strokeWidth={1.5} />
+          <line
+            y1={0}
+            y2={height}
+            stroke="var(--ink)"
+            strokeWidth={handle === 'Gamma' ? 1 : 1.5}
+            strokeDasharray={handle === 'Gamma' ? '3 3' : undefined}
+          />
+          <circle
+            cy={height - 6}
+            r={4.5}
+            fill={handle === 'Black' ? '#000' : handle === 'White' ? '#fff' : '#888'}
+            stroke="var(--copper)"
+            strokeWidth={1.5}
+          />
         </g>
       ))}
     </g>

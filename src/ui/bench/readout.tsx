@@ -30,8 +30,14 @@ export function Readout({ pictures, place }: { pictures: StagePictures; place: P
     const wasLab = was && srgb8ToLab(was)
     return (
       <output className={styles.readout}>
-        <span>RGB {was ? `${triple(was)} → ` : ''}{triple(now)}</span>
-        <span>Lab {wasLab ? `${triple(wasLab)} → ` : ''}{triple(lab)}</span>
+        <span>
+          RGB {was ? `${triple(was)} → ` : ''}
+          {triple(now)}
+        </span>
+        <span>
+          Lab {wasLab ? `${triple(wasLab)} → ` : ''}
+          {triple(lab)}
+        </span>
         {wasLab && <span>ΔE {deltaE00(wasLab, lab).toFixed(1)}</span>}
       </output>
     )
@@ -40,8 +46,10 @@ export function Readout({ pictures, place }: { pictures: StagePictures; place: P
   return (
     <output className={styles.readout}>
       <span>{formatSize(after.fullSize)}</span>
-      <Clipped name="shadows" percent={after.clipped.shadowsPercent} />
-      <Clipped name="highlights" percent={after.clipped.highlightsPercent} />
+      <span>
+        clipped: <Clipped name="dark" percent={after.clipped.shadowsPercent} />{' '}
+        <Clipped name="bright" percent={after.clipped.highlightsPercent} />
+      </span>
     </output>
   )
 }
@@ -54,7 +62,7 @@ function Clipped({ name, percent }: { name: string; percent: number }): ReactNod
   return (
     <span className={much ? styles.clipped : undefined}>
       {much ? '▲ ' : ''}
-      {name} clipped {percent.toFixed(1)} %
+      {name} {percent.toFixed(1)} %
     </span>
   )
 }

@@ -2,8 +2,10 @@
 
 import { Button } from 'antd'
 import { type ReactNode, useEffect, useState } from 'react'
+import { createPortal } from 'react-dom'
 import { counted } from '@/core/format'
 import { startRecording, stopRecording } from '@/macro/recorder'
+import { barMiddleId } from '../shell/top-bar'
 import { recordingName, useBench } from './store'
 import styles from './wire.module.css'
 
@@ -18,7 +20,14 @@ export function toggleRecording(): void {
 export function RecordButton(): ReactNode {
   const recording = useBench((state) => state.history.document.recording !== null)
   return (
-    <Button block size="small" type={recording ? 'primary' : 'default'} aria-pressed={recording} title="Start or stop recording (R)" onClick={toggleRecording}>
+    <Button
+      block
+      size="small"
+      type={recording ? 'primary' : 'default'}
+      aria-pressed={recording}
+      title="Start or stop recording (R)"
+      onClick={toggleRecording}
+    >
       <span aria-hidden="true" style={recording ? undefined : { color: 'var(--copper)' }}>
         {recording ? '■' : '●'}
       </span>
@@ -27,20 +36,24 @@ export function RecordButton(): ReactNode {
   )
 }
 
-/** Says that recording is on, into what, and how much there is. The name is edited in place. */
+/**
+ * Says that recording is on, into what, and how much there is; the name is edited in place. It stands in the top bar,
+ * where its coming and going moves nothing.
+ */
 export function RecordBar(): ReactNode {
   const { history, commit } = useBench()
   const { document } = history
   const [name, setName] = useState(document.recording ?? '')
   useEffect(() => setName(document.recording ?? ''), [document.recording])
-  if (document.recording === null) return null
+  const place = typeof window === 'undefined' ? null : window.document.getElementById(barMiddleId)
+  if (document.recording === null || !place) return null
   const kept = document.steps.filter((step) => step.kept).length
   const rename = (): void => {
     const next = name.trim() || firstName
     setName(next)
     if (next !== document.recording) commit({ type: 'recording', before: document.recording, after: next })
   }
-  return (
+  return createPortal(
     <div className={styles.recordBar} role="status">
       <span className={styles.lamp} aria-hidden="true" />
       Recording into
@@ -53,6 +66,7 @@ export function RecordBar(): ReactNode {
         onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
       />
       · {counted(kept, 'step')}
-    </div>
+    </div>,
+    place,
   )
 }

@@ -29,7 +29,13 @@ export function Samples(): ReactNode {
       <ul>
         {data?.pictures.map(({ path, name }) => (
           <li key={path}>
-            <button type="button" title={name} aria-label={`Lay ${name} on the bench`} aria-pressed={path === sample?.path} onClick={() => lay(path)}>
+            <button
+              type="button"
+              title={name}
+              aria-label={`Lay ${name} on the bench`}
+              aria-pressed={path === sample?.path}
+              onClick={() => lay(path)}
+            >
               {/* biome-ignore lint/performance/noImgElement: served by our own thumbnail route */}
               <img src={thumbnailUrl(path, 160)} alt="" loading="lazy" width={68} height={52} />
             </button>

@@ -42,7 +42,9 @@ export function Stage({ pictures, box, room, cropping }: Props): ReactNode {
   return (
     <section className={styles.stage} aria-label="Stage">
       <div ref={box} className={styles.room} style={{ background: grey }}>
-        {sample?.error && <Alert className={styles.problem} type="error" showIcon title="This picture can’t be shown" description={sample.error} />}
+        {sample?.error && (
+          <Alert className={styles.problem} type="error" showIcon title="This picture can’t be shown" description={sample.error} />
+        )}
         {!after && !sample?.error && sample && <Skeleton.Node active style={{ width: room.width * 0.6, height: room.height * 0.7 }} />}
         {after && shownSize && !sample?.error && (
           <div
@@ -85,7 +87,13 @@ export function Stage({ pictures, box, room, cropping }: Props): ReactNode {
           onChange={(kind) => set({ view: kind === 'fit' ? { kind: 'fit' } : { kind: 'full', centreX: 0.5, centreY: 0.5 } })}
         />
         <Tooltip title="Wipe between before and after (W). Hold Space for the original.">
-          <Button size="small" type={wipe ? 'primary' : 'default'} icon={<SwapOutlined />} aria-pressed={wipe} onClick={() => set({ wipe: !wipe })}>
+          <Button
+            size="small"
+            type={wipe ? 'primary' : 'default'}
+            icon={<SwapOutlined />}
+            aria-pressed={wipe}
+            onClick={() => set({ wipe: !wipe })}
+          >
             Wipe
           </Button>
         </Tooltip>
@@ -134,7 +142,8 @@ function WipeLine({ at, onMove }: { at: number; onMove(at: number): void }): Rea
   const line = useRef<HTMLDivElement>(null)
   const follow = (event: PointerEvent<HTMLElement>): void => {
     const bounds = line.current?.parentElement?.getBoundingClientRect()
-    if (bounds && event.currentTarget.hasPointerCapture(event.pointerId)) onMove(Math.min(1, Math.max(0, (event.clientX - bounds.left) / bounds.width)))
+    if (bounds && event.currentTarget.hasPointerCapture(event.pointerId))
+      onMove(Math.min(1, Math.max(0, (event.clientX - bounds.left) / bounds.width)))
     event.stopPropagation()
   }
   return (

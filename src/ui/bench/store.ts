@@ -75,7 +75,14 @@ export const useBench = create<BenchState & BenchActions>()((set, get) => ({
     const history = replay(changes, cursor)
     const sample = samplePath ? { path: samplePath, fullSize: null, facts: null, error: null } : null
     const stillThere = history.document.steps.some((step) => step.id === get().selectedId)
-    set({ ready: true, history, sample, macroId, draft: null, selectedId: stillThere ? get().selectedId : (history.document.steps.at(-1)?.id ?? null) })
+    set({
+      ready: true,
+      history,
+      sample,
+      macroId,
+      draft: null,
+      selectedId: stillThere ? get().selectedId : (history.document.steps.at(-1)?.id ?? null),
+    })
   },
   commit: (change) => change && set((state) => ({ history: commit(state.history, change), draft: null })),
   undo: () => set((state) => withSelection(state, undo(state.history))),

@@ -26,7 +26,7 @@ export function useStagePictures(room: Size): StagePictures {
   const [pictures, setPictures] = useState<StagePictures>(nothing)
   const client = useRef<BenchClient>(null)
   const bench = useBench()
-  const { history, draft, selectedId, upToHere, sample, view, wipe, holdingOriginal } = bench
+  const { history, draft, selectedId, upToHere, sample, view } = bench
   const { set } = bench
   const path = sample?.path
 
@@ -56,38 +56,40 @@ export function useStagePictures(room: Size): StagePictures {
   const selected = steps.findIndex((step) => step.id === selectedId)
   const cropping = selected >= 0 && steps[selected]?.operation === 'crop' && view.kind === 'fit' && !upToHere
   // The frame of a crop is drawn on the picture in front of it.
-  const shown = cropping ? steps.slice(0, selected) : upToHere && selected >= 0 ? steps.slice(0, selected + 1) : steps
+  const end = cropping ? selected : upToHere && selected >= 0 ? selected + 1 : steps.length
+  const shown = useSame(steps.slice(0, end).filter((step) => findOperation(step.operation)))
+  const shaping = useSame(shown.filter((step) => isShape(step.operation)))
+  const kept = useSame(history.document.steps.filter((step) => findOperation(step.operation)))
+  const focus = cropping ? shown.length : Math.max(0, selected)
 
   useEffect(() => {
-    if (!path || room.width < 2) return
-    client.current?.render('after', {
-      path,
-      steps: shown.filter((step) => findOperation(step.operation)),
-      focus: cropping ? shown.length : Math.max(0, selected),
-      view: viewFor(view, room),
-      histogram: true,
-    })
-  }, [path, room, view, JSON.stringify(shown), selected, cropping])
+    if (path && room.width > 1) client.current?.render('after', { path, steps: shown, focus, view: viewFor(view, room), histogram: true })
+  }, [path, room, view, shown, focus])
 
-  const shaping = shown.filter((step) => isShape(step.operation))
   useEffect(() => {
-    if (!path || room.width < 2) return
-    client.current?.render('before', { path, steps: shaping, focus: shaping.length, view: viewFor(view, room), histogram: false })
-  }, [path, room, view, JSON.stringify(shaping), wipe || holdingOriginal])
+    if (path && room.width > 1)
+      client.current?.render('before', { path, steps: shaping, focus: shaping.length, view: viewFor(view, room), histogram: false })
+  }, [path, room, view, shaping])
 
-  const beadKey = JSON.stringify(history.document.steps)
   useEffect(() => {
     if (!path) return
-    const known = history.document.steps.filter((step) => findOperation(step.operation))
-    const timer = setTimeout(() => client.current?.beads({ path, steps: known }), beadDelayMs)
+    const timer = setTimeout(() => client.current?.beads({ path, steps: kept }), beadDelayMs)
     return () => clearTimeout(timer)
-  }, [path, beadKey])
+  }, [path, kept])
 
   return pictures
 }
 
-function viewFor(view: BenchView, room: Size): View {
-  const [widthPx, heightPx] = [room.width * devicePixelRatio, room.height * devicePixelRatio]
-  return view.kind === 'fit' ? { kind: 'fit', widthPx, heightPx } : { kind: 'region', centreX: view.centreX, centreY: view.centreY, widthPx, heightPx }
+/** The value before, as long as the new one says the same: effects then do not run again. */
+function useSame<T>(value: T): T {
+  const before = useRef(value)
+  if (JSON.stringify(before.current) !== JSON.stringify(value)) before.current = value
+  return before.current
 }
 
+function viewFor(view: BenchView, room: Size): View {
+  const [widthPx, heightPx] = [room.width * devicePixelRatio, room.height * devicePixelRatio]
+  return view.kind === 'fit'
+    ? { kind: 'fit', widthPx, heightPx }
+    : { kind: 'region', centreX: view.centreX, centreY: view.centreY, widthPx, heightPx }
+}

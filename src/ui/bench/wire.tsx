@@ -25,11 +25,19 @@ export function Wire({ pictures }: { pictures: StagePictures }): ReactNode {
   )
   const track = useRef<HTMLDivElement>(null)
   useEffect(() => {
-    if (selectedId) track.current?.querySelector(`[data-bead="${CSS.escape(selectedId)}"]`)?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
+    if (selectedId)
+      track.current?.querySelector(`[data-bead="${CSS.escape(selectedId)}"]`)?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
   }, [selectedId])
 
   const dropped = ({ active, over }: DragEndEvent): void => {
-    if (over && active.id !== over.id) commit(moveStep(document, String(active.id), document.steps.findIndex((step) => step.id === over.id)))
+    if (over && active.id !== over.id)
+      commit(
+        moveStep(
+          document,
+          String(active.id),
+          document.steps.findIndex((step) => step.id === over.id),
+        ),
+      )
   }
   const add = (operation: string): void => {
     const id = crypto.randomUUID()

@@ -41,7 +41,13 @@ export function FolderBrowser({ title, wants, open, start, onClose, onChoose }: 
       }
     >
       <div className={styles.place}>
-        <Button size="small" icon={<ArrowUpOutlined />} aria-label="One folder up" disabled={atRoots} onClick={() => setPath(data?.parent ?? undefined)} />
+        <Button
+          size="small"
+          icon={<ArrowUpOutlined />}
+          aria-label="One folder up"
+          disabled={atRoots}
+          onClick={() => setPath(data?.parent ?? undefined)}
+        />
         <code>{path ?? 'Folders that Copper Loop may use'}</code>
       </div>
       {error && <Alert type="error" title={error.message} />}
@@ -59,7 +65,13 @@ export function FolderBrowser({ title, wants, open, start, onClose, onChoose }: 
         {data && data.pictures.length > 0 && (
           <div className={styles.pictures}>
             {data.pictures.slice(0, 120).map((picture) => (
-              <button key={picture.path} type="button" title={picture.name} disabled={wants === 'folder'} onClick={() => onChoose(picture.path)}>
+              <button
+                key={picture.path}
+                type="button"
+                title={picture.name}
+                disabled={wants === 'folder'}
+                onClick={() => onChoose(picture.path)}
+              >
                 {/* biome-ignore lint/performance/noImgElement: served by our own thumbnail route */}
                 <img src={thumbnailUrl(picture.path, 160)} alt={picture.name} loading="lazy" />
               </button>

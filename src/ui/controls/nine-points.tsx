@@ -7,7 +7,15 @@ const places = [0, 50, 100] as const
 const names = { 0: ['left', 'top'], 50: ['centre', 'middle'], 100: ['right', 'bottom'] } as const
 
 /** The nine usual positions, as points of a small frame. */
-export function NinePoints({ across, down, onChoose }: { across: number; down: number; onChoose(across: number, down: number): void }): ReactNode {
+export function NinePoints({
+  across,
+  down,
+  onChoose,
+}: {
+  across: number
+  down: number
+  onChoose(across: number, down: number): void
+}): ReactNode {
   return (
     <div className={styles.row}>
       <span className={styles.label}>Position</span>

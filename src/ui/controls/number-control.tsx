@@ -1,7 +1,7 @@
 'use client'
 
 import { InputNumber, Slider, Tooltip } from 'antd'
-import { type ReactNode, useId } from 'react'
+import { type ReactNode, type SyntheticEvent, useId } from 'react'
 import { shortNumber } from '@/core/format'
 import type { NumberSetting } from '@/operations'
 import styles from './controls.module.css'
@@ -40,6 +40,7 @@ export function NumberControl({ setting, value, onDraft, onCommit }: Props): Rea
       <InputNumber
         id={`${id}-field`}
         className={styles.field}
+        style={{ width: '100%' }}
         size="small"
         controls={false}
         min={setting.min}
@@ -48,25 +49,31 @@ export function NumberControl({ setting, value, onDraft, onCommit }: Props): Rea
         value={value}
         suffix={setting.unit || undefined}
         formatter={(shown, info) => (info.userTyping ? info.input : shortNumber(Number(shown ?? 0), decimals(setting.step)))}
-        parser={(text) => Number((text ?? '').replace('−', '-').replace(',', '.'))}
+        parser={(text) => readNumber(text ?? '')}
         onStep={(next) => onCommit(snap(Number(next), setting))}
-        onPressEnter={(event) => commitText(event.currentTarget.value)}
-        onBlur={(event) => commitText(event.currentTarget.value)}
+        onPressEnter={commitField}
+        onBlur={commitField}
       />
-      <Slider
-        className={styles.slider}
-        {...range}
-        value={toSlider(value, setting)}
-        tooltip={{ open: false }}
-        ariaLabelForHandle={setting.label}
-        onChange={(position) => onDraft(fromSlider(position, setting))}
-        onChangeComplete={(position) => onCommit(fromSlider(position, setting))}
-      />
+      {!setting.typed && (
+        <Slider
+          className={styles.slider}
+          {...range}
+          value={toSlider(value, setting)}
+          tooltip={{ open: false }}
+          ariaLabelForHandle={setting.label}
+          onChange={(position) => onDraft(fromSlider(position, setting))}
+          onChangeComplete={(position) => onCommit(fromSlider(position, setting))}
+        />
+      )}
     </div>
   )
 
-  function commitText(text: string): void {
-    const typed = Number(text.replace('−', '-').replace(',', '.').trim())
-    if (text.trim() !== '' && Number.isFinite(typed) && snap(typed, setting) !== value) onCommit(snap(typed, setting))
+  function commitField({ target }: SyntheticEvent): void {
+    if (!(target instanceof HTMLInputElement)) return
+    const typed = readNumber(target.value)
+    if (Number.isFinite(typed) && snap(typed, setting) !== value) onCommit(snap(typed, setting))
   }
 }
+
+/** Reads a number as people type it: with a true minus sign or a decimal comma. Empty is not a number. */
+const readNumber = (text: string): number => (text.trim() === '' ? Number.NaN : Number(text.replace('−', '-').replace(',', '.')))

@@ -31,7 +31,14 @@ export function SettingsForm({ operation, settings, onDraft, onCommit, hidden = 
   return (
     <div className={styles.form}>
       {groups.length > 0 && (
-        <Segmented block size="small" options={groups} value={open} onChange={(next) => (onGroup ?? setOwnGroup)(next)} aria-label="Channel" />
+        <Segmented
+          block
+          size="small"
+          options={groups}
+          value={open}
+          onChange={(next) => (onGroup ?? setOwnGroup)(next)}
+          aria-label="Channel"
+        />
       )}
       {entries.map(([key, setting]) => (
         <SettingControl
@@ -72,7 +79,14 @@ function SettingControl({ setting, value, onDraft, onCommit }: ControlProps): Re
       ) : setting.options.length <= 3 ? (
         <Segmented size="small" options={[...setting.options]} value={String(value)} onChange={onCommit} aria-label={setting.label} />
       ) : (
-        <Select size="small" className={styles.select} options={[...setting.options]} value={String(value)} onChange={onCommit} aria-label={setting.label} />
+        <Select
+          size="small"
+          className={styles.select}
+          options={[...setting.options]}
+          value={String(value)}
+          onChange={onCommit}
+          aria-label={setting.label}
+        />
       )}
     </div>
   )

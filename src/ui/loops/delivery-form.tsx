@@ -21,9 +21,10 @@ export function DeliveryForm({ delivery, onChange }: { delivery: Delivery; onCha
   return (
     <div className={styles.delivery}>
       <FolderField label="Delivery folder" value={delivery.folder} onChange={(folder) => change({ folder })} />
-      <label className={styles.field}>
+      <div className={styles.field}>
         <span>Names</span>
         <Input
+          aria-label="Names"
           value={delivery.namePattern}
           maxLength={200}
           spellCheck={false}
@@ -31,15 +32,29 @@ export function DeliveryForm({ delivery, onChange }: { delivery: Delivery; onCha
           onChange={(event) => change({ namePattern: event.target.value })}
           suffix={<code>.jpg</code>}
         />
-      </label>
+      </div>
       <p className={styles.help}>
-        Fields in braces: <code>{'{name}'}</code> <code>{'{n:001}'}</code> <code>{'{taken:yyyy-MM-dd}'}</code> <code>{'{folder}'}</code> <code>{'{title|name}'}</code>;{' '}
-        <code>/</code> makes subfolders.
+        Fields in braces: <code>{'{name}'}</code> <code>{'{n:001}'}</code> <code>{'{taken:yyyy-MM-dd}'}</code> <code>{'{folder}'}</code>{' '}
+        <code>{'{title|name}'}</code>; <code>/</code> makes subfolders.
       </p>
       <div className={styles.field}>
         <span>JPEG quality</span>
-        <InputNumber aria-label="JPEG quality" min={1} max={100} precision={0} value={delivery.qualityPercent} suffix="%" onChange={(value) => change({ qualityPercent: value ?? 88 })} />
-        <Select aria-label="Colour resolution" className={styles.grow} options={chromaOptions} value={delivery.chroma} onChange={(chroma) => change({ chroma })} />
+        <InputNumber
+          aria-label="JPEG quality"
+          min={1}
+          max={100}
+          precision={0}
+          value={delivery.qualityPercent}
+          suffix="%"
+          onChange={(value) => change({ qualityPercent: value ?? 88 })}
+        />
+        <Select
+          aria-label="Colour resolution"
+          className={styles.grow}
+          options={chromaOptions}
+          value={delivery.chroma}
+          onChange={(chroma) => change({ chroma })}
+        />
       </div>
       <div className={styles.field}>
         <span>Long edge</span>
@@ -58,12 +73,23 @@ export function DeliveryForm({ delivery, onChange }: { delivery: Delivery; onCha
       </div>
       <div className={styles.field}>
         <span>If it is there</span>
-        <Select aria-label="If a file is there already" className={styles.grow} options={thereOptions} value={delivery.whenThere} onChange={(whenThere) => change({ whenThere })} />
+        <Select
+          aria-label="If a file is there already"
+          className={styles.grow}
+          options={thereOptions}
+          value={delivery.whenThere}
+          onChange={(whenThere) => change({ whenThere })}
+        />
       </div>
-      <label className={styles.inline}>
-        <Switch size="small" checked={delivery.mirrorFolders} onChange={(mirrorFolders) => change({ mirrorFolders })} />
+      <div className={styles.inline}>
+        <Switch
+          size="small"
+          aria-label="Keep the intake’s subfolders"
+          checked={delivery.mirrorFolders}
+          onChange={(mirrorFolders) => change({ mirrorFolders })}
+        />
         keep the intake’s subfolders
-      </label>
+      </div>
       <p className={styles.help}>sRGB, profile embedded, upright; camera data, title and keywords are kept.</p>
     </div>
   )

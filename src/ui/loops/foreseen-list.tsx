@@ -13,19 +13,29 @@ import styles from './loops.module.css'
 const rowHeightPx = 52
 
 /** Problems first, then the order of the run. */
-const byUrgency = (a: ForeseenPicture, b: ForeseenPicture): number => Number(b.error !== null) - Number(a.error !== null) || Number(b.remark !== null) - Number(a.remark !== null)
+const byUrgency = (a: ForeseenPicture, b: ForeseenPicture): number =>
+  Number(b.error !== null) - Number(a.error !== null) || Number(b.remark !== null) - Number(a.remark !== null)
 
 /** What will happen, picture by picture, before anything happens. */
 export function ForeseenList({ check, checking }: { check: Preflight | undefined; checking: boolean }): ReactNode {
   const scroller = useRef<HTMLDivElement>(null)
   const rows = check ? [...check.pictures].sort(byUrgency) : []
-  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => rowHeightPx, overscan: 12 })
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => rowHeightPx,
+    overscan: 12,
+  })
   return (
     <section className={styles.foreseen} aria-label="What will happen">
       <div className={styles.foreseenHead}>
         <h2>What will happen</h2>
         {checking && <Spin size="small" />}
-        {check && <span className={styles.quiet}>{counted(rows.filter((row) => row.targets.length > 0 && !row.skip).length, 'file')} to deliver</span>}
+        {check && (
+          <span className={styles.quiet}>
+            {counted(rows.filter((row) => row.targets.length > 0 && !row.skip).length, 'file')} to deliver
+          </span>
+        )}
       </div>
       <Problems list={check?.problems.filter((problem) => problem.place === 'pictures') ?? []} />
       <div ref={scroller} className={styles.foreseenScroll}>
@@ -44,7 +54,11 @@ export function ForeseenList({ check, checking }: { check: Preflight | undefined
 function ForeseenRow({ row, top }: { row: ForeseenPicture; top: number }): ReactNode {
   const target = row.targets[0]
   return (
-    <li className={styles.foreseenRow} style={{ transform: `translateY(${top}px)`, height: rowHeightPx }} data-error={row.error !== null || undefined}>
+    <li
+      className={styles.foreseenRow}
+      style={{ transform: `translateY(${top}px)`, height: rowHeightPx }}
+      data-error={row.error !== null || undefined}
+    >
       {row.error ? (
         <span className={styles.noPicture} aria-hidden="true">
           ✕
@@ -63,7 +77,11 @@ function ForeseenRow({ row, top }: { row: ForeseenPicture; top: number }): React
             </>
           )}
         </div>
-        {row.remark && <div className={row.error ? styles.failed : styles.remark}>{row.error ? row.remark.replace(`${row.sourcePath} `, 'This file ') : row.remark}</div>}
+        {row.remark && (
+          <div className={row.error ? styles.failed : styles.remark}>
+            {row.error ? row.remark.replace(`${row.sourcePath} `, 'This file ') : row.remark}
+          </div>
+        )}
       </div>
       {target && row.sizeBefore && (
         <span className={styles.sizes}>

@@ -35,10 +35,10 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
   const { data: check, isFetching } = usePreflight(settled)
   const change = (part: Partial<Loop>): void => setLoop((before) => ({ ...before, ...part }))
 
+  const { mutate } = save
   useEffect(() => {
-    if (settled !== stored) save.mutate(settled, { onError: (problem) => message.error(problem.message, 6) })
-    // Only a change of the loop itself is a reason to store it.
-  }, [settled])
+    if (JSON.stringify(settled) !== JSON.stringify(stored)) mutate(settled, { onError: (problem) => message.error(problem.message, 6) })
+  }, [settled, stored, mutate, message])
 
   const run = async (): Promise<void> => {
     try {
@@ -55,7 +55,13 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
     <div className={styles.loop}>
       <div className={styles.sentence}>
         <div className={styles.title}>
-          <Input variant="borderless" value={loop.name} maxLength={120} onChange={(event) => change({ name: event.target.value })} aria-label="Name of the loop" />
+          <Input
+            variant="borderless"
+            value={loop.name}
+            maxLength={120}
+            onChange={(event) => change({ name: event.target.value })}
+            aria-label="Name of the loop"
+          />
           <Button type="primary" size="middle" disabled={blocked || isFetching || settled !== loop} loading={start.isPending} onClick={run}>
             Run loop
           </Button>
@@ -91,10 +97,15 @@ function Take({ loop, check, problems, onChange }: PartProps & { check: Prefligh
     <section className={styles.part}>
       <h2>Take</h2>
       <FolderField label="Intake folder" value={intake.folder} onChange={(folder) => onChange({ intake: { ...intake, folder } })} />
-      <label className={styles.inline}>
-        <Switch size="small" checked={intake.subfolders} onChange={(subfolders) => onChange({ intake: { ...intake, subfolders } })} />
+      <div className={styles.inline}>
+        <Switch
+          aria-label="With subfolders"
+          size="small"
+          checked={intake.subfolders}
+          onChange={(subfolders) => onChange({ intake: { ...intake, subfolders } })}
+        />
         with subfolders
-      </label>
+      </div>
       {check && check.totals.pictures > 0 && (
         <p className={styles.count}>
           {counted(check.totals.pictures, 'picture')} in {counted(check.totals.folders, 'folder')}, {formatBytes(check.totals.bytes)}
@@ -119,7 +130,9 @@ function PutThrough({ loop, problems, onChange }: PartProps): ReactNode {
         placeholder="Choose macros, in the order they work"
         options={options}
         value={loop.macros.map((use) => use.macroId)}
-        onChange={(ids) => onChange({ macros: ids.map((macroId) => loop.macros.find((use) => use.macroId === macroId) ?? { macroId, revision: null }) })}
+        onChange={(ids) =>
+          onChange({ macros: ids.map((macroId) => loop.macros.find((use) => use.macroId === macroId) ?? { macroId, revision: null }) })
+        }
       />
       {loop.macros.map((use) => {
         const macro = macros.find((candidate) => candidate.id === use.macroId)

@@ -21,7 +21,13 @@ export function LoopsPage(): ReactNode {
   const save = useSaveLoop()
   const create = async (): Promise<void> => {
     const id = crypto.randomUUID()
-    const loop: Loop = { id, name: 'New loop', intake: { folder: '', subfolders: true }, macros: [], deliveries: [defaultDelivery(crypto.randomUUID(), '')] }
+    const loop: Loop = {
+      id,
+      name: 'New loop',
+      intake: { folder: '', subfolders: true },
+      macros: [],
+      deliveries: [defaultDelivery(crypto.randomUUID(), '')],
+    }
     await save.mutateAsync(loop)
     router.push(`/loops/${id}`)
   }
@@ -34,7 +40,11 @@ export function LoopsPage(): ReactNode {
         </Button>
       </div>
       {error && <p className={page.empty}>{error.message}</p>}
-      {loops?.length === 0 && <p className={page.empty}>No loops yet. A loop takes pictures from a folder, puts them through macros and delivers them to another folder.</p>}
+      {loops?.length === 0 && (
+        <p className={page.empty}>
+          No loops yet. A loop takes pictures from a folder, puts them through macros and delivers them to another folder.
+        </p>
+      )}
       <ul className={page.rows}>
         {loops?.map((loop) => (
           <LoopRow key={loop.id} loop={loop} last={runs.find((run) => run.loopId === loop.id)} />
@@ -85,7 +95,12 @@ function LoopRow({ loop, last }: { loop: Loop; last: RunSummary | undefined }): 
         <Button type="primary" onClick={run} loading={start.isPending}>
           Run loop
         </Button>
-        <Popconfirm title={`Put ${loop.name} in the bin?`} description="Its runs and delivered files stay." okText="Put in the bin" onConfirm={() => bin.mutate(loop.id)}>
+        <Popconfirm
+          title={`Put ${loop.name} in the bin?`}
+          description="Its runs and delivered files stay."
+          okText="Put in the bin"
+          onConfirm={() => bin.mutate(loop.id)}
+        >
           <Button icon={<DeleteOutlined />} aria-label={`Put ${loop.name} in the bin`} />
         </Popconfirm>
       </div>

@@ -24,12 +24,21 @@ export function ResultsGrid({ results }: { results: readonly RunResultRow[] }): 
     observer.observe(element)
     return () => observer.disconnect()
   }, [])
-  const virtual = useVirtualizer({ count: Math.ceil(results.length / columns), getScrollElement: () => scroller.current, estimateSize: () => rowHeightPx, overscan: 4 })
+  const virtual = useVirtualizer({
+    count: Math.ceil(results.length / columns),
+    getScrollElement: () => scroller.current,
+    estimateSize: () => rowHeightPx,
+    overscan: 4,
+  })
   return (
     <div ref={scroller} className={styles.grid}>
       <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
         {virtual.getVirtualItems().map((item) => (
-          <ul key={item.key} className={styles.gridRow} style={{ transform: `translateY(${item.start}px)`, gridTemplateColumns: `repeat(${columns}, 1fr)` }}>
+          <ul
+            key={item.key}
+            className={styles.gridRow}
+            style={{ transform: `translateY(${item.start}px)`, gridTemplateColumns: `repeat(${columns}, 1fr)` }}
+          >
             {results.slice(item.index * columns, (item.index + 1) * columns).map((result) => (
               <ResultCell key={result.itemId} result={result} onView={setViewing} />
             ))}
@@ -54,7 +63,13 @@ function ResultCell({ result, onView }: { result: RunResultRow; onView(resultId:
   const name = delivered ? delivered.path.slice(delivered.path.lastIndexOf('/') + 1) : result.relativePath
   return (
     <li className={styles.cell} data-state={result.state}>
-      <button type="button" className={styles.cellPicture} disabled={!delivered} onClick={() => delivered && onView(delivered.id)} aria-label={`${name}, ${mark.word}`}>
+      <button
+        type="button"
+        className={styles.cellPicture}
+        disabled={!delivered}
+        onClick={() => delivered && onView(delivered.id)}
+        aria-label={`${name}, ${mark.word}`}
+      >
         {delivered ? (
           // biome-ignore lint/performance/noImgElement: served by our own thumbnail route
           <img src={resultUrl(delivered.id, 320)} alt="" loading="lazy" />
@@ -72,7 +87,9 @@ function ResultCell({ result, onView }: { result: RunResultRow; onView(resultId:
         {name}
       </div>
       <div className={styles.cellFacts} title={result.error ?? undefined}>
-        {delivered ? `${delivered.width} × ${delivered.height} · ${formatBytes(delivered.bytes ?? 0)}` : (result.error?.replace(`${result.sourcePath} `, '') ?? mark.word)}
+        {delivered
+          ? `${delivered.width} × ${delivered.height} · ${formatBytes(delivered.bytes ?? 0)}`
+          : (result.error?.replace(`${result.sourcePath} `, '') ?? mark.word)}
       </div>
     </li>
   )

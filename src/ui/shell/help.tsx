@@ -3,8 +3,8 @@
 import { QuestionCircleOutlined } from '@ant-design/icons'
 import { Button, Modal, Tooltip } from 'antd'
 import { type ReactNode, useState } from 'react'
-import { shortcutLabel, type ShortcutName, shortcuts, useShortcuts } from './shortcuts'
 import styles from './shell.module.css'
+import { type ShortcutName, shortcutLabel, shortcuts, useShortcuts } from './shortcuts'
 
 /** The list of shortcuts behind `?`. */
 export function Help(): ReactNode {

@@ -24,7 +24,9 @@ function useSystemDark(): boolean {
 
 /** Theme, queries and the live line to the runner, around every page. */
 export function Providers({ children }: { children: ReactNode }): ReactNode {
-  const [client] = useState(() => new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 5_000, refetchOnWindowFocus: false } } }))
+  const [client] = useState(
+    () => new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 5_000, refetchOnWindowFocus: false } } }),
+  )
   const choice = useThemeStore((state) => state.choice)
   const systemDark = useSystemDark()
   const dark = choice === 'dark' || (choice === 'system' && systemDark)

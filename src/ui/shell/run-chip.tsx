@@ -14,7 +14,8 @@ export function RunChip(): ReactNode {
   const active = runs.filter((run) => !isOver(run.state))
   if (active.length === 0) return null
   const all = active.flatMap((run) => Object.entries(run.totals))
-  const sum = (states: readonly string[]): number => all.reduce((total, [state, count]) => (states.includes(state) ? total + count : total), 0)
+  const sum = (states: readonly string[]): number =>
+    all.reduce((total, [state, count]) => (states.includes(state) ? total + count : total), 0)
   const over = sum(['done', 'failed', 'skipped'])
   const left = Math.max(...active.map((run) => run.secondsLeft ?? 0))
   const paused = active.filter((run) => run.state === 'paused').length
@@ -24,7 +25,11 @@ export function RunChip(): ReactNode {
     status?.runnerAway ? 'the runner is away' : left > 0 ? `${formatDuration(left)} left` : null,
   ]
   return (
-    <Link href={active.length === 1 && active[0] ? `/runs/${active[0].id}` : '/runs'} className={styles.chip} data-paused={paused > 0 || undefined}>
+    <Link
+      href={active.length === 1 && active[0] ? `/runs/${active[0].id}` : '/runs'}
+      className={styles.chip}
+      data-paused={paused > 0 || undefined}
+    >
       <span className={styles.chipDot} aria-hidden="true" />
       {words.filter(Boolean).join(' · ')}
     </Link>

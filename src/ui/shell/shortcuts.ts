@@ -42,7 +42,10 @@ function matches(event: KeyboardEvent, keys: string): boolean {
 }
 
 /** Binds shortcuts to actions while the component is shown. Actions for keys that are let go again come in `released`. */
-export function useShortcuts(actions: Partial<Record<ShortcutName, () => void>>, released: Partial<Record<ShortcutName, () => void>> = {}): void {
+export function useShortcuts(
+  actions: Partial<Record<ShortcutName, () => void>>,
+  released: Partial<Record<ShortcutName, () => void>> = {},
+): void {
   useEffect(() => {
     const find = (event: KeyboardEvent, table: Partial<Record<ShortcutName, () => void>>): (() => void) | undefined => {
       const name = (Object.keys(table) as ShortcutName[]).find((candidate) => matches(event, shortcuts[candidate].keys))
@@ -51,7 +54,8 @@ export function useShortcuts(actions: Partial<Record<ShortcutName, () => void>>,
     const down = (event: KeyboardEvent): void => {
       if (typingInto(event.target) || document.querySelector('.ant-modal-wrap:not([style*="none"])')) return
       // Space and Enter belong to a focused button or bead.
-      if (event.code === 'Space' && event.target instanceof HTMLElement && event.target.closest('button, [role="slider"], [role="button"]')) return
+      if (event.code === 'Space' && event.target instanceof HTMLElement && event.target.closest('button, [role="slider"], [role="button"]'))
+        return
       const action = find(event, actions)
       if (!action) return
       event.preventDefault()

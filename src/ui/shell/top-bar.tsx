@@ -24,6 +24,9 @@ const themes: readonly { key: ThemeChoice; label: string }[] = [
   { key: 'dark', label: 'Dark' },
 ]
 
+/** A page may put what is going on there into the middle of the bar. */
+export const barMiddleId = 'bar-middle'
+
 /** The four places, and what is true everywhere: runs, help, light or dark. */
 export function TopBar(): ReactNode {
   const pathname = usePathname()
@@ -41,12 +44,18 @@ export function TopBar(): ReactNode {
           </Link>
         ))}
       </nav>
+      <div id={barMiddleId} className={styles.middle} />
       <div className={styles.end}>
         <RunChip />
         <Help />
         <Dropdown
           trigger={['click']}
-          menu={{ items: themes.map((item) => ({ ...item })), selectable: true, selectedKeys: [choice], onClick: ({ key }) => choose(key as ThemeChoice) }}
+          menu={{
+            items: themes.map((item) => ({ ...item })),
+            selectable: true,
+            selectedKeys: [choice],
+            onClick: ({ key }) => choose(key as ThemeChoice),
+          }}
         >
           <Tooltip title="Light or dark">
             <Button type="text" icon={<BulbOutlined />} aria-label="Light or dark" />

@@ -55,7 +55,7 @@ export const fonts = {
 
 export function themeConfig(palette: Palette, dark: boolean): ThemeConfig {
   return {
-    algorithm: dark ? [theme.darkAlgorithm, theme.compactAlgorithm] : [theme.compactAlgorithm],
+    algorithm: dark ? theme.darkAlgorithm : theme.defaultAlgorithm,
     token: {
       colorPrimary: palette.copper,
       colorSuccess: palette.verdigris,
@@ -78,6 +78,10 @@ export function themeConfig(palette: Palette, dark: boolean): ThemeConfig {
       fontFamily: fonts.words,
       fontFamilyCode: fonts.figures,
       fontSize: 13,
+      fontSizeSM: 12,
+      controlHeight: 30,
+      controlHeightSM: 26,
+      controlPaddingHorizontal: 10,
       motionDurationFast: '0.12s',
       motionDurationMid: '0.15s',
       motionDurationSlow: '0.18s',
@@ -94,4 +98,6 @@ export function themeConfig(palette: Palette, dark: boolean): ThemeConfig {
 
 /** The palette as CSS variables, for what is drawn by hand: the line, beads, plots. */
 export const paletteVariables = (palette: Palette): Record<string, string> =>
-  Object.fromEntries(Object.entries(palette).map(([name, value]) => [`--${name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`)}`, value]))
+  Object.fromEntries(
+    Object.entries(palette).map(([name, value]) => [`--${name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`)}`, value]),
+  )

@@ -9,4 +9,5 @@ export const dynamic = 'force-dynamic'
 
 export const GET = (): Promise<Response> => answer(() => shelf(context(), allLoops(context())))
 
-export const POST = (request: Request): Promise<Response> => answer(async () => keepMacro(context(), await readBody<Macro>(request, keepSchema)))
+export const POST = (request: Request): Promise<Response> =>
+  answer(async () => keepMacro(context(), await readBody<Macro>(request, keepSchema)))

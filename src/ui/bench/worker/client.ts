@@ -61,13 +61,15 @@ export class BenchClient {
   private take(message: FromBenchWorker): void {
     switch (message.type) {
       case 'opened':
-        return this.listeners.opened(message)
+        this.listeners.opened(message)
+        return
       case 'failed':
         // The answer to whatever was under way: nothing of it will come any more.
         this.busy.clear()
         this.waiting.clear()
         this.laneOf.clear()
-        return this.listeners.failed(message)
+        this.listeners.failed(message)
+        return
       case 'rendered': {
         const lane = this.settle(message.view.id)
         if (lane && lane !== 'beads') this.listeners.rendered(lane, message.view)
@@ -75,7 +77,8 @@ export class BenchClient {
       }
       case 'beads':
         this.settle(message.id)
-        return this.listeners.beads(message.pictures)
+        this.listeners.beads(message.pictures)
+        return
     }
   }
 

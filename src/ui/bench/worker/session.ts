@@ -14,6 +14,7 @@ const mostProxyPixels = 2.5e6
 /** Frames kept before the step in focus: going back and forth between a few beads stays quick. */
 const keptFrames = 4
 const beadEdge = 176
+const countedEdge = 400
 const screen = { space: 'srgb', channels: 4, dither: true } as const
 
 /** One open picture: its full source, its reduced copies, and frames in front of the step being edited. */
@@ -32,13 +33,12 @@ export class PictureSession {
     const steps = resolveSteps(request.steps, this.source.size)
     const fullSize = finalSize(steps, this.source.size)
     const { view } = request
-    const drawn = view.kind === 'fit' ? this.fit(steps, request, fullSize, view) : this.region(steps, fullSize, view)
+    const drawn = view.kind === 'fit' ? this.fit(steps, request, fullSize, view) : this.region(steps, request, fullSize, view)
     return {
       id: request.id,
       path: request.path,
       fullSize,
       sizeBeforeFocus: finalSize(steps.slice(0, request.focus), this.source.size),
-      clipped: clippedShares(drawn.pixels),
       found: foundWords(steps),
       ...drawn,
       milliseconds: performance.now() - started,
@@ -51,14 +51,23 @@ export class PictureSession {
     const { frame, histogram } = this.frameBefore(steps.slice(0, focus), scale, request.histogram)
     const plan = planRender(frame, steps.slice(focus), 'preview')
     const pixels = renderEncoded(this.kernels, plan, screen)
-    const after = request.histogram ? { before: histogram ?? histogramOf(pixels), after: histogramOf(pixels) } : null
-    return { pixels, size: lastFrame(plan).size, rect: wholeRect(fullSize), histogram: after }
+    const { size } = lastFrame(plan)
+    const counted = countPixels(pixels, size)
+    return {
+      pixels,
+      size,
+      rect: wholeRect(fullSize),
+      histogram: histogram && { before: histogram, after: counted.histogram },
+      clipped: counted.clipped,
+    }
   }
 
-  private region(steps: readonly ResolvedStep[], fullSize: Size, view: Extract<View, { kind: 'region' }>) {
+  private region(steps: readonly ResolvedStep[], request: RenderRequest, fullSize: Size, view: Extract<View, { kind: 'region' }>) {
     const rect = regionRect(fullSize, view)
     const pixels = renderEncoded(this.kernels, planRender(this.source, steps, 'full'), screen, rect)
-    return { pixels, size: { width: rect.width, height: rect.height }, rect, histogram: null }
+    // What is counted is always the whole picture; a small copy has the same shape.
+    const { histogram, clipped } = this.fit(steps, request, fullSize, { kind: 'fit', widthPx: countedEdge, heightPx: countedEdge })
+    return { pixels, size: { width: rect.width, height: rect.height }, rect, histogram, clipped }
   }
 
   /** How far the source may be reduced so that the finished picture still fills the view. */
@@ -82,11 +91,13 @@ export class PictureSession {
     const key = `${scale.toFixed(5)} ${keyOf(steps)}`
     const kept = remembered(this.frames, key, keptFrames, () => {
       const proxy = this.proxy(scale)
-      const frame = steps.every((step) => step.effect.kind === 'none') ? proxy : renderFrame(this.kernels, planRender(proxy, steps, 'preview'))
+      const frame = steps.every((step) => step.effect.kind === 'none')
+        ? proxy
+        : renderFrame(this.kernels, planRender(proxy, steps, 'preview'))
       return { frame, histogram: null as Histogram | null }
     })
     if (withHistogram && !kept.histogram) {
-      kept.histogram = histogramOf(renderEncoded(this.kernels, planRender(kept.frame, [], 'preview'), screen))
+      kept.histogram = countPixels(renderEncoded(this.kernels, planRender(kept.frame, [], 'preview'), screen), kept.frame.size).histogram
     }
     return kept
   }
@@ -96,7 +107,9 @@ export class PictureSession {
     const resolved = resolveSteps(steps, this.source.size)
     const pictures: BeadPicture[] = []
     let key = 'source'
-    let before = remembered(this.beads, key, Number.POSITIVE_INFINITY, () => this.bead('source', this.proxy(beadEdge / longEdge(this.source.size))))
+    let before = remembered(this.beads, key, Number.POSITIVE_INFINITY, () =>
+      this.bead('source', this.proxy(beadEdge / longEdge(this.source.size))),
+    )
     pictures.push(before.picture)
     const used = new Set([key])
     for (const step of resolved) {
@@ -120,7 +133,9 @@ export class PictureSession {
 
 /** Two resolved steps with the same key do the same to a picture. */
 const keyOf = (steps: readonly ResolvedStep[]): string =>
-  JSON.stringify(steps.filter((step) => step.effect.kind !== 'none').map(({ operation, constants, strength }) => [operation, constants, strength]))
+  JSON.stringify(
+    steps.filter((step) => step.effect.kind !== 'none').map(({ operation, constants, strength }) => [operation, constants, strength]),
+  )
 
 /** The value under a key, made if missing; beyond `most`, the one unused for longest is dropped. */
 function remembered<T>(cache: Map<string, T>, key: string, most: number, make: () => T): T {
@@ -136,31 +151,36 @@ function remembered<T>(cache: Map<string, T>, key: string, most: number, make: (
 export function regionRect(fullSize: Size, view: Extract<View, { kind: 'region' }>): Rect {
   const width = Math.min(fullSize.width, Math.max(1, Math.round(view.widthPx)))
   const height = Math.min(fullSize.height, Math.max(1, Math.round(view.heightPx)))
-  const place = (centre: number, whole: number, part: number): number => Math.min(Math.max(0, Math.round(centre * whole - part / 2)), whole - part)
+  const place = (centre: number, whole: number, part: number): number =>
+    Math.min(Math.max(0, Math.round(centre * whole - part / 2)), whole - part)
   return { x: place(view.centreX, fullSize.width, width), y: place(view.centreY, fullSize.height, height), width, height }
 }
 
-function histogramOf(pixels: Uint8ClampedArray): Histogram {
-  const counts = new Uint32Array(768)
-  for (let i = 0; i < pixels.length; i += 4) {
-    for (let channel = 0; channel < 3; channel++) {
-      const code = channel * 256 + (pixels[i + channel] as number)
-      counts[code] = (counts[code] as number) + 1
-    }
-  }
-  return counts
+/** Larger previews are counted on every second pixel of every second row: the shape is the same, the time a quarter. */
+const countedPixels = 4e5
+
+interface Counted {
+  readonly histogram: Histogram
+  readonly clipped: RenderedView['clipped']
 }
 
-/** Shares of pixels with all channels at 0, or any at 255. */
-function clippedShares(pixels: Uint8ClampedArray): RenderedView['clipped'] {
-  let [dark, bright] = [0, 0]
-  for (let i = 0; i < pixels.length; i += 4) {
-    const [r, g, b] = [pixels[i] as number, pixels[i + 1] as number, pixels[i + 2] as number]
-    if (r === 255 || g === 255 || b === 255) bright++
-    else if (r === 0 && g === 0 && b === 0) dark++
-  }
-  const all = pixels.length / 400
-  return { shadowsPercent: dark / all, highlightsPercent: bright / all }
+/** Counts of codes, and the shares of pixels with all channels at 0 or any at 255. */
+function countPixels(pixels: Uint8ClampedArray, size: Size): Counted {
+  const histogram = new Uint32Array(768)
+  const step = size.width * size.height > countedPixels ? 2 : 1
+  let [dark, bright, all] = [0, 0, 0]
+  for (let y = 0; y < size.height; y += step)
+    for (let x = 0; x < size.width; x += step) {
+      const at = (y * size.width + x) * 4
+      const [r, g, b] = [pixels[at] as number, pixels[at + 1] as number, pixels[at + 2] as number]
+      histogram[r] = (histogram[r] as number) + 1
+      histogram[256 + g] = (histogram[256 + g] as number) + 1
+      histogram[512 + b] = (histogram[512 + b] as number) + 1
+      if (r === 255 || g === 255 || b === 255) bright++
+      else if (r + g + b === 0) dark++
+      all++
+    }
+  return { histogram, clipped: { shadowsPercent: (dark / all) * 100, highlightsPercent: (bright / all) * 100 } }
 }
 
 function foundWords(steps: readonly ResolvedStep[]): Record<string, string> {

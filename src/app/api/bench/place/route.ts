@@ -3,4 +3,5 @@ import { context } from '@/server/context'
 import { answer } from '@/server/http'
 import { placeSchema, readBody } from '@/server/requests'
 
-export const POST = (request: Request): Promise<Response> => answer(async () => placeOnBench(context(), await readBody(request, placeSchema)))
+export const POST = (request: Request): Promise<Response> =>
+  answer(async () => placeOnBench(context(), await readBody(request, placeSchema)))

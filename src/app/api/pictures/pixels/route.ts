@@ -3,4 +3,9 @@ import { answer, required } from '@/server/http'
 import { sourcePixels } from '@/server/pictures'
 
 export const GET = (request: Request): Promise<Response> =>
-  answer(async () => new Response(await sourcePixels(context(), required(request, 'path')), { headers: { 'Content-Type': 'application/octet-stream', 'Cache-Control': 'no-store' } }))
+  answer(
+    async () =>
+      new Response(await sourcePixels(context(), required(request, 'path')), {
+        headers: { 'Content-Type': 'application/octet-stream', 'Cache-Control': 'no-store' },
+      }),
+  )

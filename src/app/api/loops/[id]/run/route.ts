@@ -7,4 +7,5 @@ interface WithId {
   params: Promise<{ id: string }>
 }
 
-export const POST = (_: Request, { params }: WithId): Promise<Response> => answer(async () => startRun(context(), loopById(context(), (await params).id)))
+export const POST = (_: Request, { params }: WithId): Promise<Response> =>
+  answer(async () => startRun(context(), loopById(context(), (await params).id)))

@@ -1,0 +1,119 @@
+import { readFileSync } from 'node:fs'
+import { cpus } from 'node:os'
+import { instantiateKernels } from '@kernels/binding'
+import sharp from 'sharp'
+import { planRender } from '@/engine/plan'
+import { renderEncoded, renderProxy } from '@/engine/render'
+import { finalSize, resolveSteps } from '@/engine/resolve'
+import { newStep, type Step } from '@/macro/step'
+import { decodePicture } from '@/pictures/decode'
+import { encodeJpeg } from '@/pictures/encode'
+import { sha256 } from '@/pictures/place'
+import { PictureSession } from '@/ui/bench/worker/session'
+import { medianMs, medianOfTurns, type Row, table } from './measure'
+import { bytesOf, largePicture } from './pictures'
+
+/*
+ * Speed and memory of the main job, with the nearest a native library does side by side, in one run. One thread: libvips
+ * is held to one, and the kernels have no more.
+ */
+sharp.concurrency(1)
+sharp.cache(false)
+
+const kernels = await instantiateKernels(await WebAssembly.compile(readFileSync('.build/kernels.wasm')))
+const path = await largePicture()
+const bytes = await bytesOf(path)
+
+const sharpening = newStep('unsharp-mask', 'sharpen', { amountPercent: 80, radiusPx: 0.8 })
+const sixSteps: readonly Step[] = [
+  newStep('exposure', 'exposure', { exposureEv: 0.3, shoulderPercent: 30 }),
+  newStep('levels', 'levels', { allBlack: 8, allWhite: 245, allGamma: 1.1 }),
+  newStep('saturation', 'saturation', { saturationPercent: 12 }),
+  newStep('crop', 'crop', { ratioWidth: 3, ratioHeight: 2, sizePercent: 96 }),
+  newStep('resize', 'resize', { by: 'longEdge', lengthPx: 2048 }),
+  sharpening,
+]
+const fullSize = sixSteps.filter((step) => step.operation !== 'resize')
+const resizeOnly = [newStep('resize', 'resize', { by: 'longEdge', lengthPx: 2048 })]
+const jpeg = { qualityPercent: 88, chroma: '4:2:0' } as const
+
+/** One picture as a worker does it: hash, decode, render, encode. */
+async function ours(steps: readonly Step[]): Promise<number> {
+  sha256(bytes)
+  const { source, carried } = await decodePicture(bytes, path)
+  const resolved = resolveSteps(steps, source.size)
+  const pixels = renderEncoded(kernels, planRender(source, resolved, 'full'), { space: 'srgb', channels: 3, dither: true })
+  return (await encodeJpeg(pixels, finalSize(resolved, source.size), jpeg, carried)).length
+}
+const bareFull = () => sharp(bytes).jpeg({ quality: 88 }).toBuffer()
+const theirResize = () => sharp(bytes).resize(2048).jpeg({ quality: 88 }).toBuffer()
+/** The nearest chain of the library's own operations. */
+const theirChain = () =>
+  sharp(bytes)
+    .linear(1.2, -4)
+    .gamma(1.1)
+    .modulate({ saturation: 1.12 })
+    .extract({ left: 120, top: 80, width: 5760, height: 3840 })
+    .resize(2048)
+    .sharpen({ sigma: 0.8 })
+    .jpeg({ quality: 88 })
+    .toBuffer()
+
+const rows: Row[] = []
+const ratio = (what: string, a: number, b: number, most: number, least = false): void => {
+  const value = least ? b / a : a / b
+  rows.push({
+    what,
+    measured: `${value.toFixed(2)} × (${a.toFixed(0)} ms against ${b.toFixed(0)} ms)`,
+    goal: `${least ? '≥' : '≤'} ${most} ×`,
+    met: least ? value >= most : value <= most,
+  })
+}
+const atMost = (what: string, ms: number, most: number): void =>
+  void rows.push({ what, measured: `${ms.toFixed(1)} ms`, goal: `≤ ${most} ms`, met: ms <= most })
+
+const [six, full, webSet, bare, theirs, chain] = (await medianOfTurns(5, [
+  () => ours(sixSteps),
+  () => ours(fullSize),
+  () => ours(resizeOnly),
+  bareFull,
+  theirResize,
+  theirChain,
+])) as [number, number, number, number, number, number]
+ratio('six steps, 24 MP JPEG → 2048 px JPEG, against bare decode + encode', six, bare, 2.5)
+ratio('the same, times faster than the nearest chain of the library', six, chain, 5, true)
+ratio('five steps to full size, against bare decode + encode', full, bare, 3)
+ratio('resize only (web set), against the library’s own resize', webSet, theirs, 1.15)
+
+const { source } = await decodePicture(bytes, path)
+const session = new PictureSession(kernels, source)
+const view = { kind: 'fit', widthPx: 1732, heightPx: 1155 } as const
+let wish = 0
+const preview = (steps: readonly Step[], focus: number) => () =>
+  session.render({
+    id: 0,
+    path,
+    steps: steps.map((step, i) => (i === focus ? { ...step, strengthPercent: 60 + (wish++ % 40) } : step)),
+    focus,
+    view,
+    histogram: true,
+  })
+atMost('preview at 2 MP, dragging a point operation (render only)', await medianMs(15, preview([sixSteps[0] as Step], 0)), 33)
+atMost('preview at 2 MP, dragging an unsharp mask (render only)', await medianMs(15, preview([sixSteps[0] as Step, sharpening], 1)), 100)
+const region = { kind: 'region', centreX: 0.5, centreY: 0.5, widthPx: 1200, heightPx: 800 } as const
+atMost(
+  '100 % region of 1200 × 800, six steps',
+  await medianMs(9, () => session.render({ id: 0, path, steps: sixSteps, focus: 5, view: region, histogram: false })),
+  150,
+)
+atMost('2 MP proxy of a 24 MP source', await medianMs(5, () => renderProxy(kernels, source, 0.29)), 400)
+
+rows.push({
+  what: 'memory of this process after all of it',
+  measured: `${(process.memoryUsage().rss / 1e6).toFixed(0)} MB`,
+  goal: '≤ 700 MB',
+  met: process.memoryUsage().rss <= 700e6,
+})
+
+console.log(`Node ${process.version}, ${cpus()[0]?.model ?? 'unknown processor'}, one thread; medians.\n`)
+console.log(table(rows))
