@@ -22,7 +22,7 @@ const table = {
     (d) => `${d.where} needs the operation "${d.operation}", which this version does not have. The macro is kept as it is.`,
   ],
   macroMissing: [422, (d) => `The macro ${d.macro} is not on the shelf any more. Choose another for this loop.`],
-  loopNotReady: [422, (d) => `${d.loop} can't run yet: ${d.reason}`],
+  loopNotReady: [422, (d) => `${d.loop} can't run yet: ${d.problem}`],
   benchMoved: [409, () => 'The bench was changed in another window. This window now shows that state.'],
   deliveryExists: [409, (d) => `${d.path} is there already and was not made by this run. It was left untouched.`],
   deliveryUnwritable: [507, (d) => `Nothing can be written to ${d.path}: ${d.reason}. Mend that; the run goes on by itself.`],

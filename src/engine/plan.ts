@@ -52,7 +52,7 @@ export type Purpose = 'full' | 'preview'
  * only where two steps disagree.
  */
 export function planRender(source: Source, steps: readonly ResolvedStep[], purpose: Purpose): Plan {
-  const start: Frame = { size: source.size, fullSize: fullSizeOf(source), domain: source.kind === 'planes' ? source.domain : 'linear' }
+  const start = startOf(source)
   const stages: Stage[] = []
   let frame = start
   const push = (work: Work, next: Partial<Frame>): void => {
@@ -116,16 +116,24 @@ function scaledRect(rect: Rect, frame: Frame): Rect {
   }
 }
 
-/** A plan that only makes a smaller copy of the source, for previews. Never enlarges. */
+/** A plan that only makes a smaller copy of the source, in linear light, for previews. Never enlarges. */
 export function planProxy(source: Source, scale: number): Plan {
+  const start = startOf(source)
+  const linear: Frame = { ...start, domain: 'linear' }
+  const passes = conversion(start.domain, 'linear')
+  const stages: Stage[] = passes.length > 0 ? [{ work: { kind: 'points', groups: [{ passes, strength: 1 }] }, frame: linear }] : []
   const size = scaleSize(source.size, Math.min(1, scale))
-  const start: Frame = { size: source.size, fullSize: fullSizeOf(source), domain: 'linear' }
-  if (size.width === source.size.width && size.height === source.size.height) return { source, start, stages: [] }
-  const kernel = resamplingKernels.lanczos3
-  const work: Work = {
-    kind: 'resample',
-    rows: weightTable(kernel, source.size.width, size.width),
-    columns: weightTable(kernel, source.size.height, size.height),
+  if (size.width !== source.size.width || size.height !== source.size.height) {
+    const kernel = resamplingKernels.lanczos3
+    const rows = weightTable(kernel, source.size.width, size.width)
+    const columns = weightTable(kernel, source.size.height, size.height)
+    stages.push({ work: { kind: 'resample', rows, columns }, frame: { ...linear, size } })
   }
-  return { source, start, stages: [{ work, frame: { ...start, size } }] }
+  return { source, start, stages }
 }
+
+const startOf = (source: Source): Frame => ({
+  size: source.size,
+  fullSize: fullSizeOf(source),
+  domain: source.kind === 'planes' ? source.domain : 'linear',
+})

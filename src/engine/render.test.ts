@@ -1,36 +1,22 @@
-import type { Kernels } from '@kernels/binding'
-import sharp from 'sharp'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { srgbCurve } from '@/core/colour/curve'
+import type { Kernels } from '@kernels/binding'
+import { deltaE00 } from '@/core/colour/delta-e'
+import { srgb8ToLab } from '@/core/colour/lab'
 import { colourSpaces, rgbToRgb, workingSpace } from '@/core/colour/spaces'
+import type { Vector3 } from '@/core/matrix'
 import type { InterleavedSource } from '@/core/picture'
 import { newStep, type Step } from '@/macro/step'
 import { testKernels } from '../../tests/kernels'
-import { planRender } from './plan'
-import { renderEncoded, renderProxy } from './render'
-import { resolveSteps } from './resolve'
+import { busyPicture } from '../../tests/pictures'
+import { renderSteps, worstDifference } from '../../tests/render'
+import { lastFrame, planProxy, planRender, scaleOf } from './plan'
+import { renderEncoded, renderFrame, renderProxy } from './render'
+import { resolveSteps, UnknownOperationError } from './resolve'
 
 let kernels: Kernels
 beforeAll(async () => {
   kernels = await testKernels()
 })
-
-const srgb = { curves: [srgbCurve, srgbCurve, srgbCurve] as const, toWorking: rgbToRgb(colourSpaces.srgb, workingSpace) }
-
-/** Deterministic noise over a gradient: every code occurs, neighbours differ. */
-function picture(width: number, height: number): InterleavedSource {
-  const pixels = new Uint8Array(width * height * 3)
-  let seed = 1
-  for (let i = 0; i < pixels.length; i++) {
-    seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0
-    pixels[i] = (((i / 3) % width) * 200) / width + (seed >>> 24) / 5
-  }
-  return { kind: 'interleaved', size: { width, height }, pixels, colour: srgb }
-}
-
-const options = { space: 'srgb', channels: 3, dither: false } as const
-const render = (source: InterleavedSource, steps: Step[]) =>
-  renderEncoded(kernels, planRender(source, resolveSteps(steps, source.size), 'full'), options)
 
 const everyStep = [
   newStep('exposure', '1', { exposureEv: 0.3, shoulderPercent: 40 }),
@@ -41,52 +27,113 @@ const everyStep = [
   newStep('resize', '6', { lengthPx: 301 }),
   newStep('unsharp-mask', '7', { lightnessOnly: false, thresholdLevels: 0 }),
 ]
+const planOf = (source: InterleavedSource, steps: readonly Step[], purpose: 'full' | 'preview' = 'full') =>
+  planRender(source, resolveSteps(steps, source.size), purpose)
+const options = { space: 'srgb', channels: 3, dither: true } as const
 
-describe('a render', () => {
-  it('gives every 8-bit sRGB code back unchanged through the working space', () => {
-    const source = picture(97, 64)
-    expect(render(source, [])).toEqual(new Uint8ClampedArray(source.pixels))
+describe('a plan', () => {
+  it('fuses neighbouring point functions into one stage, and converts only where domains differ', () => {
+    const { stages } = planOf(busyPicture(), everyStep.slice(0, 3))
+    expect(stages.map((stage) => stage.work.kind)).toEqual(['points'])
+    const [work] = stages.map((stage) => stage.work)
+    const passes = work?.kind === 'points' ? work.groups.flatMap((group) => group.passes.map((pass) => pass.kernel)) : []
+    expect(passes).toEqual(['exposure', 'toEncoded', 'levels', 'levels', 'toLinear', 'toOklab', 'chromaGain'])
   })
-
-  it('is the same in any rectangle as in the whole', () => {
-    const source = picture(640, 410)
-    const plan = planRender(source, resolveSteps(everyStep, source.size), 'full')
-    const whole = renderEncoded(kernels, plan, { ...options, dither: true })
-    const width = plan.stages.at(-1)?.frame.size.width ?? 0
-    const rect = { x: 37, y: 101, width: 130, height: 77 }
-    const part = renderEncoded(kernels, plan, { ...options, dither: true }, rect)
-    for (let y = 0; y < rect.height; y++) {
-      const start = ((rect.y + y) * width + rect.x) * 3
-      expect(part.subarray(y * rect.width * 3, (y + 1) * rect.width * 3)).toEqual(whole.subarray(start, start + rect.width * 3))
-    }
+  it('leaves steps that are off, at no strength, or neutral out of the work', () => {
+    const off = everyStep.map((step) => ({ ...step, enabled: false }))
+    const weak = everyStep.map((step) => ({ ...step, strengthPercent: 0 }))
+    const neutral = [newStep('exposure', '1'), newStep('levels', '2'), newStep('saturation', '3')]
+    for (const steps of [off, weak, neutral]) expect(planOf(busyPicture(), steps).stages).toEqual([])
   })
-
-  it('leaves the picture alone at strength 0 and halves the change at 50 %', () => {
-    const source = picture(64, 64)
-    const step = newStep('saturation', '1', { saturationPercent: -100 })
-    expect(render(source, [{ ...step, strengthPercent: 0 }])).toEqual(new Uint8ClampedArray(source.pixels))
-    const half = render(source, [{ ...step, strengthPercent: 50 }])
-    const same = render(source, [newStep('saturation', '1', { saturationPercent: -50 })])
-    expect(Math.max(...half.map((value, i) => Math.abs(value - (same[i] ?? 0))))).toBeLessThanOrEqual(1)
-  })
-
-  it('resizes like libvips with Lanczos-3 in linear light, within 1/255', async () => {
-    const { width, height } = { width: 600, height: 400 }
-    const source = picture(width, height)
-    const linear = Float32Array.from(source.pixels, (code) => colourSpaces.srgb.transfer.decode(code / 255))
-    const { data } = await sharp(Buffer.from(linear.buffer), { raw: { width, height, channels: 3, premultiplied: false } as never })
-      .raw()
-      .toBuffer({ resolveWithObject: true })
-      .catch(() => ({ data: null }))
-    void data
-    const ours = render(source, [newStep('resize', '1', { lengthPx: 250 })])
-    expect(ours.length).toBe(250 * 167 * 3)
-  })
-
-  it('makes proxies whose mean agrees with the full picture', () => {
-    const source = picture(300, 200)
+  it('only relabels pixels on a resize in a preview, and makes them in a full render', () => {
+    const source = busyPicture(400, 200)
+    const steps = [newStep('resize', '1', { lengthPx: 300 })]
     const proxy = renderProxy(kernels, source, 0.25)
-    expect(proxy.size).toEqual({ width: 75, height: 50 })
-    expect(proxy.planes.every(Number.isFinite)).toBe(true)
+    const preview = planRender(proxy, resolveSteps(steps, source.size), 'preview')
+    expect(lastFrame(preview)).toMatchObject({ size: { width: 100, height: 50 }, fullSize: { width: 300, height: 150 } })
+    expect(scaleOf(lastFrame(preview))).toBeCloseTo(1 / 3, 6)
+    expect(lastFrame(planOf(source, steps)).size).toEqual({ width: 300, height: 150 })
+  })
+  it('never enlarges for a proxy', () => {
+    expect(planProxy(busyPicture(50, 40), 3).stages).toEqual([])
   })
 })
+
+describe('resolving', () => {
+  it('follows the size through the steps', () => {
+    const sizes = resolveSteps(everyStep, { width: 1600, height: 2400 }).map((step) => step.sizeAfter)
+    expect(sizes[3]).toEqual({ width: 1600, height: 2400 })
+    expect(sizes[4]).toEqual({ width: 1600, height: 2000 })
+    expect(sizes[5]).toEqual({ width: 241, height: 301 })
+  })
+  it('refuses an operation that this version lacks, by name', () => {
+    expect(() => resolveSteps([newStep('from-the-future', '1')], { width: 1, height: 1 })).toThrow(UnknownOperationError)
+  })
+})
+
+describe('a render', () => {
+  it('gives every 8-bit sRGB code back unchanged through the working space', async () => {
+    const source = busyPicture(97, 64)
+    expect(worstDifference((await renderSteps(source, [])).pixels, source.pixels)).toBe(0)
+  })
+  it('takes Display P3 and opRGB in by their own primaries', async () => {
+    for (const id of ['display-p3', 'oprgb'] as const) {
+      const space = colourSpaces[id]
+      const curve = id === 'oprgb' ? ({ kind: 'gamma', exponent: 563 / 256 } as const) : busyPicture().colour.curves[0]
+      const source = { ...busyPicture(8, 8), colour: { curves: [curve, curve, curve] as const, toWorking: rgbToRgb(space, workingSpace) } }
+      const grey = { ...source, pixels: source.pixels.map(() => 200) }
+      const { pixels } = await renderSteps(grey, [])
+      const expected = colourSpaces.srgb.transfer.encode(space.transfer.decode(200 / 255)) * 255
+      expect(Math.abs((pixels[0] ?? 0) - expected)).toBeLessThanOrEqual(0.51)
+    }
+  })
+  it('reads 16 bits as finely as they are', async () => {
+    const eight = busyPicture(40, 30)
+    const sixteen = { ...eight, pixels: Uint16Array.from(eight.pixels, (code) => code * 257) }
+    expect(worstDifference((await renderSteps(sixteen, everyStep)).pixels, (await renderSteps(eight, everyStep)).pixels)).toBeLessThanOrEqual(1)
+  })
+  it('is the same through strips as in rectangles, for a chain of all operations', () => {
+    const source = busyPicture(640, 2410)
+    const plan = planOf(source, everyStep)
+    const whole = renderEncoded(kernels, plan, options)
+    const { width } = lastFrame(plan).size
+    const rect = { x: 37, y: 101, width: 130, height: 77 }
+    const part = renderEncoded(kernels, plan, options, rect)
+    for (let y = 0; y < rect.height; y++) {
+      const start = ((rect.y + y) * width + rect.x) * 3
+      expect(worstDifference(part.subarray(y * rect.width * 3, (y + 1) * rect.width * 3), whole.subarray(start, start + rect.width * 3))).toBe(0)
+    }
+  })
+  it('goes on from a kept frame as if it had never stopped', () => {
+    const source = busyPicture(200, 150)
+    const steps = resolveSteps(everyStep, source.size)
+    const frame = renderFrame(kernels, planRender(source, steps.slice(0, 4), 'full'))
+    const resumed = renderEncoded(kernels, planRender(frame, steps.slice(4), 'full'), options)
+    expect(worstDifference(resumed, renderEncoded(kernels, planRender(source, steps, 'full'), options))).toBe(0)
+  })
+  it('halves the change at 50 %', async () => {
+    const source = busyPicture(64, 64)
+    const grey = newStep('saturation', '1', { saturationPercent: -100 })
+    const half = await renderSteps(source, [{ ...grey, strengthPercent: 50 }])
+    const same = await renderSteps(source, [newStep('saturation', '1', { saturationPercent: -50 })])
+    expect(worstDifference(half.pixels, same.pixels)).toBeLessThanOrEqual(1)
+    const sharp = newStep('unsharp-mask', '1', { amountPercent: 100, thresholdLevels: 0, haloLimitLevels: 255 })
+    const halfSharp = await renderSteps(source, [{ ...sharp, strengthPercent: 50 }])
+    const sameSharp = await renderSteps(source, [newStep('unsharp-mask', '1', { amountPercent: 50, thresholdLevels: 0, haloLimitLevels: 255 })])
+    expect(worstDifference(halfSharp.pixels, sameSharp.pixels)).toBeLessThanOrEqual(1)
+  })
+  it('agrees between a preview and the reduced full picture: mean ΔE00 below 1', () => {
+    const smooth = busyPicture(800, 600)
+    for (let i = 0; i < smooth.pixels.length; i++) smooth.pixels[i] = 128 + 100 * Math.sin((i % 2400) / 190 + Math.floor(i / 2400) / 60)
+    const steps = resolveSteps(everyStep.slice(0, 5), smooth.size)
+    const preview = renderEncoded(kernels, planRender(renderProxy(kernels, smooth, 0.25), steps, 'preview'), { ...options, dither: false })
+    const full = renderFrame(kernels, planRender(smooth, steps, 'full'))
+    const reduced = renderEncoded(kernels, planRender(renderProxy(kernels, full, 0.25), [], 'preview'), { ...options, dither: false })
+    let sum = 0
+    for (let i = 0; i < preview.length; i += 3) sum += deltaE00(labAt(preview, i), labAt(reduced, i))
+    expect(preview.length).toBe(reduced.length)
+    expect(sum / (preview.length / 3)).toBeLessThan(1)
+  })
+})
+
+const labAt = (pixels: Uint8ClampedArray, at: number): Vector3 => srgb8ToLab([pixels[at] ?? 0, pixels[at + 1] ?? 0, pixels[at + 2] ?? 0])

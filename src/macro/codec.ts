@@ -126,6 +126,6 @@ function validate(schema: yup.AnySchema, value: unknown, where: string): void {
   } catch (error) {
     if (!(error instanceof yup.ValidationError)) throw error
     const place = [where, error.path].filter(Boolean).join('.')
-    throw invalid(place || 'the file', error.message.replace(`${error.path} `, ''))
+    throw invalid(place || 'the file', error.path ? error.message.replace(`${error.path} `, '') : error.message.replace(/^this /, ''))
   }
 }

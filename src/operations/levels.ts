@@ -48,7 +48,8 @@ function channelMap(s: LevelsSettings, channel: Channel): ChannelMap {
   const span = Math.max(s[`${channel}White`] - black, leastSpan)
   return [
     255 / span,
-    -black / span,
+    // Adding 0 keeps a negative zero, which JSON would lose, out of the stored constants.
+    -black / span + 0,
     1 / s[`${channel}Gamma`],
     (s[`${channel}OutWhite`] - s[`${channel}OutBlack`]) / 255,
     s[`${channel}OutBlack`] / 255,

@@ -185,5 +185,5 @@ export function buildMatrixProfile(space: ColourSpace): Uint8Array {
 function profileHeader(sizeBytes: number): Writer {
   const header = new Writer().u32(sizeBytes).zeros(4).u32(0x04400000).text('mntrRGB XYZ ')
   for (const part of profileDate) header.u16(part)
-  return header.text('acsp').zeros(4).zeros(24).u32(1).fixed(0.9642).fixed(1).fixed(0.8249).zeros(48)
+  return header.text('acsp').zeros(24).u32(1).fixed(0.9642).fixed(1).fixed(0.8249).zeros(48)
 }

@@ -53,7 +53,7 @@ export interface RunResultRow {
 export async function startRun(context: Context, loop: Loop): Promise<RunSummary> {
   const check = await preflight(context, loop)
   const blocking = check.problems.find((problem) => problem.blocks)
-  if (blocking) throw new AppError('loopNotReady', { loop: loop.name, reason: blocking.sentence })
+  if (blocking) throw new AppError('loopNotReady', { loop: loop.name, problem: blocking.sentence })
   await makeDeliveryFolders(context, loop)
   const id = randomUUID()
   const deliveries = loop.deliveries.map((delivery) => ({ ...delivery, folder: context.roots.check(delivery.folder) }))

@@ -1,0 +1,166 @@
+import { describe, expect, it } from 'vitest'
+import { busyPicture, greyPicture, paint } from '../../tests/pictures'
+import { renderOne, worstDifference } from '../../tests/render'
+import { type CropSettings, crop, cropRect } from './crop'
+import { exposure } from './exposure'
+import { gaussianWeights } from './gaussian'
+import { levels } from './levels'
+import { resizedSize } from './resize'
+import { defaultSettings } from './settings'
+import { unsharpMask } from './unsharp-mask'
+
+const cropped = (part: Partial<CropSettings>): CropSettings => ({ ...defaultSettings(crop.settings), ...part }) as CropSettings
+
+describe('crop', () => {
+  const landscape = { width: 2400, height: 1600 }
+  const portrait = { width: 1600, height: 2400 }
+  it.each([
+    ['3 : 2 of a 3 : 2 picture is all of it', { ratioWidth: 3, ratioHeight: 2 }, landscape, [0, 0, 2400, 1600]],
+    ['turned with a portrait', { ratioWidth: 3, ratioHeight: 2 }, portrait, [0, 0, 1600, 2400]],
+    ['not turned when told so', { ratioWidth: 3, ratioHeight: 2, turnsWithPicture: false }, portrait, [0, 667, 1600, 1067]],
+    ['written short side first means the same when it turns', { ratioWidth: 2, ratioHeight: 3 }, landscape, [0, 0, 2400, 1600]],
+    ['square in the middle', { ratioWidth: 1, ratioHeight: 1 }, landscape, [400, 0, 1600, 1600]],
+    ['square at the right', { ratioWidth: 1, ratioHeight: 1, positionXPercent: 100 }, landscape, [800, 0, 1600, 1600]],
+    ['half as large, lower left', { ratioWidth: 3, ratioHeight: 2, sizePercent: 50, positionXPercent: 0, positionYPercent: 100 }, landscape, [0, 800, 1200, 800]],
+    ['pixels, turned', { shape: 'pixels', widthPx: 1000, heightPx: 500 }, portrait, [550, 700, 500, 1000]],
+    ['pixels larger than the picture keep the picture', { shape: 'pixels', widthPx: 9000, heightPx: 500 }, landscape, [0, 550, 2400, 500]],
+    ['margins', { shape: 'margins', leftPercent: 10, topPercent: 25, rightPercent: 5 }, landscape, [240, 400, 2040, 1200]],
+    ['margins that eat everything leave one pixel', { shape: 'margins', leftPercent: 90, rightPercent: 90 }, { width: 10, height: 10 }, [9, 0, 1, 10]],
+  ] as const)('%s', (_, part, picture, [x, y, width, height]) => {
+    expect(cropRect(cropped(part as Partial<CropSettings>), picture)).toEqual({ x, y, width, height })
+  })
+  it.each([
+    [{ ratioWidth: 5, ratioHeight: 4 }, '5 : 4, centred'],
+    [{ positionXPercent: 0, positionYPercent: 0 }, '3 : 2, top left'],
+    [{ positionXPercent: 30 }, '3 : 2, at 30 % / 50 %'],
+    [{ shape: 'pixels' }, '1200 × 800 px, centred'],
+    [{ shape: 'margins', leftPercent: 2.5 }, '2.5 / 0 / 0 / 0 % off'],
+  ] as const)('%o reads: %s', (part, words) => expect(crop.describe(cropped(part as Partial<CropSettings>))).toBe(words))
+})
+
+describe('resize', () => {
+  const defaults = { by: 'longEdge', lengthPx: 1000, boxWidthPx: 800, boxHeightPx: 300, scalePercent: 25, megapixels: 1, mayEnlarge: false, kernel: 'lanczos3' } as const
+  it.each([
+    ['longEdge', { width: 2400, height: 1600 }, [1000, 667]],
+    ['longEdge', { width: 1600, height: 2400 }, [667, 1000]],
+    ['shortEdge', { width: 2400, height: 1600 }, [1500, 1000]],
+    ['width', { width: 1600, height: 2400 }, [1000, 1500]],
+    ['height', { width: 1600, height: 2400 }, [667, 1000]],
+    ['box', { width: 2400, height: 1600 }, [450, 300]],
+    ['percent', { width: 2401, height: 1 }, [600, 1]],
+    ['megapixels', { width: 2400, height: 1600 }, [1225, 816]],
+  ] as const)('by %s of %o', (by, picture, [width, height]) => {
+    expect(resizedSize({ ...defaults, by }, picture)).toEqual({ width, height })
+  })
+  it('enlarges only when allowed', () => {
+    const small = { width: 300, height: 200 }
+    expect(resizedSize(defaults, small)).toEqual(small)
+    expect(resizedSize({ ...defaults, mayEnlarge: true }, small)).toEqual({ width: 1000, height: 667 })
+  })
+  it('keeps a flat grey flat, for every filter', async () => {
+    for (const kernel of ['lanczos3', 'mitchell', 'catmullRom', 'bilinear', 'area']) {
+      const { pixels } = await renderOne(
+        greyPicture(50, 40, () => 117),
+        'resize',
+        { by: 'percent', scalePercent: 37, kernel },
+      )
+      expect(pixels.every((code) => code === 117)).toBe(true)
+    }
+  })
+  it('averages light, not codes: fine black and white stripes become code 188 (half the light, IEC 61966-2-1)', async () => {
+    const stripes = greyPicture(64, 64, (x) => (x % 2) * 255)
+    const { pixels } = await renderOne(stripes, 'resize', { by: 'percent', scalePercent: 25, kernel: 'area' })
+    expect(new Set(pixels)).toEqual(new Set([188]))
+  })
+})
+
+describe('exposure', () => {
+  it('keeps greys below white for ever under the shoulder, and in their order', async () => {
+    const source = greyPicture(256, 1, (x) => x)
+    const { pixels } = await renderOne(source, 'exposure', { exposureEv: 5, shoulderPercent: 100 })
+    const greys = pixels.filter((_, i) => i % 3 === 0)
+    expect(Math.max(...greys)).toBeLessThan(255)
+    expect([...greys]).toEqual([...greys].sort((a, b) => a - b))
+  })
+  it('keeps the ratio of the channels under the shoulder', async () => {
+    const source = paint(1, 1, () => [120, 80, 60])
+    const { pixels } = await renderOne(source, 'exposure', { exposureEv: 2, shoulderPercent: 60 })
+    const { decode } = (await import('@/core/colour/transfer')).srgbTransfer
+    const ratio = (codes: ArrayLike<number>) => decode((codes[0] ?? 0) / 255) / decode((codes[2] ?? 0) / 255)
+    expect(ratio(pixels)).toBeCloseTo(ratio(source.pixels), 1)
+  })
+  it('up and down again comes back, because nothing is clipped between', async () => {
+    const { renderSteps } = await import('../../tests/render')
+    const { newStep } = await import('@/macro/step')
+    const source = busyPicture()
+    const { pixels } = await renderSteps(source, [newStep('exposure', 'up', { exposureEv: 3 }), newStep('exposure', 'down', { exposureEv: -3 })])
+    expect(worstDifference(pixels, source.pixels)).toBe(0)
+  })
+  it.each([
+    [{ exposureEv: 0.35, shoulderPercent: 0 }, '+0.35 EV'],
+    [{ exposureEv: -1, shoulderPercent: 30 }, '−1.00 EV, shoulder 30 %'],
+  ])('%o reads: %s', (settings, words) => expect(exposure.describe(settings)).toBe(words))
+})
+
+describe('levels', () => {
+  const settings = (part: Record<string, number>) => ({ ...defaultSettings(levels.settings), ...part })
+  it('works on one channel alone', async () => {
+    const source = busyPicture()
+    const { pixels } = await renderOne(source, 'levels', { redOutWhite: 0 })
+    expect(pixels.filter((_, i) => i % 3 === 0).every((code) => code <= 40)).toBe(true)
+    expect(Math.max(...pixels.filter((_, i) => i % 3 === 2))).toBeGreaterThan(100)
+  })
+  it('holds black and white apart when they touch or cross', async () => {
+    const { pixels } = await renderOne(
+      greyPicture(256, 1, (x) => x),
+      'levels',
+      { allBlack: 128, allWhite: 100 },
+    )
+    expect([pixels[0], pixels[127 * 3], pixels[130 * 3], pixels[255 * 3]]).toEqual([0, 0, 255, 255])
+  })
+  it.each([
+    [{}, '0–255'],
+    [{ allBlack: 12, allWhite: 241 }, '12–241'],
+    [{ allGamma: 1.2, redWhite: 250 }, '0–255 gamma 1.2, red 0–250'],
+    [{ allOutBlack: 10 }, '0–255 to 10–255'],
+  ])('%o reads: %s', (part, words) => expect(levels.describe(settings(part as Record<string, number>))).toBe(words))
+})
+
+describe('unsharp mask', () => {
+  const edge = () => greyPicture(60, 20, (x) => (x < 30 ? 90 : 160))
+  const settings = (part: object) => ({ ...defaultSettings(unsharpMask.settings), ...part })
+
+  it('never overshoots the tones around an edge by more than the halo limit', async () => {
+    const free = await renderOne(edge(), 'unsharp-mask', settings({ amountPercent: 400, radiusPx: 2, haloLimitLevels: 255, thresholdLevels: 0 }))
+    const held = await renderOne(edge(), 'unsharp-mask', settings({ amountPercent: 400, radiusPx: 2, haloLimitLevels: 0, thresholdLevels: 0 }))
+    expect(Math.max(...free.pixels)).toBeGreaterThan(200)
+    expect(Math.min(...held.pixels)).toBe(90)
+    expect(Math.max(...held.pixels)).toBe(160)
+  })
+  it('leaves differences below the threshold as they are', async () => {
+    const source = greyPicture(40, 40, (x, y) => 120 + ((x + y) % 2))
+    const { pixels } = await renderOne(source, 'unsharp-mask', settings({ amountPercent: 500, thresholdLevels: 6 }))
+    expect(worstDifference(pixels, source.pixels)).toBe(0)
+  })
+  it('keeps hue and chroma of strong colours: lightness alone changes', async () => {
+    const source = paint(40, 20, (x) => (x < 20 ? [180, 30, 30] : [200, 60, 50]))
+    const { workingToOklab } = await import('@/core/colour/oklab')
+    const { colourSpaces, rgbToRgb, workingSpace } = await import('@/core/colour/spaces')
+    const { transform } = await import('@/core/matrix')
+    const labAt = (pixels: ArrayLike<number>, x: number) => {
+      const linear = [0, 1, 2].map((c) => colourSpaces.srgb.transfer.decode((pixels[x * 3 + c] ?? 0) / 255)) as [number, number, number]
+      return workingToOklab(transform(rgbToRgb(colourSpaces.srgb, workingSpace), linear))
+    }
+    const { pixels } = await renderOne(source, 'unsharp-mask', settings({ amountPercent: 200, haloLimitLevels: 20, thresholdLevels: 0 }))
+    for (const x of [18, 19, 20, 21]) {
+      const [before, after] = [labAt(source.pixels, x), labAt(pixels, x)]
+      expect(Math.hypot(after[1] - before[1], after[2] - before[2])).toBeLessThan(0.006)
+    }
+  })
+  it('uses a Gaussian that sums to one', () => {
+    for (const sigma of [0.3, 1, 5.9]) {
+      const weights = gaussianWeights(sigma, Math.ceil(3.5 * sigma))
+      expect(weights.reduce((sum, weight, k) => sum + (k === 0 ? weight : 2 * weight), 0)).toBeCloseTo(1, 12)
+    }
+  })
+})

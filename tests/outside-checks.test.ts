@@ -1,0 +1,144 @@
+import Color from 'colorjs.io'
+import sharp from 'sharp'
+import { describe, expect, it } from 'vitest'
+import { coneToWorking, labToCone } from '@/core/colour/oklab'
+import { srgbTransfer } from '@/core/colour/transfer'
+import { transform } from '@/core/matrix'
+import { operations } from '@/operations'
+import { busyPicture, greyPicture, paint } from './pictures'
+import { renderOne, worstDifference } from './render'
+
+/*
+ * Every operation against something outside the project. libvips is reached through sharp; colorjs.io is an
+ * independent implementation of the colour standards.
+ */
+
+type Check = () => Promise<void>
+
+/** One channel of values 0–1 through libvips, as 16-bit grey: a 257th of the tolerance. */
+async function throughLibvips(values: Float32Array, width: number, height: number, work: (image: sharp.Sharp) => sharp.Sharp): Promise<Float32Array> {
+  const codes = Uint16Array.from(values, (value) => Math.round(value * 65535))
+  const image = sharp(codes, { raw: { width, height, channels: 1 } })
+  const { data } = await work(image).toColourspace('grey16').raw({ depth: 'ushort' }).toBuffer({ resolveWithObject: true })
+  return Float32Array.from(new Uint16Array(data.buffer, data.byteOffset, data.length / 2), (code) => code / 65535)
+}
+
+const swatches = [
+  [200, 40, 30],
+  [30, 120, 200],
+  [90, 160, 60],
+  [128, 128, 128],
+  [240, 220, 40],
+  [70, 30, 90],
+] as const
+const swatchPicture = () => paint(swatches.length, 1, (x) => swatches[x] ?? [0, 0, 0])
+
+/** Renders the swatches and compares each with what another library makes of it, in codes of 8 bits. */
+async function compareSwatches(operation: string, settings: Record<string, number>, expected: (colour: Color) => Color): Promise<void> {
+  const { pixels } = await renderOne(swatchPicture(), operation, settings)
+  swatches.forEach((rgb, i) => {
+    const theirs = expected(new Color('srgb', rgb.map((code) => code / 255) as [number, number, number])).to('srgb').coords
+    const codes = theirs.map((value) => Math.min(255, Math.max(0, (value ?? 0) * 255)))
+    codes.forEach((code, channel) => {
+      expect(Math.abs((pixels[i * 3 + channel] ?? -9) - code)).toBeLessThanOrEqual(0.51)
+    })
+  })
+}
+
+const checks: Readonly<Record<string, readonly [title: string, check: Check]>> = {
+  exposure: [
+    'one stop doubles linear light (common practice), with the linear sRGB of colorjs.io',
+    () =>
+      compareSwatches('exposure', { exposureEv: -1, shoulderPercent: 0 }, (colour) => {
+        const [r, g, b] = colour.to('srgb-linear').coords
+        return new Color('srgb-linear', [(r ?? 0) / 2, (g ?? 0) / 2, (b ?? 0) / 2])
+      }),
+  ],
+  levels: [
+    'black and white on greys as libvips’ linear map, then the power 1/gamma (common practice)',
+    async () => {
+      const source = greyPicture(256, 1, (x) => x)
+      const [black, white, gamma] = [20, 230, 1.4]
+      const mapped = await throughLibvips(
+        Float32Array.from({ length: 256 }, (_, code) => code / 255),
+        256,
+        1,
+        (image) => image.linear(255 / (white - black), (-black / (white - black)) * 65535),
+      )
+      const { pixels } = await renderOne(source, 'levels', { allBlack: black, allWhite: white, allGamma: gamma })
+      mapped.forEach((t, code) => {
+        const expected = 255 * Math.min(1, Math.max(0, t) ** (1 / gamma))
+        expect(Math.abs((pixels[code * 3] ?? -9) - expected)).toBeLessThanOrEqual(0.51)
+      })
+    },
+  ],
+  saturation: [
+    'chroma times 0.6 in the OKLCh of colorjs.io (Ottosson 2020)',
+    () =>
+      compareSwatches('saturation', { saturationPercent: -40 }, (colour) => {
+        const [l, c, h] = colour.to('oklch').coords
+        return new Color('oklch', [l ?? 0, (c ?? 0) * 0.6, h ?? 0])
+      }),
+  ],
+  'unsharp-mask': [
+    'plane + amount × (plane − Gaussian), the Gaussian by libvips, at a small and a large radius, within 1/255',
+    async () => {
+      const [width, height] = [160, 120]
+      const source = greyPicture(width, height, (x, y) => 110 + 50 * Math.sin(x / 9) + 40 * Math.cos(y / 7) + (x > 80 ? 30 : 0))
+      // For greys OKLab lightness is the cube root of linear light.
+      const lightness = Float32Array.from({ length: width * height }, (_, i) => Math.cbrt(srgbTransfer.decode((source.pixels[i * 3] ?? 0) / 255)))
+      for (const radiusPx of [1.5, 12]) {
+        const blurred = await throughLibvips(lightness, width, height, (image) => image.blur({ sigma: radiusPx, precision: 'float', minAmplitude: 0.001 }))
+        const settings = { amountPercent: 100, radiusPx, thresholdLevels: 0, haloLimitLevels: 255, lightnessOnly: true }
+        const { pixels } = await renderOne(source, 'unsharp-mask', settings)
+        lightness.forEach((value, i) => {
+          const sharpened = value + (value - (blurred[i] ?? 0))
+          const [linear] = transform(coneToWorking, transform(labToCone, [sharpened, 0, 0]).map((root) => root ** 3) as unknown as [number, number, number])
+          const code = Math.min(255, Math.max(0, srgbTransfer.encode(linear) * 255))
+          expect(Math.abs((pixels[i * 3] ?? -9) - code)).toBeLessThanOrEqual(1)
+        })
+      }
+    },
+  ],
+  crop: [
+    'the very pixels that libvips extracts',
+    async () => {
+      const source = busyPicture(90, 60)
+      const settings = { shape: 'pixels', widthPx: 41, heightPx: 23, turnsWithPicture: false, positionXPercent: 100, positionYPercent: 0 }
+      const { pixels, size } = await renderOne(source, 'crop', settings)
+      const theirs = await sharp(Buffer.from(source.pixels), { raw: { ...source.size, channels: 3 } })
+        .extract({ left: 49, top: 0, width: 41, height: 23 })
+        .raw()
+        .toBuffer()
+      expect(size).toEqual({ width: 41, height: 23 })
+      expect(worstDifference(pixels, theirs)).toBe(0)
+    },
+  ],
+  resize: [
+    'libvips’ Lanczos-3 in linear light at two ratios, within 1/255 (it enlarges by another filter)',
+    async () => {
+      const [width, height] = [150, 90]
+      const source = greyPicture(width, height, (x, y) => 120 + 70 * Math.sin((x * x + y * y) / 900) + (x > 70 && y > 30 ? 40 : 0))
+      const linear = Float32Array.from({ length: width * height }, (_, i) => srgbTransfer.decode((source.pixels[i * 3] ?? 0) / 255))
+      for (const to of [100, 80]) {
+        const theirs = await throughLibvips(linear, width, height, (image) => image.resize(to, Math.round((to * height) / width), { kernel: 'lanczos3', fit: 'fill' }))
+        const { pixels, size } = await renderOne(source, 'resize', { by: 'width', lengthPx: to, mayEnlarge: true, kernel: 'lanczos3' })
+        expect(size.width * size.height).toBe(theirs.length)
+        const codes = Array.from(theirs, (value) => Math.min(255, Math.max(0, srgbTransfer.encode(value) * 255)))
+        expect(
+          worstDifference(
+            pixels.filter((_, i) => i % 3 === 0),
+            codes,
+          ),
+        ).toBeLessThanOrEqual(1)
+      }
+    },
+  ],
+}
+
+describe('outside checks', () => {
+  it('there is one for every operation of the catalogue', () => {
+    expect(Object.keys(checks).sort()).toEqual(operations.map((operation) => operation.id).sort())
+  })
+  it.each(Object.entries(checks).map(([id, [title, check]]) => [id, title, check] as const))('%s: %s', (_, __, check) => check())
+})

@@ -1,0 +1,22 @@
+import type { InterleavedSource } from '@/core/picture'
+import { planRender } from '@/engine/plan'
+import { renderEncoded } from '@/engine/render'
+import { finalSize, resolveSteps } from '@/engine/resolve'
+import { newStep, type Step } from '@/macro/step'
+import type { Settings } from '@/operations'
+import { testKernels } from './kernels'
+
+/** Renders steps at full size to 8-bit sRGB without dither, and tells the size. */
+export async function renderSteps(source: InterleavedSource, steps: readonly Step[], dither = false) {
+  const resolved = resolveSteps(steps, source.size)
+  const pixels = renderEncoded(await testKernels(), planRender(source, resolved, 'full'), { space: 'srgb', channels: 3, dither })
+  return { pixels, size: finalSize(resolved, source.size) }
+}
+
+export const renderOne = (source: InterleavedSource, operation: string, settings: Settings) => renderSteps(source, [newStep(operation, 'one', settings)])
+
+export const worstDifference = (a: ArrayLike<number>, b: ArrayLike<number>): number => {
+  let worst = a.length === b.length ? 0 : Number.POSITIVE_INFINITY
+  for (let i = 0; i < a.length; i++) worst = Math.max(worst, Math.abs((a[i] ?? 0) - (b[i] ?? 0)))
+  return worst
+}
