@@ -23,15 +23,19 @@ function points(name: PointKernelName, planes: readonly (readonly number[])[], p
     return [r, g, b].map((plane) => [...heap.f32(plane, count)])
   })
 }
-const ramp = (from: number, to: number, count = 4096): number[] => Array.from({ length: count }, (_, i) => from + ((to - from) * i) / (count - 1))
-const worst = (actual: readonly number[], expected: readonly number[]): number => Math.max(...actual.map((value, i) => Math.abs(value - (expected[i] ?? Number.NaN))))
+const ramp = (from: number, to: number, count = 4096): number[] =>
+  Array.from({ length: count }, (_, i) => from + ((to - from) * i) / (count - 1))
+const worst = (actual: readonly number[], expected: readonly number[]): number =>
+  Math.max(...actual.map((value, i) => Math.abs(value - (expected[i] ?? Number.NaN))))
 /** One code of 16 bits. */
 const code16 = 1 / 65535
 
 describe('the compiled module', () => {
   it('keeps its constants in the first bytes, below the heap', async () => {
     const memory = new WebAssembly.Memory({ initial: 16 })
-    await WebAssembly.instantiate(readFileSync('.build/kernels.wasm') as unknown as WebAssembly.Module, { env: { memory, abort: () => undefined } })
+    await WebAssembly.instantiate(readFileSync('.build/kernels.wasm') as unknown as WebAssembly.Module, {
+      env: { memory, abort: () => undefined },
+    })
     expect(new Uint8Array(memory.buffer, staticBytes).every((byte) => byte === 0)).toBe(true)
   })
 })
@@ -75,7 +79,8 @@ describe('OKLab', () => {
     })
   })
   it('keeps black black and stays finite for it', () => {
-    for (const plane of points('toOklab', [[0], [0], [0]], [...workingToCone, ...coneToLab])) expect(Math.abs(plane[0] ?? 1)).toBeLessThan(1e-9)
+    for (const plane of points('toOklab', [[0], [0], [0]], [...workingToCone, ...coneToLab]))
+      expect(Math.abs(plane[0] ?? 1)).toBeLessThan(1e-9)
   })
 })
 
@@ -87,7 +92,9 @@ describe('levels', () => {
       const t = v * 1.2 - 0.1
       return Math.sign(t) * Math.abs(t) ** 0.7 * 0.9 + 0.05
     })
-    expect(worst(points('levels', [values, values, values], [...parameters, ...parameters, ...parameters])[0] ?? [], expected)).toBeLessThan(2e-6)
+    expect(
+      worst(points('levels', [values, values, values], [...parameters, ...parameters, ...parameters])[0] ?? [], expected),
+    ).toBeLessThan(2e-6)
   })
 })
 
@@ -154,7 +161,16 @@ describe('neighbourhoods against plain sums', () => {
         const result = kernels.heap.scope(() => {
           const target = kernels.heap.allocate(targetStride * height * 4)
           const from = kernels.heap.floats([...values, ...new Array(16).fill(0)])
-          kernels.run.convolveRows(from + reach * stride * 4, stride, target, targetStride, targetStride, height, kernels.heap.floats(weights), reach)
+          kernels.run.convolveRows(
+            from + reach * stride * 4,
+            stride,
+            target,
+            targetStride,
+            targetStride,
+            height,
+            kernels.heap.floats(weights),
+            reach,
+          )
           return [...kernels.heap.f32(target, targetStride * height)]
         })
         for (let y = 0; y < height; y++)
@@ -197,7 +213,8 @@ describe('neighbourhoods against plain sums', () => {
     })
     result.forEach((value, x) => {
       let sum = 0
-      for (let t = 0; t < table.taps; t++) sum += (values[(table.starts[x] ?? 0) - first + t] ?? 0) * (table.weights[x * table.taps + t] ?? 0)
+      for (let t = 0; t < table.taps; t++)
+        sum += (values[(table.starts[x] ?? 0) - first + t] ?? 0) * (table.weights[x * table.taps + t] ?? 0)
       expect(value).toBeCloseTo(sum, 5)
     })
   })

@@ -1,5 +1,5 @@
 import Color from 'colorjs.io'
-import sharp from 'sharp'
+import sharp, { type Sharp } from 'sharp'
 import { describe, expect, it } from 'vitest'
 import { coneToWorking, labToCone } from '@/core/colour/oklab'
 import { srgbTransfer } from '@/core/colour/transfer'
@@ -16,7 +16,7 @@ import { renderOne, worstDifference } from './render'
 type Check = () => Promise<void>
 
 /** One channel of values 0–1 through libvips, as 16-bit grey: a 257th of the tolerance. */
-async function throughLibvips(values: Float32Array, width: number, height: number, work: (image: sharp.Sharp) => sharp.Sharp): Promise<Float32Array> {
+async function throughLibvips(values: Float32Array, width: number, height: number, work: (image: Sharp) => Sharp): Promise<Float32Array> {
   const codes = Uint16Array.from(values, (value) => Math.round(value * 65535))
   const image = sharp(codes, { raw: { width, height, channels: 1 } })
   const { data } = await work(image).toColourspace('grey16').raw({ depth: 'ushort' }).toBuffer({ resolveWithObject: true })
@@ -86,14 +86,21 @@ const checks: Readonly<Record<string, readonly [title: string, check: Check]>> =
       const [width, height] = [160, 120]
       const source = greyPicture(width, height, (x, y) => 110 + 50 * Math.sin(x / 9) + 40 * Math.cos(y / 7) + (x > 80 ? 30 : 0))
       // For greys OKLab lightness is the cube root of linear light.
-      const lightness = Float32Array.from({ length: width * height }, (_, i) => Math.cbrt(srgbTransfer.decode((source.pixels[i * 3] ?? 0) / 255)))
+      const lightness = Float32Array.from({ length: width * height }, (_, i) =>
+        Math.cbrt(srgbTransfer.decode((source.pixels[i * 3] ?? 0) / 255)),
+      )
       for (const radiusPx of [1.5, 12]) {
-        const blurred = await throughLibvips(lightness, width, height, (image) => image.blur({ sigma: radiusPx, precision: 'float', minAmplitude: 0.001 }))
+        const blurred = await throughLibvips(lightness, width, height, (image) =>
+          image.blur({ sigma: radiusPx, precision: 'float', minAmplitude: 0.001 }),
+        )
         const settings = { amountPercent: 100, radiusPx, thresholdLevels: 0, haloLimitLevels: 255, lightnessOnly: true }
         const { pixels } = await renderOne(source, 'unsharp-mask', settings)
         lightness.forEach((value, i) => {
           const sharpened = value + (value - (blurred[i] ?? 0))
-          const [linear] = transform(coneToWorking, transform(labToCone, [sharpened, 0, 0]).map((root) => root ** 3) as unknown as [number, number, number])
+          const [linear] = transform(
+            coneToWorking,
+            transform(labToCone, [sharpened, 0, 0]).map((root) => root ** 3) as unknown as [number, number, number],
+          )
           const code = Math.min(255, Math.max(0, srgbTransfer.encode(linear) * 255))
           expect(Math.abs((pixels[i * 3] ?? -9) - code)).toBeLessThanOrEqual(1)
         })
@@ -121,7 +128,9 @@ const checks: Readonly<Record<string, readonly [title: string, check: Check]>> =
       const source = greyPicture(width, height, (x, y) => 120 + 70 * Math.sin((x * x + y * y) / 900) + (x > 70 && y > 30 ? 40 : 0))
       const linear = Float32Array.from({ length: width * height }, (_, i) => srgbTransfer.decode((source.pixels[i * 3] ?? 0) / 255))
       for (const to of [100, 80]) {
-        const theirs = await throughLibvips(linear, width, height, (image) => image.resize(to, Math.round((to * height) / width), { kernel: 'lanczos3', fit: 'fill' }))
+        const theirs = await throughLibvips(linear, width, height, (image) =>
+          image.resize(to, Math.round((to * height) / width), { kernel: 'lanczos3', fit: 'fill' }),
+        )
         const { pixels, size } = await renderOne(source, 'resize', { by: 'width', lengthPx: to, mayEnlarge: true, kernel: 'lanczos3' })
         expect(size.width * size.height).toBe(theirs.length)
         const codes = Array.from(theirs, (value) => Math.min(255, Math.max(0, srgbTransfer.encode(value) * 255)))

@@ -14,7 +14,11 @@ export function seeded(seed: number): () => number {
 }
 
 /** An sRGB picture from a function of place; values 0–255. */
-export function paint(width: number, height: number, colour: (x: number, y: number) => readonly [number, number, number]): InterleavedSource {
+export function paint(
+  width: number,
+  height: number,
+  colour: (x: number, y: number) => readonly [number, number, number],
+): InterleavedSource {
   const pixels = new Uint8Array(width * height * 3)
   for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) pixels.set(colour(x, y).map(Math.round), (y * width + x) * 3)
   return { kind: 'interleaved', size: { width, height }, pixels, colour: srgbColour }

@@ -13,7 +13,8 @@ export async function renderSteps(source: InterleavedSource, steps: readonly Ste
   return { pixels, size: finalSize(resolved, source.size) }
 }
 
-export const renderOne = (source: InterleavedSource, operation: string, settings: Settings) => renderSteps(source, [newStep(operation, 'one', settings)])
+export const renderOne = (source: InterleavedSource, operation: string, settings: Settings) =>
+  renderSteps(source, [newStep(operation, 'one', settings)])
 
 export const worstDifference = (a: ArrayLike<number>, b: ArrayLike<number>): number => {
   let worst = a.length === b.length ? 0 : Number.POSITIVE_INFINITY

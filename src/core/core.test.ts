@@ -33,10 +33,22 @@ describe('numbers in words', () => {
 describe('rectangles', () => {
   const size = { width: 100, height: 50 }
   it.each([
-    [{ x: -10, y: -10, width: 30, height: 30 }, { x: 0, y: 0, width: 20, height: 20 }],
-    [{ x: 90, y: 40, width: 30, height: 30 }, { x: 90, y: 40, width: 10, height: 10 }],
-    [{ x: 10, y: 10, width: 20, height: 20 }, { x: 10, y: 10, width: 20, height: 20 }],
-    [{ x: 200, y: -80, width: 20, height: 20 }, { x: 99, y: 0, width: 1, height: 1 }],
+    [
+      { x: -10, y: -10, width: 30, height: 30 },
+      { x: 0, y: 0, width: 20, height: 20 },
+    ],
+    [
+      { x: 90, y: 40, width: 30, height: 30 },
+      { x: 90, y: 40, width: 10, height: 10 },
+    ],
+    [
+      { x: 10, y: 10, width: 20, height: 20 },
+      { x: 10, y: 10, width: 20, height: 20 },
+    ],
+    [
+      { x: 200, y: -80, width: 20, height: 20 },
+      { x: 99, y: 0, width: 1, height: 1 },
+    ],
   ])('%o is clipped to the picture and never empty', (rect, expected) => expect(clipRect(rect, size)).toEqual(expected))
 
   it('grow on all sides', () => expect(expandRect({ x: 5, y: 6, width: 7, height: 8 }, 2)).toEqual({ x: 3, y: 4, width: 11, height: 12 }))
@@ -49,7 +61,17 @@ describe('rectangles', () => {
 })
 
 describe('the table of errors', () => {
-  const details = { path: '/a/b.jpg', reason: 'the disk is full', where: 'Step 1', what: 'It', macro: 'M', loop: 'L', problem: 'It is empty.', operation: 'x', limit: 1 }
+  const details = {
+    path: '/a/b.jpg',
+    reason: 'the disk is full',
+    where: 'Step 1',
+    what: 'It',
+    macro: 'M',
+    loop: 'L',
+    problem: 'It is empty.',
+    operation: 'x',
+    limit: 1,
+  }
 
   it.each(errorCodes)('%s has a status and a whole sentence', (code) => {
     expect(errorStatus(code)).toBeGreaterThanOrEqual(400)

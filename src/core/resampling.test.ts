@@ -30,7 +30,10 @@ describe.each(kernels)('$name', (kernel) => {
 
 describe('known values', () => {
   it('Lanczos-3 is sinc(x)·sinc(x/3): ½ gives 0.60793 (from the formula, by hand)', () => {
-    expect(resamplingKernels.lanczos3.weight(0.5)).toBeCloseTo((Math.sin(Math.PI / 2) / (Math.PI / 2)) * (Math.sin(Math.PI / 6) / (Math.PI / 6)), 12)
+    expect(resamplingKernels.lanczos3.weight(0.5)).toBeCloseTo(
+      (Math.sin(Math.PI / 2) / (Math.PI / 2)) * (Math.sin(Math.PI / 6) / (Math.PI / 6)),
+      12,
+    )
     expect(resamplingKernels.lanczos3.weight(0.5)).toBeCloseTo(0.60793, 5)
   })
   it('Mitchell is 8/9 at 0 and 1/18 at 1 (Mitchell & Netravali 1988, B = C = 1/3)', () => {

@@ -85,6 +85,8 @@ export function listItems(db: Database, runId: string): ItemWithResults[] {
   return all.map((item) => ({ ...item, results: byItem.get(item.id) ?? [] }))
 }
 
+export const resultsOf = (db: Database, itemId: number): StoredResult[] => db.select().from(results).where(eq(results.itemId, itemId)).all()
+
 export function findResult(db: Database, resultId: number): { item: StoredItem; result: StoredResult } | undefined {
   return db
     .select({ item: items, result: results })

@@ -1,5 +1,5 @@
-import { beforeAll, describe, expect, it } from 'vitest'
 import type { Kernels } from '@kernels/binding'
+import { beforeAll, describe, expect, it } from 'vitest'
 import { deltaE00 } from '@/core/colour/delta-e'
 import { srgb8ToLab } from '@/core/colour/lab'
 import { colourSpaces, rgbToRgb, workingSpace } from '@/core/colour/spaces'
@@ -90,7 +90,9 @@ describe('a render', () => {
   it('reads 16 bits as finely as they are', async () => {
     const eight = busyPicture(40, 30)
     const sixteen = { ...eight, pixels: Uint16Array.from(eight.pixels, (code) => code * 257) }
-    expect(worstDifference((await renderSteps(sixteen, everyStep)).pixels, (await renderSteps(eight, everyStep)).pixels)).toBeLessThanOrEqual(1)
+    expect(
+      worstDifference((await renderSteps(sixteen, everyStep)).pixels, (await renderSteps(eight, everyStep)).pixels),
+    ).toBeLessThanOrEqual(1)
   })
   it('is the same through strips as in rectangles, for a chain of all operations', () => {
     const source = busyPicture(640, 2410)
@@ -101,7 +103,9 @@ describe('a render', () => {
     const part = renderEncoded(kernels, plan, options, rect)
     for (let y = 0; y < rect.height; y++) {
       const start = ((rect.y + y) * width + rect.x) * 3
-      expect(worstDifference(part.subarray(y * rect.width * 3, (y + 1) * rect.width * 3), whole.subarray(start, start + rect.width * 3))).toBe(0)
+      expect(
+        worstDifference(part.subarray(y * rect.width * 3, (y + 1) * rect.width * 3), whole.subarray(start, start + rect.width * 3)),
+      ).toBe(0)
     }
   })
   it('goes on from a kept frame as if it had never stopped', () => {
@@ -119,7 +123,9 @@ describe('a render', () => {
     expect(worstDifference(half.pixels, same.pixels)).toBeLessThanOrEqual(1)
     const sharp = newStep('unsharp-mask', '1', { amountPercent: 100, thresholdLevels: 0, haloLimitLevels: 255 })
     const halfSharp = await renderSteps(source, [{ ...sharp, strengthPercent: 50 }])
-    const sameSharp = await renderSteps(source, [newStep('unsharp-mask', '1', { amountPercent: 50, thresholdLevels: 0, haloLimitLevels: 255 })])
+    const sameSharp = await renderSteps(source, [
+      newStep('unsharp-mask', '1', { amountPercent: 50, thresholdLevels: 0, haloLimitLevels: 255 }),
+    ])
     expect(worstDifference(halfSharp.pixels, sameSharp.pixels)).toBeLessThanOrEqual(1)
   })
   it('agrees between a preview and the reduced full picture: mean ΔE00 below 1', () => {

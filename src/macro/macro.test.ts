@@ -4,7 +4,21 @@ import { AppError } from '@/core/errors'
 import { operations } from '@/operations'
 import { checkSteps, macroLimits, readMacroFile, settingsProblem, unknownOperations, writeMacroFile } from './codec'
 import { deliverySteps } from './delivery-steps'
-import { applyChange, type BenchDocument, type Change, canRedo, canUndo, commit, emptyBench, emptyHistory, type History, invertChange, redo, replay, undo } from './history'
+import {
+  applyChange,
+  type BenchDocument,
+  type Change,
+  canRedo,
+  canUndo,
+  commit,
+  emptyBench,
+  emptyHistory,
+  type History,
+  invertChange,
+  redo,
+  replay,
+  undo,
+} from './history'
 import type { Macro } from './macro'
 import { addStep, editStep, keepSteps, keptSteps, layMacro, moveStep, removeStep, startRecording, stopRecording } from './recorder'
 import { newStep, readSteps, stepSetting } from './step'
@@ -15,7 +29,9 @@ const macro: Macro = {
   tags: ['web'],
   steps: [newStep('exposure', 'a', { exposureEv: 0.35 }), newStep('crop', 'b'), newStep('unsharp-mask', 'c')],
 }
-const file = (change: (json: Record<string, never>) => void): string => {
+// biome-ignore lint/suspicious/noExplicitAny: files are broken on purpose, in ways that types would not allow
+type Loose = any
+const file = (change: (json: Loose) => void): string => {
   const json = JSON.parse(writeMacroFile(macro))
   change(json)
   return JSON.stringify(json)
@@ -29,8 +45,7 @@ describe('a macro file', () => {
     expect(readMacroFile(writeMacroFile(all))).toEqual(all)
   })
 
-  // biome-ignore lint/suspicious/noExplicitAny: files are broken on purpose
-  const broken: readonly (readonly [string, (json: any) => void, RegExp])[] = [
+  const broken: readonly (readonly [string, (json: Loose) => void, RegExp])[] = [
     ['another format', (j) => (j.format = 'something/else'), /format must be "copper-loop\/macro"/],
     ['no version', (j) => delete j.version, /version is missing/],
     ['a version that is text', (j) => (j.version = '1'), /version must be a number/],
@@ -48,7 +63,11 @@ describe('a macro file', () => {
     ['a setting of a wrong kind', (j) => (j.steps[2].settings.radiusPx = '2'), /steps\[2\]\.settings\.radiusPx must be a number/],
     ['a setting that is missing', (j) => delete j.steps[2].settings.amountPercent, /steps\[2\]\.settings\.amountPercent is missing/],
     ['a setting nobody knows', (j) => (j.steps[2].settings.sparkle = 1), /steps\[2\]\.settings .*sparkle/],
-    ['a choice that is none', (j) => (j.steps[1].settings.shape = 'heart'), /steps\[1\]\.settings\.shape must be one of ratio, pixels, margins/],
+    [
+      'a choice that is none',
+      (j) => (j.steps[1].settings.shape = 'heart'),
+      /steps\[1\]\.settings\.shape must be one of ratio, pixels, margins/,
+    ],
   ]
   it.each(broken)('with %s is refused, and says where', (_, breakIt, sentence) => {
     const read = () => readMacroFile(file(breakIt))
@@ -65,8 +84,9 @@ describe('a macro file', () => {
   ])('that is %s is refused', (_, text, sentence) => expect(() => readMacroFile(text)).toThrow(sentence))
 
   it('keeps steps of a newer version, and tells which they are', () => {
-    // biome-ignore lint/suspicious/noExplicitAny: a file of a version that does not exist yet
-    const newer = readMacroFile(file((j: any) => j.steps.splice(1, 0, { ...j.steps[0], id: 'n', operation: 'dream', settings: { vividness: 3 } })))
+    const newer = readMacroFile(
+      file((j) => j.steps.splice(1, 0, { ...j.steps[0], id: 'n', operation: 'dream', settings: { vividness: 3 } })),
+    )
     expect(newer.steps[1]).toMatchObject({ operation: 'dream', settings: { vividness: 3 } })
     expect(unknownOperations(newer.steps)).toEqual([1])
     expect(stepSetting(newer.steps[1] ?? newStep('x', 'x'))).toBe('needs a newer version')
@@ -95,7 +115,11 @@ describe('a macro file', () => {
 
 describe('a macro in words', () => {
   it('reads as numbered sentences', () => {
-    const steps = [newStep('exposure', 'a', { exposureEv: 0.35 }), { ...newStep('saturation', 'b', { saturationPercent: 8 }), strengthPercent: 50 }, { ...newStep('crop', 'c'), enabled: false }]
+    const steps = [
+      newStep('exposure', 'a', { exposureEv: 0.35 }),
+      { ...newStep('saturation', 'b', { saturationPercent: 8 }), strengthPercent: 50 },
+      { ...newStep('crop', 'c'), enabled: false },
+    ]
     expect(readSteps(steps)).toBe('1. Exposure +0.35 EV\n2. Saturation +8 %, at 50 %\n3. Crop 3 : 2, centred (off)')
   })
 })
@@ -160,7 +184,11 @@ describe('recording', () => {
 
 describe('the history', () => {
   /** Any gesture at the bench, on whatever is there. */
-  const gesture = fc.record({ kind: fc.constantFrom('add', 'edit', 'remove', 'move', 'record', 'stop', 'keep', 'undo', 'redo'), pick: fc.nat(20), value: fc.integer({ min: -500, max: 500 }) })
+  const gesture = fc.record({
+    kind: fc.constantFrom('add', 'edit', 'remove', 'move', 'record', 'stop', 'keep', 'undo', 'redo'),
+    pick: fc.nat(20),
+    value: fc.integer({ min: -500, max: 500 }),
+  })
   type Gesture = { kind: string; pick: number; value: number }
 
   function perform(history: History, { kind, pick, value }: Gesture, id: string): History {
@@ -209,7 +237,10 @@ describe('the history', () => {
     )
   })
   it('survives JSON, which is how it is stored', () => {
-    const history = ['add', 'add', 'edit', 'record', 'add', 'move'].reduce((now, kind, i) => perform(now, { kind, pick: i, value: i }, `step-${i}`), emptyHistory)
+    const history = ['add', 'add', 'edit', 'record', 'add', 'move'].reduce(
+      (now, kind, i) => perform(now, { kind, pick: i, value: i }, `step-${i}`),
+      emptyHistory,
+    )
     expect(replay(JSON.parse(JSON.stringify(history.changes)), history.cursor).document).toEqual(history.document)
   })
 })

@@ -11,13 +11,16 @@ import { defaultSettings, findOperation, isShown, type Operation, operationGroup
 import { settingsSchema } from './validation'
 
 /** Any settings that the declaration allows. */
-export function anySettings(operation: Operation): fc.Arbitrary<Settings> {
+function anySettings(operation: Operation): fc.Arbitrary<Settings> {
   const arbitrary = (setting: Setting): fc.Arbitrary<number | boolean | string> => {
     if (setting.kind === 'toggle') return fc.boolean()
     if (setting.kind === 'choice') return fc.constantFrom(...setting.options.map((option) => option.value))
     // Typed sizes run to 65535: as far as a small picture is concerned, a few hundred is as good, and far quicker.
     const most = setting.typed ? Math.min(setting.max, 300) : setting.max
-    return fc.oneof(fc.constantFrom(setting.min, most, setting.default), fc.double({ min: setting.min, max: most, noNaN: true }).map((value) => value + 0))
+    return fc.oneof(
+      fc.constantFrom(setting.min, most, setting.default),
+      fc.double({ min: setting.min, max: most, noNaN: true }).map((value) => value + 0),
+    )
   }
   return fc.record(Object.fromEntries(Object.entries(operation.settings).map(([key, setting]) => [key, arbitrary(setting)])))
 }
@@ -63,7 +66,10 @@ describe.each(operations.map((operation) => [operation.name, operation] as const
     for (const [key, setting] of Object.entries(operation.settings)) {
       const { [key]: _gone, ...missing } = defaults
       expect(schema.isValidSync(missing, { strict: true })).toBe(false)
-      const wrong = setting.kind === 'number' ? [setting.min - 1, setting.max + 1, Number.NaN, Number.POSITIVE_INFINITY, '1', null] : [3, null, 'none of these']
+      const wrong =
+        setting.kind === 'number'
+          ? [setting.min - 1, setting.max + 1, Number.NaN, Number.POSITIVE_INFINITY, '1', null]
+          : [3, null, 'none of these']
       for (const value of wrong) expect(schema.isValidSync({ ...defaults, [key]: value }, { strict: true })).toBe(false)
     }
   })

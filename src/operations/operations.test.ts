@@ -21,11 +21,21 @@ describe('crop', () => {
     ['written short side first means the same when it turns', { ratioWidth: 2, ratioHeight: 3 }, landscape, [0, 0, 2400, 1600]],
     ['square in the middle', { ratioWidth: 1, ratioHeight: 1 }, landscape, [400, 0, 1600, 1600]],
     ['square at the right', { ratioWidth: 1, ratioHeight: 1, positionXPercent: 100 }, landscape, [800, 0, 1600, 1600]],
-    ['half as large, lower left', { ratioWidth: 3, ratioHeight: 2, sizePercent: 50, positionXPercent: 0, positionYPercent: 100 }, landscape, [0, 800, 1200, 800]],
+    [
+      'half as large, lower left',
+      { ratioWidth: 3, ratioHeight: 2, sizePercent: 50, positionXPercent: 0, positionYPercent: 100 },
+      landscape,
+      [0, 800, 1200, 800],
+    ],
     ['pixels, turned', { shape: 'pixels', widthPx: 1000, heightPx: 500 }, portrait, [550, 700, 500, 1000]],
     ['pixels larger than the picture keep the picture', { shape: 'pixels', widthPx: 9000, heightPx: 500 }, landscape, [0, 550, 2400, 500]],
     ['margins', { shape: 'margins', leftPercent: 10, topPercent: 25, rightPercent: 5 }, landscape, [240, 400, 2040, 1200]],
-    ['margins that eat everything leave one pixel', { shape: 'margins', leftPercent: 90, rightPercent: 90 }, { width: 10, height: 10 }, [9, 0, 1, 10]],
+    [
+      'margins that eat everything leave one pixel',
+      { shape: 'margins', leftPercent: 90, rightPercent: 90 },
+      { width: 10, height: 10 },
+      [9, 0, 1, 10],
+    ],
   ] as const)('%s', (_, part, picture, [x, y, width, height]) => {
     expect(cropRect(cropped(part as Partial<CropSettings>), picture)).toEqual({ x, y, width, height })
   })
@@ -39,7 +49,16 @@ describe('crop', () => {
 })
 
 describe('resize', () => {
-  const defaults = { by: 'longEdge', lengthPx: 1000, boxWidthPx: 800, boxHeightPx: 300, scalePercent: 25, megapixels: 1, mayEnlarge: false, kernel: 'lanczos3' } as const
+  const defaults = {
+    by: 'longEdge',
+    lengthPx: 1000,
+    boxWidthPx: 800,
+    boxHeightPx: 300,
+    scalePercent: 25,
+    megapixels: 1,
+    mayEnlarge: false,
+    kernel: 'lanczos3',
+  } as const
   it.each([
     ['longEdge', { width: 2400, height: 1600 }, [1000, 667]],
     ['longEdge', { width: 1600, height: 2400 }, [667, 1000]],
@@ -93,7 +112,10 @@ describe('exposure', () => {
     const { renderSteps } = await import('../../tests/render')
     const { newStep } = await import('@/macro/step')
     const source = busyPicture()
-    const { pixels } = await renderSteps(source, [newStep('exposure', 'up', { exposureEv: 3 }), newStep('exposure', 'down', { exposureEv: -3 })])
+    const { pixels } = await renderSteps(source, [
+      newStep('exposure', 'up', { exposureEv: 3 }),
+      newStep('exposure', 'down', { exposureEv: -3 }),
+    ])
     expect(worstDifference(pixels, source.pixels)).toBe(0)
   })
   it.each([
@@ -131,8 +153,16 @@ describe('unsharp mask', () => {
   const settings = (part: object) => ({ ...defaultSettings(unsharpMask.settings), ...part })
 
   it('never overshoots the tones around an edge by more than the halo limit', async () => {
-    const free = await renderOne(edge(), 'unsharp-mask', settings({ amountPercent: 400, radiusPx: 2, haloLimitLevels: 255, thresholdLevels: 0 }))
-    const held = await renderOne(edge(), 'unsharp-mask', settings({ amountPercent: 400, radiusPx: 2, haloLimitLevels: 0, thresholdLevels: 0 }))
+    const free = await renderOne(
+      edge(),
+      'unsharp-mask',
+      settings({ amountPercent: 400, radiusPx: 2, haloLimitLevels: 255, thresholdLevels: 0 }),
+    )
+    const held = await renderOne(
+      edge(),
+      'unsharp-mask',
+      settings({ amountPercent: 400, radiusPx: 2, haloLimitLevels: 0, thresholdLevels: 0 }),
+    )
     expect(Math.max(...free.pixels)).toBeGreaterThan(200)
     expect(Math.min(...held.pixels)).toBe(90)
     expect(Math.max(...held.pixels)).toBe(160)

@@ -8,7 +8,17 @@ const context: NameContext = {
   folders: ['pictures', 'kiln-and-yard', 'day 2'],
   index: 11,
   indexInFolder: 3,
-  facts: { size: { width: 2400, height: 1600 }, format: 'jpeg', bits: 8, space: 'srgb', hasAlpha: false, taken: '2026-03-14T09:05:07', iso: 3200, camera: 'Marram Optical MO-2', keywords: ['Firing 27', 'kiln'] },
+  facts: {
+    size: { width: 2400, height: 1600 },
+    format: 'jpeg',
+    bits: 8,
+    space: 'srgb',
+    hasAlpha: false,
+    taken: '2026-03-14T09:05:07',
+    iso: 3200,
+    camera: 'Marram Optical MO-2',
+    keywords: ['Firing 27', 'kiln'],
+  },
   deliveredSize: { width: 1350, height: 900 },
   macro: 'Shop listing',
   loop: 'Vessels',
@@ -16,7 +26,8 @@ const context: NameContext = {
   run: '2026-11-25',
   today: '2026-11-25T02:00:00',
 }
-const name = (pattern: string, suffix = '.jpg', part: Partial<NameContext> = {}): string => expandPattern(parsePattern(pattern), { ...context, ...part }, suffix)
+const name = (pattern: string, suffix = '.jpg', part: Partial<NameContext> = {}): string =>
+  expandPattern(parsePattern(pattern), { ...context, ...part }, suffix)
 
 describe('name patterns', () => {
   it.each([
@@ -66,13 +77,17 @@ describe('name patterns', () => {
   })
   it('never breaks a system’s rules, whatever the picture is called', () => {
     fc.assert(
-      fc.property(fc.string({ unit: 'grapheme', maxLength: 400 }), fc.constantFrom('{name}', 'x/{name}', '{name}-{n:001}', '{name:lower}'), (source, pattern) => {
-        for (const segment of name(pattern, '.jpg', { name: source }).split('/')) {
-          expect(Buffer.byteLength(segment)).toBeLessThanOrEqual(255)
-          expect(segment).not.toMatch(/[<>:"|?*\\\p{Cc}]|[. ]$|^$|^\.{1,2}$/u)
-          expect(segment.normalize('NFC')).toBe(segment)
-        }
-      }),
+      fc.property(
+        fc.string({ unit: 'grapheme', maxLength: 400 }),
+        fc.constantFrom('{name}', 'x/{name}', '{name}-{n:001}', '{name:lower}'),
+        (source, pattern) => {
+          for (const segment of name(pattern, '.jpg', { name: source }).split('/')) {
+            expect(Buffer.byteLength(segment)).toBeLessThanOrEqual(255)
+            expect(segment).not.toMatch(/[<>:"|?*\\\p{Cc}]|[. ]$|^$|^\.{1,2}$/u)
+            expect(segment.normalize('NFC')).toBe(segment)
+          }
+        },
+      ),
     )
   })
 })

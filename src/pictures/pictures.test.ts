@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import exifr from 'exifr'
 import fc from 'fast-check'
 import jpegJs from 'jpeg-js'
-import sharp from 'sharp'
+import sharp, { type Sharp } from 'sharp'
 import { describe, expect, it } from 'vitest'
 import { evaluateCurve } from '@/core/colour/curve'
 import { colourSpaces, rgbToRgb, workingSpace } from '@/core/colour/spaces'
@@ -25,15 +25,19 @@ const demo = (path: string): Buffer => readFileSync(join('demo', path))
 const jpeg = { qualityPercent: 92, chroma: '4:4:4' } as const
 
 describe('colour profiles', () => {
-  it.each(Object.values(colourSpaces).filter((space) => space.id !== 'rec2020'))('our $name profile reads back as its own primaries and curve', (space) => {
-    const colour = readMatrixProfile(buildMatrixProfile(space))
-    expect(colour).toBeDefined()
-    rgbToRgb(space, workingSpace).forEach((value, i) => {
-      // s15Fixed16 holds sixteen binary places; the inverse doubles the rounding.
-      expect(Math.abs((colour?.toWorking[i] ?? 9) - value)).toBeLessThan(2e-4)
-    })
-    for (const x of [0, 0.02, 0.2, 0.5, 1]) expect(evaluateCurve(colour?.curves[1] ?? { kind: 'gamma', exponent: 9 }, x)).toBeCloseTo(space.transfer.decode(x), 4)
-  })
+  it.each(Object.values(colourSpaces).filter((space) => space.id !== 'rec2020'))(
+    'our $name profile reads back as its own primaries and curve',
+    (space) => {
+      const colour = readMatrixProfile(buildMatrixProfile(space))
+      expect(colour).toBeDefined()
+      rgbToRgb(space, workingSpace).forEach((value, i) => {
+        // s15Fixed16 holds sixteen binary places; the inverse doubles the rounding.
+        expect(Math.abs((colour?.toWorking[i] ?? 9) - value)).toBeLessThan(2e-4)
+      })
+      for (const x of [0, 0.02, 0.2, 0.5, 1])
+        expect(evaluateCurve(colour?.curves[1] ?? { kind: 'gamma', exponent: 9 }, x)).toBeCloseTo(space.transfer.decode(x), 4)
+    },
+  )
   it('is taken by libvips’ colour management: our sRGB to its sRGB leaves every code within one', async () => {
     const source = busyPicture(80, 60)
     const tagged = await encodeJpeg(new Uint8ClampedArray(source.pixels), source.size, { ...jpeg, qualityPercent: 100 }, {})
@@ -51,7 +55,11 @@ describe('colour profiles', () => {
     expect(source.colour.curves[0].kind).toBe('gamma')
     expect(far / ours.length).toBeLessThan(0.001)
   })
-  it.each([['nothing', Buffer.alloc(0)], ['noise', Buffer.alloc(400, 0xa5)], ['a header alone', Buffer.from(buildMatrixProfile(colourSpaces.srgb)).subarray(0, 140)]])('%s is no profile, and no crash', (_, bytes) => {
+  it.each([
+    ['nothing', Buffer.alloc(0)],
+    ['noise', Buffer.alloc(400, 0xa5)],
+    ['a header alone', Buffer.from(buildMatrixProfile(colourSpaces.srgb)).subarray(0, 140)],
+  ])('%s is no profile, and no crash', (_, bytes) => {
     expect(readMatrixProfile(bytes)).toBeUndefined()
   })
 })
@@ -68,10 +76,24 @@ describe('decoding', () => {
     for (let y = 0; y < 6; y++) for (let x = 0; x < 6; x++) corner.set([250, 20, 20], (y * 32 + x) * 3)
     const upright = sharp(corner, { raw: { width: 32, height: 16, channels: 3 } })
     // libvips mirrors before it turns.
-    const undo: readonly ((image: sharp.Sharp) => sharp.Sharp)[] = [(i) => i, (i) => i.flop(), (i) => i.rotate(180), (i) => i.flip(), (i) => i.flop().rotate(270), (i) => i.rotate(270), (i) => i.flop().rotate(90), (i) => i.rotate(90)]
+    const undo: readonly ((image: Sharp) => Sharp)[] = [
+      (i) => i,
+      (i) => i.flop(),
+      (i) => i.rotate(180),
+      (i) => i.flip(),
+      (i) => i.flop().rotate(270),
+      (i) => i.rotate(270),
+      (i) => i.flop().rotate(90),
+      (i) => i.rotate(90),
+    ]
     for (const [index, work] of undo.entries()) {
-      const stored = await work(sharp(await upright.clone().png().toBuffer())).png().toBuffer()
-      const tagged = await sharp(stored).withMetadata({ orientation: index + 1 }).jpeg({ quality: 100, chromaSubsampling: '4:4:4' }).toBuffer()
+      const stored = await work(sharp(await upright.clone().png().toBuffer()))
+        .png()
+        .toBuffer()
+      const tagged = await sharp(stored)
+        .withMetadata({ orientation: index + 1 })
+        .jpeg({ quality: 100, chromaSubsampling: '4:4:4' })
+        .toBuffer()
       const { source } = await decodePicture(tagged, 'x.jpg')
       expect(source.size).toEqual({ width: 32, height: 16 })
       expect(source.pixels[0]).toBeGreaterThan(200)
@@ -90,7 +112,9 @@ describe('decoding', () => {
     expect(source.pixels.length).toBe(source.size.width * source.size.height * 3)
   })
   it('lays transparency on white', async () => {
-    const clear = await sharp({ create: { width: 4, height: 4, channels: 4, background: { r: 10, g: 20, b: 30, alpha: 0 } } }).png().toBuffer()
+    const clear = await sharp({ create: { width: 4, height: 4, channels: 4, background: { r: 10, g: 20, b: 30, alpha: 0 } } })
+      .png()
+      .toBuffer()
     expect([...(await decodePicture(clear, 'x.png')).source.pixels].every((code) => code === 255)).toBe(true)
   })
   it.each([
@@ -140,7 +164,11 @@ describe('a delivered JPEG, read by other libraries', () => {
 })
 
 describe('EXIF of a delivered picture', () => {
-  it.each([['nothing', Buffer.alloc(0)], ['noise', Buffer.from('MM\0*\0\0\xff\xff rubbish', 'latin1')], ['no TIFF', Buffer.from('Exif\0\0XX')]])('is dropped when it is %s', (_, exif) => {
+  it.each([
+    ['nothing', Buffer.alloc(0)],
+    ['noise', Buffer.from('MM\0*\0\0\xff\xff rubbish', 'latin1')],
+    ['no TIFF', Buffer.from('Exif\0\0XX')],
+  ])('is dropped when it is %s', (_, exif) => {
     expect(uprightExif(exif, 10, 10)).toBeUndefined()
   })
   it('does not touch the block it was given', async () => {
@@ -159,10 +187,27 @@ describe('roots', () => {
   symlinkSync(join(root, 'inside'), join(root, 'way-in'))
   const roots = new Roots([root, join(root, 'not-there')])
 
-  it.each([[root], [join(root, 'inside')], [join(root, 'new', 'deeper', 'file.jpg')], [join(root, 'way-in', 'x')], [`${root}/inside/../inside/x`]])('allow %s', (path) => {
+  it.each([
+    [root],
+    [join(root, 'inside')],
+    [join(root, 'new', 'deeper', 'file.jpg')],
+    [join(root, 'way-in', 'x')],
+    [`${root}/inside/../inside/x`],
+  ])('allow %s', (path) => {
     expect(roots.allows(path)).toBe(true)
   })
-  it.each([['/etc/passwd'], [outside], [join(root, 'way-out')], [join(root, 'way-out', 'x', 'y')], [`${root}/../x`], [`${root}-beside`], ['relative/path'], [''], [`${root}/a\0b`], [`${root}/inside/../../../../etc`]])('refuse %s', (path) => {
+  it.each([
+    ['/etc/passwd'],
+    [outside],
+    [join(root, 'way-out')],
+    [join(root, 'way-out', 'x', 'y')],
+    [`${root}/../x`],
+    [`${root}-beside`],
+    ['relative/path'],
+    [''],
+    [`${root}/a\0b`],
+    [`${root}/inside/../../../../etc`],
+  ])('refuse %s', (path) => {
     expect(() => roots.check(path)).toThrow(AppError)
   })
   it('give back where a link really leads', () => expect(roots.check(join(root, 'way-in', 'x'))).toBe(join(root, 'inside', 'x')))
@@ -172,12 +217,23 @@ describe('scanning an intake', () => {
   const intake = folder()
   mkdirSync(join(intake, 'b', 'deep'), { recursive: true })
   mkdirSync(join(intake, '.hidden'))
-  for (const name of ['p10.jpg', 'p2.JPG', 'p1.tiff', 'notes.txt', '.dot.jpg', 'b/x.png', 'b/deep/y.webp', '.hidden/z.jpg']) writeFileSync(join(intake, name), 'x')
+  for (const name of ['p10.jpg', 'p2.JPG', 'p1.tiff', 'notes.txt', '.dot.jpg', 'b/x.png', 'b/deep/y.webp', '.hidden/z.jpg'])
+    writeFileSync(join(intake, name), 'x')
   symlinkSync(join(intake, 'p1.tiff'), join(intake, 'link.jpg'))
 
   it('finds pictures by name in natural order, passing over hidden files and links', async () => {
-    expect((await scanIntake({ folder: intake, subfolders: false })).map((picture) => picture.relativePath)).toEqual(['p1.tiff', 'p2.JPG', 'p10.jpg'])
-    expect((await scanIntake({ folder: intake, subfolders: true })).map((picture) => picture.relativePath)).toEqual(['b/deep/y.webp', 'b/x.png', 'p1.tiff', 'p2.JPG', 'p10.jpg'])
+    expect((await scanIntake({ folder: intake, subfolders: false })).map((picture) => picture.relativePath)).toEqual([
+      'p1.tiff',
+      'p2.JPG',
+      'p10.jpg',
+    ])
+    expect((await scanIntake({ folder: intake, subfolders: true })).map((picture) => picture.relativePath)).toEqual([
+      'b/deep/y.webp',
+      'b/x.png',
+      'p1.tiff',
+      'p2.JPG',
+      'p10.jpg',
+    ])
   })
   it.each([
     [join(intake, 'gone'), 'folderMissing'],

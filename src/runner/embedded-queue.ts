@@ -1,8 +1,10 @@
+import { rmSync } from 'node:fs'
 import type { ErrorReport } from '@/core/errors'
 import type { Database } from '@/db/database'
 import { trimEvents } from '@/db/events'
 import * as queue from '@/db/queue'
-import { advanceRun, listRuns } from '@/db/runs'
+import { advanceRun, listRuns, resultsOf, type StoredItem } from '@/db/runs'
+import { temporaryKey, temporaryPath } from '@/pictures/place'
 import { isMendable } from './messages'
 import type { WorkQueue } from './queue'
 
@@ -60,6 +62,7 @@ export class EmbeddedQueue implements WorkQueue {
     const others = queue.otherRunners(this.db, this.id)
     const dead = others.filter((runner) => !isAlive(runner.processId)).map((runner) => runner.id)
     for (const item of queue.lostItems(this.db, now, dead)) {
+      this.removeUnfinished(item)
       if (item.interruptions + 1 < mostInterruptions) queue.returnItem(this.db, item, 'interruptions')
       else {
         const error: ErrorReport = { code: 'workerCrashed', details: { path: item.sourcePath, reason: 'the runner ended each time' } }
@@ -67,6 +70,11 @@ export class EmbeddedQueue implements WorkQueue {
       }
     }
     queue.forgetRunners(this.db, now - forgetAfterMs)
+  }
+
+  /** A killed worker may have left a part of a file under its temporary name. */
+  private removeUnfinished({ id, runId }: StoredItem): void {
+    for (const { targetPath } of resultsOf(this.db, id)) rmSync(temporaryPath(targetPath, temporaryKey(runId, id)), { force: true })
   }
 
   private retryPaused(now: number): void {

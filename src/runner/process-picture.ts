@@ -10,7 +10,7 @@ import { deliverySteps } from '@/macro/delivery-steps'
 import type { Step } from '@/macro/step'
 import { type DecodedPicture, decodePicture } from '@/pictures/decode'
 import { encodeJpeg } from '@/pictures/encode'
-import { placeFile, sha256 } from '@/pictures/place'
+import { placeFile, sha256, temporaryKey } from '@/pictures/place'
 import type { PictureDelivery, PictureJob, PictureOutcome } from './messages'
 
 /**
@@ -61,7 +61,7 @@ async function deliver(
   const pixels = renderEncoded(kernels, planRender(source, steps, 'full'), { space: 'srgb', channels: 3, dither: true })
   const size = finalSize(steps, source.size)
   const file = await encode(pixels, size, target.delivery, picture)
-  await placeFile(file, target.delivery.folder, target.path, `${job.runId}-${job.itemId}`)
+  await placeFile(file, target.delivery.folder, target.path, temporaryKey(job.runId, job.itemId))
   const constants = steps.map(({ stepId, operation, constants }) => ({ stepId, operation, constants }))
   return { resultId: target.resultId, targetPath: target.path, sizeBytes: file.length, hash: sha256(file), ...size, constants }
 }

@@ -41,7 +41,9 @@ describe('colour conversions agree with colorjs.io to 1e-5', () => {
     )
   })
   it('linear working space to OKLab', () => {
-    fc.assert(fc.property(anyColour, (rgb) => near(workingToOklab(rgb), new Color('rec2020-linear', rgb).to('oklab').coords as number[], 1e-5)))
+    fc.assert(
+      fc.property(anyColour, (rgb) => near(workingToOklab(rgb), new Color('rec2020-linear', rgb).to('oklab').coords as number[], 1e-5)),
+    )
   })
   it('8-bit sRGB to CIELAB under D50', () => {
     fc.assert(
@@ -74,10 +76,12 @@ describe('every matrix stands beside its inverse', () => {
 
 describe('transfer functions', () => {
   it.each(Object.values(colourSpaces))('$name comes back from a round trip, below 0 and above 1 too', ({ transfer }) => {
-    for (const value of [-0.5, -0.002, 0, 0.001, 0.0031308, 0.04045, 0.18, 0.5, 1, 1.7]) expect(transfer.encode(transfer.decode(value))).toBeCloseTo(value, 6)
+    for (const value of [-0.5, -0.002, 0, 0.001, 0.0031308, 0.04045, 0.18, 0.5, 1, 1.7])
+      expect(transfer.encode(transfer.decode(value))).toBeCloseTo(value, 6)
   })
   it('sRGB as an ICC curve is the same function', () => {
-    for (let code = 0; code < 256; code++) expect(evaluateCurve(srgbCurve, code / 255)).toBeCloseTo(colourSpaces.srgb.transfer.decode(code / 255), 12)
+    for (let code = 0; code < 256; code++)
+      expect(evaluateCurve(srgbCurve, code / 255)).toBeCloseTo(colourSpaces.srgb.transfer.decode(code / 255), 12)
   })
   it('tables are interpolated and their ends held', () => {
     const curve = { kind: 'table', values: [0, 0.25, 1] } as const

@@ -46,7 +46,9 @@ const published: readonly (readonly number[])[] = [
 
 describe('CIEDE2000', () => {
   it.each(published)('is %s %s %s against %s %s %s: %s (Sharma 2005)', (l1, a1, b1, l2, a2, b2, expected) => {
-    expect(Math.abs(deltaE00([l1, a1, b1] as [number, number, number], [l2, a2, b2] as [number, number, number]) - (expected ?? 0))).toBeLessThan(1e-4)
+    expect(
+      Math.abs(deltaE00([l1, a1, b1] as [number, number, number], [l2, a2, b2] as [number, number, number]) - (expected ?? 0)),
+    ).toBeLessThan(1e-4)
   })
   it('agrees with colorjs.io on any pair, and is symmetric', () => {
     const hundredths = (min: number) => fc.integer({ min: min * 100, max: 10_000 }).map((value) => value / 100)

@@ -29,7 +29,7 @@ export function Readout({ pictures, place }: { pictures: StagePictures; place: P
     const lab = srgb8ToLab(now)
     const wasLab = was && srgb8ToLab(was)
     return (
-      <output className={styles.readout}>
+      <div className={styles.readout}>
         <span>
           RGB {was ? `${triple(was)} → ` : ''}
           {triple(now)}
@@ -39,18 +39,18 @@ export function Readout({ pictures, place }: { pictures: StagePictures; place: P
           {triple(lab)}
         </span>
         {wasLab && <span>ΔE {deltaE00(wasLab, lab).toFixed(1)}</span>}
-      </output>
+      </div>
     )
   }
-  if (!after) return <output className={styles.readout} />
+  if (!after) return <div className={styles.readout} />
   return (
-    <output className={styles.readout}>
+    <div className={styles.readout}>
       <span>{formatSize(after.fullSize)}</span>
       <span>
         clipped: <Clipped name="dark" percent={after.clipped.shadowsPercent} />{' '}
         <Clipped name="bright" percent={after.clipped.highlightsPercent} />
       </span>
-    </output>
+    </div>
   )
 }
 

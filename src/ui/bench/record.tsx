@@ -54,7 +54,7 @@ export function RecordBar(): ReactNode {
     if (next !== document.recording) commit({ type: 'recording', before: document.recording, after: next })
   }
   return createPortal(
-    <div className={styles.recordBar} role="status">
+    <div className={styles.recordBar} role="status" aria-label="Recording">
       <span className={styles.lamp} aria-hidden="true" />
       Recording into
       <input

@@ -6,6 +6,7 @@ import { type ReactNode, useState } from 'react'
 import { post, thumbnailUrl } from '../api/client'
 import { useFolder } from '../api/queries'
 import { FolderBrowser } from '../controls/folder-browser'
+import { SmallPicture } from '../controls/small-picture'
 import styles from './samples.module.css'
 import { useBench } from './store'
 
@@ -36,8 +37,7 @@ export function Samples(): ReactNode {
               aria-pressed={path === sample?.path}
               onClick={() => lay(path)}
             >
-              {/* biome-ignore lint/performance/noImgElement: served by our own thumbnail route */}
-              <img src={thumbnailUrl(path, 160)} alt="" loading="lazy" width={68} height={52} />
+              <SmallPicture src={thumbnailUrl(path, 160)} />
             </button>
           </li>
         ))}

@@ -178,11 +178,12 @@ function StageGreys(): ReactNode {
         <button
           key={grey}
           type="button"
-          style={{ background: grey }}
           aria-label={`Grey ${index + 1} of ${stageGreys.length}`}
           aria-pressed={index === stageGrey}
           onClick={() => setStageGrey(index)}
-        />
+        >
+          <span style={{ background: grey }} />
+        </button>
       ))}
     </fieldset>
   )

@@ -19,6 +19,9 @@ const nothing: StagePictures = { after: null, before: null, beads: new Map() }
 /** How long the wire waits for further edits before its small pictures are made anew. */
 const beadDelayMs = 120
 
+/** Answers for a picture that was taken off the bench meanwhile are late. */
+const isOnBench = (path: string): boolean => useBench.getState().sample?.path === path
+
 const isShape = (operationId: string): boolean => findOperation(operationId)?.group === 'geometry'
 
 /** Keeps the stage's pictures and the beads in step with the bench. One worker for the life of the page. */
@@ -32,13 +35,14 @@ export function useStagePictures(room: Size): StagePictures {
 
   useEffect(() => {
     const made = new BenchClient({
-      opened: ({ path, fullSize, facts }) => set({ sample: { path, fullSize, facts, error: null } }),
+      opened: ({ path, fullSize, facts }) => isOnBench(path) && set({ sample: { path, fullSize, facts, error: null } }),
       failed: ({ path, sentence }) => {
+        if (!isOnBench(path)) return
         setPictures(nothing)
         set({ sample: { path, fullSize: null, facts: null, error: sentence } })
       },
       rendered: (lane, view) => {
-        if (view.path === useBench.getState().sample?.path) setPictures((before) => ({ ...before, [lane]: view }))
+        if (isOnBench(view.path)) setPictures((before) => ({ ...before, [lane]: view }))
       },
       beads: (list) => setPictures((before) => ({ ...before, beads: new Map(list.map((picture) => [picture.stepId, picture])) })),
     })

@@ -7,6 +7,7 @@ import { counted } from '@/core/format'
 import { thumbnailUrl } from '../api/client'
 import { useFolder } from '../api/queries'
 import styles from './folder-browser.module.css'
+import { SmallPicture } from './small-picture'
 
 interface Props {
   title: string
@@ -45,7 +46,7 @@ export function FolderBrowser({ title, wants, open, start, onClose, onChoose }: 
           size="small"
           icon={<ArrowUpOutlined />}
           aria-label="One folder up"
-          disabled={atRoots}
+          disabled={atRoots || !data}
           onClick={() => setPath(data?.parent ?? undefined)}
         />
         <code>{path ?? 'Folders that Copper Loop may use'}</code>
@@ -72,8 +73,7 @@ export function FolderBrowser({ title, wants, open, start, onClose, onChoose }: 
                 disabled={wants === 'folder'}
                 onClick={() => onChoose(picture.path)}
               >
-                {/* biome-ignore lint/performance/noImgElement: served by our own thumbnail route */}
-                <img src={thumbnailUrl(picture.path, 160)} alt={picture.name} loading="lazy" />
+                <SmallPicture src={thumbnailUrl(picture.path, 160)} alt={picture.name} />
               </button>
             ))}
           </div>

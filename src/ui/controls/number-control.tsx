@@ -1,7 +1,7 @@
 'use client'
 
 import { InputNumber, Slider, Tooltip } from 'antd'
-import { type ReactNode, type SyntheticEvent, useId } from 'react'
+import { type ReactNode, type SyntheticEvent, useId, useMemo } from 'react'
 import { shortNumber } from '@/core/format'
 import type { NumberSetting } from '@/operations'
 import styles from './controls.module.css'
@@ -29,6 +29,8 @@ const fromSlider = (position: number, s: NumberSetting): number =>
 /** Slider and number field for one setting. Double-click on the name takes the default. */
 export function NumberControl({ setting, value, onDraft, onCommit }: Props): ReactNode {
   const id = useId()
+  // A new formatter would make the field forget what is being typed: it must stay the same from render to render.
+  const format = useMemo(() => formatterFor(setting), [setting])
   const range = setting.logarithmic ? { min: 0, max: sliderSteps, step: 1 } : { min: setting.min, max: setting.max, step: setting.step }
   return (
     <div className={styles.number}>
@@ -48,8 +50,8 @@ export function NumberControl({ setting, value, onDraft, onCommit }: Props): Rea
         step={setting.step}
         value={value}
         suffix={setting.unit || undefined}
-        formatter={(shown, info) => (info.userTyping ? info.input : shortNumber(Number(shown ?? 0), decimals(setting.step)))}
-        parser={(text) => readNumber(text ?? '')}
+        formatter={format}
+        parser={parse}
         onStep={(next) => onCommit(snap(Number(next), setting))}
         onPressEnter={commitField}
         onBlur={commitField}
@@ -74,6 +76,13 @@ export function NumberControl({ setting, value, onDraft, onCommit }: Props): Rea
     if (Number.isFinite(typed) && snap(typed, setting) !== value) onCommit(snap(typed, setting))
   }
 }
+
+const parse = (text: string | undefined): number => readNumber(text ?? '')
+
+const formatterFor =
+  (setting: NumberSetting) =>
+  (shown: number | string | undefined, info: { userTyping: boolean; input: string }): string =>
+    info.userTyping ? info.input : shortNumber(Number(shown ?? 0), decimals(setting.step))
 
 /** Reads a number as people type it: with a true minus sign or a decimal comma. Empty is not a number. */
 const readNumber = (text: string): number => (text.trim() === '' ? Number.NaN : Number(text.replace('−', '-').replace(',', '.')))

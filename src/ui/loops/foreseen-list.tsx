@@ -7,6 +7,7 @@ import { counted } from '@/core/format'
 import type { ForeseenPicture } from '@/server/foresee'
 import type { Preflight } from '@/server/preflight'
 import { thumbnailUrl } from '../api/client'
+import { SmallPicture } from '../controls/small-picture'
 import { Problems } from './loop-page'
 import styles from './loops.module.css'
 
@@ -38,7 +39,8 @@ export function ForeseenList({ check, checking }: { check: Preflight | undefined
         )}
       </div>
       <Problems list={check?.problems.filter((problem) => problem.place === 'pictures') ?? []} />
-      <div ref={scroller} className={styles.foreseenScroll}>
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard */}
+      <section ref={scroller} className={styles.foreseenScroll} aria-label="Pictures in the order of the run" tabIndex={0}>
         <ul style={{ height: virtual.getTotalSize() }}>
           {virtual.getVirtualItems().map((item) => {
             const row = rows[item.index]
@@ -46,7 +48,7 @@ export function ForeseenList({ check, checking }: { check: Preflight | undefined
           })}
         </ul>
         {check && rows.length === 0 && <p className={styles.nothing}>Nothing yet: choose a folder with pictures on the left.</p>}
-      </div>
+      </section>
     </section>
   )
 }
@@ -64,8 +66,7 @@ function ForeseenRow({ row, top }: { row: ForeseenPicture; top: number }): React
           ✕
         </span>
       ) : (
-        // biome-ignore lint/performance/noImgElement: served by our own thumbnail route
-        <img src={thumbnailUrl(row.sourcePath, 160)} alt="" loading="lazy" />
+        <SmallPicture src={thumbnailUrl(row.sourcePath, 160)} />
       )}
       <div className={styles.foreseenNames}>
         <div>

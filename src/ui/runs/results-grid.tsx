@@ -6,6 +6,7 @@ import { type ReactNode, useEffect, useRef, useState } from 'react'
 import { formatBytes } from '@/core/format'
 import type { RunResultRow } from '@/server/runs'
 import { resultUrl, thumbnailUrl } from '../api/client'
+import { SmallPicture } from '../controls/small-picture'
 import styles from './runs.module.css'
 import { itemMarks } from './words'
 
@@ -71,13 +72,11 @@ function ResultCell({ result, onView }: { result: RunResultRow; onView(resultId:
         aria-label={`${name}, ${mark.word}`}
       >
         {delivered ? (
-          // biome-ignore lint/performance/noImgElement: served by our own thumbnail route
-          <img src={resultUrl(delivered.id, 320)} alt="" loading="lazy" />
+          <SmallPicture src={resultUrl(delivered.id, 320)} />
         ) : result.state === 'failed' ? (
           <span aria-hidden="true">✕</span>
         ) : (
-          // biome-ignore lint/performance/noImgElement: served by our own thumbnail route
-          <img src={thumbnailUrl(result.sourcePath, 160)} alt="" loading="lazy" className={styles.notYet} />
+          <SmallPicture src={thumbnailUrl(result.sourcePath, 160)} className={styles.notYet} />
         )}
       </button>
       <div className={styles.cellName} title={result.error ?? name}>

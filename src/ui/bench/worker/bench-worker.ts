@@ -46,6 +46,7 @@ function session(path: string): Promise<PictureSession> {
 
 async function handle(message: ToBenchWorker): Promise<void> {
   const path = message.type === 'render' ? message.request.path : message.path
+  const id = message.type === 'open' ? null : message.type === 'render' ? message.request.id : message.id
   try {
     const picture = await session(path)
     if (message.type === 'render') {
@@ -57,7 +58,7 @@ async function handle(message: ToBenchWorker): Promise<void> {
   } catch (error) {
     sessions.delete(path)
     const report = reportOf(error)
-    post({ type: 'failed', path, report, sentence: new AppError(report.code, report.details).message })
+    post({ type: 'failed', id, path, report, sentence: new AppError(report.code, report.details).message })
   }
 }
 

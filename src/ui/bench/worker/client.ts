@@ -64,10 +64,7 @@ export class BenchClient {
         this.listeners.opened(message)
         return
       case 'failed':
-        // The answer to whatever was under way: nothing of it will come any more.
-        this.busy.clear()
-        this.waiting.clear()
-        this.laneOf.clear()
+        if (message.id !== null) this.settle(message.id)
         this.listeners.failed(message)
         return
       case 'rendered': {

@@ -53,7 +53,8 @@ export type ToBenchWorker =
 
 export type FromBenchWorker =
   | { readonly type: 'opened'; readonly path: string; readonly fullSize: Size; readonly facts: PictureFacts }
-  | { readonly type: 'failed'; readonly path: string; readonly report: ErrorReport; readonly sentence: string }
+  /** `id`: of the render or the beads that failed; null for a picture that can't be opened. */
+  | { readonly type: 'failed'; readonly id: number | null; readonly path: string; readonly report: ErrorReport; readonly sentence: string }
   | { readonly type: 'rendered'; readonly view: RenderedView }
   /** The source first, then one picture a step. */
   | { readonly type: 'beads'; readonly id: number; readonly path: string; readonly pictures: readonly BeadPicture[] }

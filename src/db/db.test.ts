@@ -1,0 +1,180 @@
+import { mkdtempSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { beforeEach, describe, expect, it } from 'vitest'
+import { extendBench, placeOnBench, readBench } from './bench'
+import { type Database, openDatabase } from './database'
+import { addEvent, eventsAfter, lastEventId } from './events'
+import { binLoop, findLoop, listLoops, saveLoop } from './loops'
+import { addRevision, binMacro, findMacro, insertMacro, listMacros, renameMacro } from './macros'
+import { beat, claimItem, exhaustedRuns, finishItem, lastBeat, lostItems, renewLeases, returnItem } from './queue'
+import { advanceRun, type FrozenItem, findRun, insertRun, listItems, recentFinishTimes, runTotals } from './runs'
+import { readSetting, writeSetting } from './settings'
+
+let db: Database
+let folder: string
+beforeEach(() => {
+  folder = mkdtempSync(join(tmpdir(), 'copper-loop-db-'))
+  db = openDatabase(folder)
+})
+
+const item = (n: number, outcome?: FrozenItem['outcome']): FrozenItem => ({
+  sourcePath: `/in/${n}.jpg`,
+  relativePath: `${n}.jpg`,
+  sizeBytes: n,
+  modifiedMs: n,
+  targets: [{ deliveryId: 'web', path: `/out/${n}.jpg` }],
+  outcome,
+})
+const newRun = (id: string, items: readonly FrozenItem[], now = 1): void =>
+  insertRun(db, { id, loopId: 'loop', loopName: 'Loop', macros: [], deliveries: [] }, items, now)
+const done = { state: 'done', milliseconds: 5, delivered: [] } as const
+
+describe('opening', () => {
+  it('again finds what was written', () => {
+    writeSetting(db, 'roots', ['/a'])
+    writeSetting(db, 'roots', ['/b'])
+    db.$client.close()
+    expect(readSetting(openDatabase(folder), 'roots')).toEqual(['/b'])
+  })
+})
+
+describe('macros', () => {
+  it('gain revisions that never change', () => {
+    insertMacro(db, { id: 'm', name: 'One', notes: '', tags: ['x'], steps: [{ first: true }] }, 1)
+    expect(addRevision(db, 'm', [{ second: true }], 2)).toBe(2)
+    expect(findMacro(db, 'm')).toMatchObject({ revision: 2, steps: [{ second: true }], updatedAt: 2 })
+    expect(findMacro(db, 'm', 1)).toMatchObject({ revision: 1, steps: [{ first: true }] })
+    expect(findMacro(db, 'm', 3)).toBeUndefined()
+    renameMacro(db, 'm', 'Two', 3)
+    expect(listMacros(db).map((macro) => [macro.name, macro.revision])).toEqual([['Two', 2]])
+  })
+  it('in the bin are not found, and come back', () => {
+    insertMacro(db, { id: 'm', name: 'One', notes: '', tags: [], steps: [] }, 1)
+    binMacro(db, 'm', 5)
+    expect(findMacro(db, 'm')).toBeUndefined()
+    expect(listMacros(db)).toEqual([])
+    binMacro(db, 'm', null)
+    expect(findMacro(db, 'm')?.name).toBe('One')
+  })
+})
+
+describe('loops', () => {
+  it('are stored whole, changed, and binned', () => {
+    const loop = {
+      id: 'l',
+      name: 'A',
+      intake: { folder: '/in', subfolders: true },
+      macros: [{ macroId: 'm', revision: null }],
+      deliveries: [],
+    }
+    saveLoop(db, loop, 1)
+    expect(findLoop(db, 'l')).toEqual(loop)
+    saveLoop(db, { ...loop, name: 'B' }, 2)
+    expect(listLoops(db).map((each) => each.name)).toEqual(['B'])
+    binLoop(db, 'l', 3)
+    expect(findLoop(db, 'l')).toBeUndefined()
+  })
+})
+
+describe('the bench', () => {
+  it('keeps every change, and the undone ones until something new is made', () => {
+    expect(extendBench(db, { from: 0, expectedCursor: 0, added: ['a', 'b', 'c'], cursor: 3 })).toBe(true)
+    expect(extendBench(db, { from: 3, expectedCursor: 3, added: [], cursor: 1 })).toBe(true)
+    expect(readBench(db)).toMatchObject({ changes: ['a', 'b', 'c'], cursor: 1 })
+    expect(extendBench(db, { from: 1, expectedCursor: 1, added: ['d'], cursor: 2 })).toBe(true)
+    expect(readBench(db)).toMatchObject({ changes: ['a', 'd'], cursor: 2 })
+  })
+  it('refuses a window that does not know the latest', () => {
+    extendBench(db, { from: 0, expectedCursor: 0, added: ['a'], cursor: 1 })
+    expect(extendBench(db, { from: 0, expectedCursor: 0, added: ['b'], cursor: 1 })).toBe(false)
+    expect(readBench(db).changes).toEqual(['a'])
+  })
+  it('remembers what lies on it', () => {
+    placeOnBench(db, { samplePath: '/a.jpg' })
+    placeOnBench(db, { macroId: 'm' })
+    expect(readBench(db)).toMatchObject({ samplePath: '/a.jpg', macroId: 'm', cursor: 0 })
+  })
+})
+
+describe('claiming', () => {
+  it('goes through runs and pictures in order, each once', () => {
+    newRun('r1', [item(1), item(2, { state: 'skipped' })])
+    newRun('r2', [item(3)])
+    const order = [claimItem(db, 'me', 10, 100), claimItem(db, 'you', 10, 100), claimItem(db, 'me', 10, 100)]
+    expect(order.map((claim) => claim?.item.sourcePath)).toEqual(['/in/1.jpg', '/in/3.jpg', undefined])
+    expect(order[0]?.results.map((result) => result.targetPath)).toEqual(['/out/1.jpg'])
+    expect(findRun(db, 'r1')).toMatchObject({ state: 'running', startedAt: 10 })
+  })
+  it('passes over runs that are paused or stopped', () => {
+    newRun('r1', [item(1)])
+    newRun('r2', [item(2)])
+    advanceRun(db, 'r1', 'faulted', 2, { code: 'diskFull', details: { path: '/out' } })
+    expect(claimItem(db, 'me', 3, 100)?.item.runId).toBe('r2')
+    expect(advanceRun(db, 'r1', 'goOn', 4)).toBe('waiting')
+    expect(findRun(db, 'r1')?.reason).toBeNull()
+  })
+  it('fences: an answer to a claim that was taken back changes nothing', () => {
+    newRun('r1', [item(1)])
+    const first = claimItem(db, 'me', 1, 10)
+    if (!first) throw new Error('nothing to claim')
+    returnItem(db, first.item, 'interruptions')
+    const second = claimItem(db, 'you', 20, 10)
+    expect(second?.item.token).toBe(first.item.token + 1)
+    expect(finishItem(db, first.item, done, 30)).toBe(false)
+    expect(second && finishItem(db, second.item, done, 31)).toBe(true)
+    expect(second && finishItem(db, second.item, done, 32)).toBe(false)
+    expect(listItems(db, 'r1')[0]).toMatchObject({ state: 'done', finishedAt: 31, interruptions: 1, crashes: 0 })
+  })
+  it('finds pictures whose holder is gone: by lease, or by name', () => {
+    newRun('r1', [item(1), item(2)])
+    claimItem(db, 'silent', 0, 10)
+    claimItem(db, 'alive', 0, 10)
+    renewLeases(db, 'alive', 1000)
+    expect(lostItems(db, 5, []).length).toBe(0)
+    expect(lostItems(db, 11, []).map((lost) => lost.owner)).toEqual(['silent'])
+    expect(lostItems(db, 5, ['alive']).map((lost) => lost.owner)).toEqual(['alive'])
+  })
+})
+
+describe('a run', () => {
+  it('counts, ends when nothing is left, and its stop leaves out what waits', () => {
+    newRun('r1', [item(1), item(2), item(3, { state: 'failed', error: { code: 'fileEmpty', details: { path: 'x' } } })])
+    expect(runTotals(db, 'r1')).toEqual({ waiting: 2, working: 0, done: 0, failed: 1, skipped: 0 })
+    const claim = claimItem(db, 'me', 1, 10)
+    expect(exhaustedRuns(db)).toEqual([])
+    expect(advanceRun(db, 'r1', 'stop', 5)).toBe('stopped')
+    expect(claim && finishItem(db, claim.item, done, 6)).toBe(true)
+    expect(runTotals(db, 'r1')).toEqual({ waiting: 0, working: 0, done: 1, failed: 1, skipped: 1 })
+    expect(advanceRun(db, 'r1', 'goOn', 7)).toBeUndefined()
+    newRun('r2', [item(4, { state: 'skipped' })])
+    expect(exhaustedRuns(db).map((run) => run.id)).toEqual(['r2'])
+    expect(findRun(db, 'r2')?.number).toBe(2)
+  })
+  it('gives its newest finish times first', () => {
+    newRun('r1', [item(1), item(2), item(3)])
+    for (const at of [10, 20, 30]) {
+      const claim = claimItem(db, 'me', at, 10)
+      if (claim) finishItem(db, claim.item, done, at)
+    }
+    expect(recentFinishTimes(db, 'r1', 2)).toEqual([30, 20])
+  })
+})
+
+describe('signs of life', () => {
+  it('events tell which runs changed since', () => {
+    const start = lastEventId(db)
+    addEvent(db, 'r1', 1)
+    addEvent(db, 'r2', 2)
+    addEvent(db, 'r1', 3)
+    const { lastId, runIds } = eventsAfter(db, start)
+    expect([...runIds].sort()).toEqual(['r1', 'r2'])
+    expect(eventsAfter(db, lastId)).toEqual({ lastId, runIds: [] })
+  })
+  it('the last beat of any runner counts', () => {
+    expect(lastBeat(db)).toBe(0)
+    beat(db, { id: 'a', processId: 1 }, 100)
+    beat(db, { id: 'a', processId: 1 }, 300)
+    expect(lastBeat(db)).toBe(300)
+  })
+})

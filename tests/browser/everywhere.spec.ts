@@ -1,0 +1,69 @@
+import AxeBuilder from '@axe-core/playwright'
+import { expect, test } from '@playwright/test'
+import { layVase, settled } from './bench'
+
+const places = ['/bench', '/macros', '/loops', '/loops/demo-shop', '/runs'] as const
+
+for (const scheme of ['light', 'dark'] as const)
+  for (const place of places)
+    test(`${place} in ${scheme}: no violations of WCAG 2.2 AA that axe finds, and nothing wrong in the console`, async ({ page }) => {
+      const complaints: string[] = []
+      page.on('console', (message) => message.type() === 'error' && complaints.push(message.text()))
+      page.on('pageerror', (error) => complaints.push(error.message))
+      await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' })
+      await layVase(page)
+      await page.goto(place)
+      await expect(page.getByRole('navigation', { name: 'Places' })).toBeVisible()
+      if (place === '/bench') await settled(page)
+      await page.waitForTimeout(600)
+      const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']).analyze()
+      expect(violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html.slice(0, 160)).join(' | ')}`)).toEqual([])
+      expect(complaints).toEqual([])
+    })
+
+test('nothing is cut off at 1024 × 700', async ({ page }) => {
+  await page.setViewportSize({ width: 1024, height: 700 })
+  for (const place of places) {
+    await page.goto(place)
+    await page.waitForTimeout(400)
+    const overflow = await page.evaluate(() => [
+      document.documentElement.scrollWidth - innerWidth,
+      document.documentElement.scrollHeight - innerHeight,
+    ])
+    expect(overflow).toEqual([0, 0])
+  }
+})
+
+test('a macro goes out as a file and comes back; a broken one is refused with the place', async ({ page }) => {
+  await page.goto('/macros')
+  const downloading = page.waitForEvent('download')
+  await page.getByRole('link', { name: 'Save Shop listing as a file' }).click()
+  const download = await downloading
+  expect(download.suggestedFilename()).toBe('Shop listing.macro.json')
+  const text = (await (await import('node:fs/promises')).readFile(await download.path())).toString()
+  const upload = page.locator('input[type=file]')
+  await upload.setInputFiles({
+    name: 'back.macro.json',
+    mimeType: 'application/json',
+    buffer: Buffer.from(text.replace('"Shop listing"', '"Came back"')),
+  })
+  await expect(page.getByRole('heading', { name: 'Came back' })).toBeVisible()
+  await upload.setInputFiles({
+    name: 'broken.macro.json',
+    mimeType: 'application/json',
+    buffer: Buffer.from(text.replace('"radiusPx": 0.7', '"radiusPx": 700')),
+  })
+  await expect(
+    page.getByText(/broken.macro.json: The macro can't be used: steps\[5\]\.settings\.radiusPx must be at most 50/),
+  ).toBeVisible()
+})
+
+test('only this machine is answered: foreign hosts and cross-site posts are refused', async ({ request }) => {
+  expect((await request.get('/api/status', { headers: { Host: 'evil.example' } })).status()).toBe(403)
+  expect((await request.post('/api/loops/demo-shop/run', { headers: { Origin: 'http://evil.example' } })).status()).toBe(403)
+  expect((await request.post('/api/bench/place', { data: 'x', headers: { 'Sec-Fetch-Site': 'cross-site' } })).status()).toBe(403)
+  for (const path of ['/etc/passwd', '../../etc/passwd', '/proc/self/environ']) {
+    const answer = await request.get(`/api/pictures/pixels?path=${encodeURIComponent(path)}`)
+    expect([answer.status(), (await answer.json()).code]).toEqual([403, 'outsideRoots'])
+  }
+})
