@@ -4,7 +4,7 @@ import type { InterleavedSource, PixelColour } from '@/core/picture'
 
 export const srgbColour: PixelColour = { curves: [srgbCurve, srgbCurve, srgbCurve], toWorking: rgbToRgb(colourSpaces.srgb, workingSpace) }
 
-/** A generator that gives the same numbers every time (Numerical Recipes' linear congruential one). 0–1. */
+/** A generator that gives the same numbers every time, a linear congruential one (constants from memory). 0–1. */
 export function seeded(seed: number): () => number {
   let state = seed >>> 0
   return () => {

@@ -20,7 +20,7 @@ import {
   undo,
 } from './history'
 import type { Macro } from './macro'
-import { addStep, editStep, keepSteps, keptSteps, layMacro, moveStep, removeStep, startRecording, stopRecording } from './recorder'
+import { addStep, editStep, endRecording, keepSteps, keptSteps, layMacro, moveStep, removeStep, startRecording } from './recorder'
 import { newStep, readSteps, stepSetting } from './step'
 
 const macro: Macro = {
@@ -139,7 +139,7 @@ describe('recording', () => {
     let document = recorded(emptyBench, addStep(emptyBench, 'exposure', 'before'))
     document = recorded(document, startRecording(document, 'Mine'))
     document = recorded(document, addStep(document, 'levels', 'during'))
-    document = recorded(document, stopRecording(document))
+    document = recorded(document, endRecording(document))
     document = recorded(document, addStep(document, 'crop', 'after'))
     expect(document.steps.map((step) => [step.id, step.kept])).toEqual([
       ['before', false],
@@ -201,7 +201,7 @@ describe('the history', () => {
       remove: () => step && removeStep(document, step.id),
       move: () => step && moveStep(document, step.id, value),
       record: () => startRecording(document, `Macro ${value}`),
-      stop: () => stopRecording(document),
+      stop: () => endRecording(document),
       keep: () => keepSteps(document, new Set(document.steps.map((each) => each.id))),
     }
     if (kind === 'undo') return undo(history)

@@ -7,12 +7,12 @@ import { newStep, type Step } from './step'
  * otherwise it stays on the wire, hollow, and can be kept later.
  */
 
-export const startRecording = (document: BenchDocument, name: string): Change => ({
+export const startRecording = (document: BenchDocument, macroName: string): Change => ({
   type: 'recording',
   before: document.recording,
-  after: name,
+  after: macroName,
 })
-export const stopRecording = (document: BenchDocument): Change => ({ type: 'recording', before: document.recording, after: null })
+export const endRecording = (document: BenchDocument): Change => ({ type: 'recording', before: document.recording, after: null })
 
 export function addStep(
   document: BenchDocument,

@@ -21,7 +21,7 @@ const widestDirectSigma = 6
 /** The copy is reduced until its blur is about this wide, so that reducing and enlarging stay invisible. */
 const reducedSigma = 3
 
-interface Recipe {
+interface BlurPlan {
   /** Reduction factor, a power of two; 1 = direct. */
   readonly factor: number
   /** Sigma on the reduced copy. */
@@ -34,7 +34,7 @@ interface Recipe {
  * How to blur by `sigma`. Averaging factor² pixels adds a variance of (factor² − 1)/12, interpolating back
  * linearly adds factor²/6 (variances of the box and of the triangle); the reduced blur makes up the rest.
  */
-function recipe(sigma: number): Recipe {
+function blurPlan(sigma: number): BlurPlan {
   const factor = sigma <= widestDirectSigma ? 1 : 2 ** Math.floor(Math.log2(sigma / reducedSigma))
   const rest = factor === 1 ? sigma : Math.sqrt(sigma ** 2 - (factor ** 2 - 1) / 12 - factor ** 2 / 6) / factor
   return { factor, sigma: rest, reach: Math.max(1, Math.ceil(tailSigmas * rest)) }
@@ -42,7 +42,7 @@ function recipe(sigma: number): Recipe {
 
 /** Pixels a Gaussian of `sigma` needs on every side. */
 export function gaussianReach(sigma: number): number {
-  const { factor, reach } = recipe(sigma)
+  const { factor, reach } = blurPlan(sigma)
   return factor === 1 ? reach : (reach + 2) * factor
 }
 
@@ -57,7 +57,7 @@ export function gaussianWeights(sigma: number, reach: number): Float64Array {
 export function gaussianBlur(kernels: Kernels, window: PlaneWindow, sigma: number): Pointer {
   const target = allocatePlane(kernels.heap, window.width, window.height)
   kernels.heap.scope(() => {
-    const { factor, sigma: rest, reach } = recipe(sigma)
+    const { factor, sigma: rest, reach } = blurPlan(sigma)
     if (factor === 1) convolve(kernels, inset(window, reach), target, rest, reach)
     else blurReduced(kernels, window, target, factor, rest, reach)
   })

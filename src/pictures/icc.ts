@@ -25,7 +25,7 @@ function readTags(view: DataView): Map<string, { at: number; length: number }> {
 const signature = (view: DataView, at: number): string =>
   String.fromCharCode(view.getUint8(at), view.getUint8(at + 1), view.getUint8(at + 2), view.getUint8(at + 3))
 
-/** Number of parameters of parametricCurveType functions 0–4 (ICC.1:2022, table 68). */
+/** Number of parameters of tag type para functions 0–4 (ICC.1:2022, table 68). */
 const parametricCounts = [1, 3, 4, 5, 7] as const
 
 function readCurve(view: DataView, at: number): Curve | undefined {

@@ -87,7 +87,7 @@ describe('transfer functions', () => {
     const curve = { kind: 'table', values: [0, 0.25, 1] } as const
     expect([-1, 0, 0.25, 0.5, 0.75, 1, 2].map((x) => evaluateCurve(curve, x))).toEqual([0, 0, 0.125, 0.25, 0.625, 1, 1])
   })
-  it('parametric curves of types 0–4 follow ICC.1:2022, table 68', () => {
+  it('curves by formula of types 0–4 follow ICC.1:2022, table 68', () => {
     const value = (type: 0 | 1 | 2 | 3 | 4, parameters: number[], x: number) => evaluateCurve({ kind: 'parametric', type, parameters }, x)
     expect(value(0, [2], 0.5)).toBe(0.25)
     expect(value(1, [2, 0.5, 0.25], 0.5)).toBe(0.25)

@@ -1,6 +1,6 @@
 /**
  * A tone reproduction curve as plain data (encoded 0–1 → linear 0–1), as ICC profiles declare them.
- * Source: ICC.1:2022, 10.6 (curveType) and 10.18 (parametricCurveType, function types 0–4).
+ * Source: ICC.1:2022, 10.6 (curveType) and 10.18 (tag type para, functions 0–4).
  */
 export type Curve =
   | { readonly kind: 'gamma'; readonly exponent: number }
@@ -17,7 +17,7 @@ function evaluateTable(values: readonly number[], x: number): number {
   return low + ((values[index + 1] ?? low) - low) * (position - index)
 }
 
-function evaluateParametric(type: 0 | 1 | 2 | 3 | 4, p: readonly number[], x: number): number {
+function evaluateFormula(type: 0 | 1 | 2 | 3 | 4, p: readonly number[], x: number): number {
   const [g = 1, a = 1, b = 0, c = 0, d = 0, e = 0, f = 0] = p
   switch (type) {
     case 0:
@@ -41,6 +41,6 @@ export function evaluateCurve(curve: Curve, x: number): number {
     case 'table':
       return evaluateTable(curve.values, x)
     case 'parametric':
-      return evaluateParametric(curve.type, curve.parameters, x)
+      return evaluateFormula(curve.type, curve.parameters, x)
   }
 }

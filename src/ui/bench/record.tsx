@@ -4,7 +4,7 @@ import { Button } from 'antd'
 import { type ReactNode, useEffect, useState } from 'react'
 import { createPortal } from 'react-dom'
 import { counted } from '@/core/format'
-import { startRecording, stopRecording } from '@/macro/recorder'
+import { endRecording, startRecording } from '@/macro/recorder'
 import { barMiddleId } from '../shell/top-bar'
 import { recordingName, useBench } from './store'
 import styles from './wire.module.css'
@@ -14,7 +14,7 @@ const firstName = 'My macro'
 export function toggleRecording(): void {
   const { history, commit } = useBench.getState()
   const { document } = history
-  commit(document.recording === null ? startRecording(document, recordingName(history) ?? firstName) : stopRecording(document))
+  commit(document.recording === null ? startRecording(document, recordingName(history) ?? firstName) : endRecording(document))
 }
 
 export function RecordButton(): ReactNode {
@@ -25,7 +25,7 @@ export function RecordButton(): ReactNode {
       size="small"
       type={recording ? 'primary' : 'default'}
       aria-pressed={recording}
-      title="Start or stop recording (R)"
+      title="Record, or end the recording (R)"
       onClick={toggleRecording}
     >
       <span aria-hidden="true" style={recording ? undefined : { color: 'var(--copper)' }}>

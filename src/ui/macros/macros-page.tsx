@@ -72,7 +72,7 @@ function MacroRow({ macro }: { macro: ShelfMacro }): ReactNode {
         <div className={page.quiet}>
           r{macro.revision} · {macro.usedBy.length > 0 ? `in ${macro.usedBy.join(', ')}` : 'in no loop'}
         </div>
-        <div>
+        <div className={styles.tags}>
           {macro.tags.map((tag) => (
             <Tag key={tag}>{tag}</Tag>
           ))}

@@ -5,7 +5,7 @@ export const shortcuts = {
   help: { keys: '?', what: 'Show these shortcuts', place: 'Everywhere' },
   undo: { keys: 'mod+z', what: 'Undo', place: 'Bench' },
   redo: { keys: 'mod+shift+z', what: 'Redo', place: 'Bench' },
-  record: { keys: 'r', what: 'Start or stop recording', place: 'Bench' },
+  record: { keys: 'r', what: 'Record, or end the recording', place: 'Bench' },
   addStep: { keys: 'a', what: 'Add a step', place: 'Bench' },
   previousBead: { keys: ',', what: 'Previous bead', place: 'Bench' },
   nextBead: { keys: '.', what: 'Next bead', place: 'Bench' },

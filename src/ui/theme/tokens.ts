@@ -4,6 +4,8 @@ import { type ThemeConfig, theme } from 'antd'
 export interface Palette {
   readonly paper: string
   readonly panel: string
+  /** Fields, buttons and whatever lies over a panel. */
+  readonly raised: string
   readonly hairline: string
   readonly ink: string
   readonly quietInk: string
@@ -19,6 +21,7 @@ export interface Palette {
 export const lightPalette: Palette = {
   paper: '#F6F5F2',
   panel: '#FFFFFF',
+  raised: '#FFFFFF',
   hairline: '#DFDCD5',
   ink: '#1D2321',
   quietInk: '#59615D',
@@ -31,8 +34,9 @@ export const lightPalette: Palette = {
 }
 
 export const darkPalette: Palette = {
-  paper: '#191C1B',
-  panel: '#212524',
+  paper: '#191B1A',
+  panel: '#212423',
+  raised: '#2B2E2D',
   hairline: '#383D3B',
   ink: '#ECEAE5',
   quietInk: '#A7ADA9',
@@ -65,6 +69,15 @@ export function themeConfig(palette: Palette, dark: boolean): ThemeConfig {
       colorLink: palette.copper,
       colorBgBase: palette.panel,
       colorBgLayout: palette.paper,
+      colorBgContainer: palette.raised,
+      colorBgElevated: palette.raised,
+      colorBgSpotlight: dark ? '#3A3E3C' : palette.ink,
+      // Fills are made of the ink itself, so that chrome stays as neutral as the ink is.
+      colorFill: `${palette.ink}2E`,
+      colorFillSecondary: `${palette.ink}1F`,
+      colorFillTertiary: `${palette.ink}12`,
+      colorFillQuaternary: `${palette.ink}0A`,
+      colorFillAlter: `${palette.ink}0A`,
       colorTextBase: palette.ink,
       colorText: palette.ink,
       colorTextSecondary: palette.quietInk,
@@ -90,7 +103,19 @@ export function themeConfig(palette: Palette, dark: boolean): ThemeConfig {
     },
     components: {
       Button: { primaryShadow: 'none', defaultShadow: 'none', dangerShadow: 'none' },
-      Slider: { railSize: 3, handleSize: 10, handleSizeHover: 12, railBg: palette.hairline, railHoverBg: palette.hairline },
+      Slider: {
+        railSize: 3,
+        handleSize: 10,
+        handleSizeHover: 12,
+        railBg: palette.hairline,
+        railHoverBg: palette.hairline,
+        trackBg: palette.wire,
+        trackHoverBg: palette.copper,
+        handleColor: palette.wire,
+        handleActiveColor: palette.copper,
+        dotActiveBorderColor: palette.copper,
+      },
+      Segmented: { itemSelectedBg: palette.raised, trackBg: `${palette.ink}12` },
       Tooltip: { colorTextLightSolid: '#ECEAE5' },
     },
   }
