@@ -19,7 +19,7 @@ function anySettings(operation: Operation): fc.Arbitrary<Settings> {
     const most = setting.typed ? Math.min(setting.max, 300) : setting.max
     return fc.oneof(
       fc.constantFrom(setting.min, most, setting.default),
-      fc.double({ min: setting.min, max: most, noNaN: true }).map((value) => value + 0),
+      fc.double({ min: setting.min, max: most, noNaN: true }).map((value) => Math.round(value * 1e6) / 1e6 + 0),
     )
   }
   return fc.record(Object.fromEntries(Object.entries(operation.settings).map(([key, setting]) => [key, arbitrary(setting)])))
