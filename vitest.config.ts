@@ -13,5 +13,6 @@ export default defineConfig({
     testTimeout: 60_000,
     hookTimeout: 60_000,
     maxWorkers: 2,
+    setupFiles: ['tests/setup.ts'],
   },
 })

@@ -14,7 +14,7 @@ const defaultPatienceMs = 600_000
 const build = dirname(fileURLToPath(import.meta.url))
 const environment = process.env
 const dataFolder = resolve(environment.COPPER_LOOP_DATA ?? 'data')
-const log = pino({ name: 'runner', level: environment.COPPER_LOOP_LOG ?? 'info' })
+const log = pino({ name: 'runner', level: environment.COPPER_LOOP_LOG ?? 'warn' })
 
 const db = openDatabase(dataFolder, join(build, 'migrations'))
 const queue = new EmbeddedQueue(db, randomUUID())
