@@ -3,7 +3,19 @@ import { Heap, type Pointer } from './heap'
 /** A point function on three planes of `count` floats (a multiple of 4), in place; see kernels/assembly. */
 export type PointKernel = (r: Pointer, g: Pointer, b: Pointer, count: number, parameters: Pointer) => void
 
-export type PointKernelName = 'toEncoded' | 'toLinear' | 'toOklab' | 'fromOklab' | 'matrix' | 'exposure' | 'levels' | 'chromaGain'
+export type PointKernelName =
+  | 'toEncoded'
+  | 'toLinear'
+  | 'toOklab'
+  | 'fromOklab'
+  | 'matrix'
+  | 'affine'
+  | 'exposure'
+  | 'levels'
+  | 'contrast'
+  | 'chromaGain'
+  | 'vibrance'
+  | 'splitTint'
 
 /** Plane functions on windows, all strides in floats: input carries `reach` more on every side. */
 type ConvolveKernel = (
@@ -79,6 +91,7 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
     offsetX: number,
     offsetY: number,
   ): void
+  copyTurned(source: Pointer, stepX: number, stepY: number, target: Pointer, targetStride: number, width: number, height: number): void
   resampleColumns: ResampleKernel
   resampleRows: ResampleKernel
 }

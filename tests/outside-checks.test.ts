@@ -80,6 +80,103 @@ const checks: Readonly<Record<string, readonly [title: string, check: Check]>> =
         return new Color('oklch', [l ?? 0, (c ?? 0) * 0.6, h ?? 0])
       }),
   ],
+  'brightness-contrast': [
+    'ends and pivot stay; the slope at the pivot is 2^(contrast/80) (by the formula), on the sRGB codes of colorjs.io',
+    async () => {
+      const { pixels } = await renderOne(
+        greyPicture(256, 1, (x) => x),
+        'brightness-contrast',
+        { brightnessPercent: 0, contrastPercent: 80, pivotPercent: 40 },
+      )
+      const code = (x: number) => pixels[x * 3] ?? -1
+      expect([code(0), code(102), code(255)]).toEqual([0, 102, 255])
+      expect((code(112) - code(92)) / 20).toBeCloseTo(2, 0)
+      await compareSwatches('brightness-contrast', { brightnessPercent: 50, contrastPercent: 0, pivotPercent: 50 }, (colour) => {
+        // Powers act on the working primaries: colorjs.io takes the swatch to them, encoded like sRGB, and back.
+        const [r, g, b] = colour
+          .to('rec2020-linear')
+          .coords.map((value) => srgbTransfer.decode(srgbTransfer.encode(value ?? 0) ** (2 ** -0.5))) as [number, number, number]
+        return new Color('rec2020-linear', [r, g, b])
+      })
+    },
+  ],
+  vibrance: [
+    'strong colours stay, weak ones gain chroma at the same hue and lightness, in the OKLCh of colorjs.io',
+    async () => {
+      const weak = new Color('oklch', [0.6, 0.04, 250])
+      const strong = new Color('oklch', [0.6, 0.23, 29])
+      const codes = (colour: Color) => colour.to('srgb').coords.map((value) => Math.round((value ?? 0) * 255)) as [number, number, number]
+      const source = paint(2, 1, (x) => codes(x === 0 ? weak : strong))
+      const { pixels } = await renderOne(source, 'vibrance', { vibrancePercent: 100, skinGuardPercent: 0 })
+      const after = (x: number) =>
+        new Color('srgb', [0, 1, 2].map((c) => (pixels[x * 3 + c] ?? 0) / 255) as [number, number, number]).to('oklch').coords
+      const [l, c, h] = after(0)
+      // 1 + (1 − s(0.04 / 0.22)), s the smooth step 3t² − 2t³.
+      const t = 0.04 / 0.22
+      expect(c).toBeCloseTo(0.04 * (2 - (3 * t * t - 2 * t ** 3)), 2)
+      expect([l ?? 0, (h ?? 0) / 100]).toEqual([expect.closeTo(0.6, 2), expect.closeTo(2.5, 1)])
+      expect(after(1)[1]).toBeCloseTo(0.23, 2)
+    },
+  ],
+  'channel-mixer': [
+    'the same matrix on the linear Rec. 2020 of colorjs.io',
+    () =>
+      compareSwatches(
+        'channel-mixer',
+        { redFromRedPercent: 60, redFromGreenPercent: 40, blueFromBluePercent: 80, blueFromRedPercent: 20 },
+        (colour) => {
+          const [r, g, b] = colour.to('rec2020-linear').coords as [number, number, number]
+          return new Color('rec2020-linear', [0.6 * r + 0.4 * g, g, 0.2 * r + 0.8 * b])
+        },
+      ),
+  ],
+  monochrome: [
+    'without a filter the grey has the luminance Y of the colour, as colorjs.io has it (CIE 1931)',
+    () =>
+      compareSwatches('monochrome', { tintPercent: 0 }, (colour) => {
+        const y = colour.to('xyz-d65').coords[1] ?? 0
+        return new Color('srgb-linear', [y, y, y])
+      }),
+  ],
+  'split-tint': [
+    'lightness stays, and middle grey leans to the hue asked for, in the OKLCh of colorjs.io',
+    async () => {
+      const { pixels } = await renderOne(
+        greyPicture(3, 1, (x) => [0, 128, 255][x] ?? 0),
+        'split-tint',
+        { midsHueDegrees: 200, midsPercent: 80 },
+      )
+      const [l, c, h] = new Color('srgb', [3, 4, 5].map((i) => (pixels[i] ?? 0) / 255) as [number, number, number]).to('oklch').coords
+      const grey = new Color('srgb', [128 / 255, 128 / 255, 128 / 255]).to('oklch').coords[0] ?? 0
+      expect(l).toBeCloseTo(grey, 2)
+      expect(c).toBeCloseTo(0.08 * 2 * grey * (1 - grey) * (1 - (2 * grey - 1) ** 4), 2)
+      expect(Math.abs((h ?? 0) - 200)).toBeLessThan(4)
+      expect([...pixels.subarray(0, 3), ...pixels.subarray(6, 9)]).toEqual([0, 0, 0, 255, 255, 255])
+    },
+  ],
+  'turn-mirror': [
+    'the very pixels that libvips turns and mirrors, for all sixteen settings',
+    async () => {
+      const source = busyPicture(31, 18)
+      const image = sharp(Buffer.from(source.pixels), { raw: { ...source.size, channels: 3 } })
+      for (const [turn, degrees] of [
+        ['none', 0],
+        ['right', 90],
+        ['half', 180],
+        ['left', 270],
+      ] as const)
+        for (const mirrorAcross of [false, true])
+          for (const mirrorDown of [false, true]) {
+            const turned = await sharp(await image.clone().rotate(degrees).png().toBuffer())
+              .flop(mirrorAcross)
+              .flip(mirrorDown)
+              .raw()
+              .toBuffer()
+            const { pixels } = await renderOne(source, 'turn-mirror', { turn, mirrorAcross, mirrorDown })
+            expect(worstDifference(pixels, turned)).toBe(0)
+          }
+    },
+  ],
   'unsharp-mask': [
     'plane + amount × (plane − Gaussian), the Gaussian by libvips, at a small and a large radius, within 1/255',
     async () => {

@@ -65,3 +65,74 @@ export function chromaGain(l: usize, a: usize, b: usize, count: i32, parameters:
     v128.store(b + i, f32x4.mul(v128.load(b + i), gain))
   }
 }
+
+/** 3×3 matrix and offsets: r' = m0·r + m1·g + m2·b + m3 and so on. parameters: 12 floats, four a row. */
+export function affine(r: usize, g: usize, b: usize, count: i32, parameters: usize): void {
+  const offsetRed = v128.load32_splat(parameters, 12)
+  const offsetGreen = v128.load32_splat(parameters, 28)
+  const offsetBlue = v128.load32_splat(parameters, 44)
+  for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16) {
+    const x = v128.load(r + i)
+    const y = v128.load(g + i)
+    const z = v128.load(b + i)
+    v128.store(r + i, f32x4.add(row(parameters, 0, x, y, z), offsetRed))
+    v128.store(g + i, f32x4.add(row(parameters, 16, x, y, z), offsetGreen))
+    v128.store(b + i, f32x4.add(row(parameters, 32, x, y, z), offsetBlue))
+  }
+}
+
+/** Smooth step of t between 0 and 1: 3t² − 2t³, held at both ends. */
+// @ts-ignore: decorator
+@inline
+function smooth(t: v128): v128 {
+  const held = f32x4.pmin(f32x4.pmax(t, f32x4.splat(0)), f32x4.splat(1))
+  return f32x4.mul(f32x4.mul(held, held), f32x4.sub(f32x4.splat(3), f32x4.add(held, held)))
+}
+
+/**
+ * OKLab chroma gain that is strongest for weak colours: 1 + amount · (1 − smooth(c / full)) · (1 − guard · skin), where
+ * skin falls from 1 on the hue direction (u, v) to 0 at the cosine `edge` from it.
+ * parameters: amount, 1/full, guard, u, v, edge, 1/(1 − edge).
+ */
+export function vibrance(l: usize, a: usize, b: usize, count: i32, parameters: usize): void {
+  const amount = v128.load32_splat(parameters)
+  const perFull = v128.load32_splat(parameters, 4)
+  const guard = v128.load32_splat(parameters, 8)
+  const u = v128.load32_splat(parameters, 12)
+  const v = v128.load32_splat(parameters, 16)
+  const edge = v128.load32_splat(parameters, 20)
+  const perRest = v128.load32_splat(parameters, 24)
+  const one = f32x4.splat(1)
+  const tiny = f32x4.splat(1e-12)
+  for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16) {
+    const x = v128.load(a + i)
+    const y = v128.load(b + i)
+    const chroma = f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(x, x), f32x4.mul(y, y)), tiny))
+    const cosine = f32x4.div(f32x4.add(f32x4.mul(x, u), f32x4.mul(y, v)), chroma)
+    const skin = smooth(f32x4.mul(f32x4.sub(cosine, edge), perRest))
+    const weak = f32x4.sub(one, smooth(f32x4.mul(chroma, perFull)))
+    const gain = f32x4.add(one, f32x4.mul(f32x4.mul(amount, weak), f32x4.sub(one, f32x4.mul(guard, skin))))
+    v128.store(a + i, f32x4.mul(x, gain))
+    v128.store(b + i, f32x4.mul(y, gain))
+  }
+}
+
+/**
+ * Adds OKLab colour by lightness: the weights (1 − L)², 2L(1 − L), L² of shadows, mids and highlights sum to one; the
+ * envelope 1 − (2L − 1)⁴ leaves black and white neutral. parameters: a and b of shadows, mids, highlights (6 floats).
+ */
+export function splitTint(l: usize, a: usize, b: usize, count: i32, parameters: usize): void {
+  const one = f32x4.splat(1)
+  for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16) {
+    const light = f32x4.pmin(f32x4.pmax(v128.load(l + i), f32x4.splat(0)), one)
+    const dark = f32x4.sub(one, light)
+    const span = f32x4.sub(light, dark)
+    const square = f32x4.mul(span, span)
+    const envelope = f32x4.sub(one, f32x4.mul(square, square))
+    const shadows = f32x4.mul(f32x4.mul(dark, dark), envelope)
+    const highlights = f32x4.mul(f32x4.mul(light, light), envelope)
+    const mids = f32x4.mul(f32x4.mul(f32x4.add(light, light), dark), envelope)
+    v128.store(a + i, f32x4.add(v128.load(a + i), row(parameters, 0, shadows, mids, highlights)))
+    v128.store(b + i, f32x4.add(v128.load(b + i), row(parameters, 12, shadows, mids, highlights)))
+  }
+}

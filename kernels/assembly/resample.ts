@@ -67,3 +67,16 @@ export function resampleRows(source: usize, sourceStride: i32, target: usize, ta
     }
   }
 }
+
+/** target (x, y) = source at x·stepX + y·stepY floats from its start: mirrors and quarter turns. */
+export function copyTurned(source: usize, stepX: i32, stepY: i32, target: usize, targetStride: i32, width: i32, height: i32): void {
+  for (let y = 0; y < height; y++) {
+    let from = source + ((<usize>(y * stepY)) << 2)
+    let to = target + ((<usize>(y * targetStride)) << 2)
+    for (let x = 0; x < width; x++) {
+      f32.store(to, f32.load(from))
+      from += (<usize>stepX) << 2
+      to += 4
+    }
+  }
+}

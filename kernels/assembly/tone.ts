@@ -58,3 +58,36 @@ export function mix(target: usize, base: usize, count: i32, strength: f32): void
     v128.store(target + i, f32x4.add(from, f32x4.mul(f32x4.sub(v128.load(target + i), from), s)))
   }
 }
+
+// @ts-ignore: decorator
+@inline
+function contrastPlane(plane: usize, end: usize, p: usize): void {
+  const lift = v128.load32_splat(p)
+  const steepness = v128.load32_splat(p, 4)
+  const pivot = v128.load32_splat(p, 8)
+  const one = f32x4.splat(1)
+  const above = f32x4.sub(one, pivot)
+  const lifts = f32.load(p) != 1
+  const bends = f32.load(p, 4) != 1
+  for (let i: usize = 0; i < end; i += 16) {
+    let value = v128.load(plane + i)
+    if (lifts) value = oddPowerx4(value, lift)
+    if (bends) {
+      const low = f32x4.mul(pivot, oddPowerx4(f32x4.div(value, pivot), steepness))
+      const high = f32x4.sub(one, f32x4.mul(above, oddPowerx4(f32x4.div(f32x4.sub(one, value), above), steepness)))
+      value = v128.bitselect(low, high, f32x4.lt(value, pivot))
+    }
+    v128.store(plane + i, value)
+  }
+}
+
+/**
+ * Encoded values: v^lift, then an S about the pivot p: p·(v/p)^s below it, 1 − (1 − p)·((1 − v)/(1 − p))^s above; 0, p and 1
+ * stay where they are. parameters: lift, steepness s, pivot.
+ */
+export function contrast(r: usize, g: usize, b: usize, count: i32, parameters: usize): void {
+  const end: usize = <usize>count << 2
+  contrastPlane(r, end, parameters)
+  contrastPlane(g, end, parameters)
+  contrastPlane(b, end, parameters)
+}

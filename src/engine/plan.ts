@@ -16,6 +16,7 @@ export type Work =
   | { readonly kind: 'points'; readonly groups: readonly PassGroup[] }
   | { readonly kind: 'neighbourhood'; readonly effect: Extract<Effect, { kind: 'neighbourhood' }>; readonly strength: number }
   | { readonly kind: 'crop'; readonly rect: Rect }
+  | { readonly kind: 'turn'; readonly effect: Extract<Effect, { kind: 'turn' }>; readonly before: Size }
   | { readonly kind: 'resample'; readonly columns: WeightTable; readonly rows: WeightTable }
 
 /** A frame on the way: its pixels, and what they stand for. */
@@ -81,6 +82,9 @@ export function planRender(source: Source, steps: readonly ResolvedStep[], purpo
       const fullSize = { width: effect.rect.width, height: effect.rect.height }
       if (sameRect(rect, wholeRect(frame.size))) relabel(fullSize)
       else push({ kind: 'crop', rect }, { size: { width: rect.width, height: rect.height }, fullSize })
+    } else if (effect.kind === 'turn') {
+      const lies = effect.degrees % 180 === 0
+      push({ kind: 'turn', effect, before: frame.size }, lies ? {} : { size: swapped(frame.size), fullSize: swapped(frame.fullSize) })
     } else if (effect.kind === 'resample') {
       const size = purpose === 'full' || longEdge(frame.size) > longEdge(effect.size) ? effect.size : frame.size
       if (size !== frame.size) {
@@ -99,6 +103,8 @@ export function planRender(source: Source, steps: readonly ResolvedStep[], purpo
     push({ kind: 'points', groups: [] }, { fullSize })
   }
 }
+
+const swapped = ({ width, height }: Size): Size => ({ width: height, height: width })
 
 /** A rectangle in full-size pixels, in the pixels of a frame that may be a reduced copy. */
 function scaledRect(rect: Rect, frame: Frame): Rect {

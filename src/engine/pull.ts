@@ -7,6 +7,7 @@ import type { WeightTable } from '@/core/resampling'
 import type { PassGroup, Plan, Stage, Work } from './plan'
 import { scaleOf } from './plan'
 import { decodeTables, type PlaneSource } from './source'
+import { sourceRect, turnMap } from './turned'
 
 /** Point functions run on blocks of this many pixels: three planes of it stay in a first-level cache. */
 const blockPixels = 1024
@@ -33,6 +34,8 @@ function runStage(kernels: Kernels, stage: Stage, before: (rect: Rect) => Planes
       return runPoints(kernels, before(rect), work.groups)
     case 'crop':
       return before({ ...rect, x: rect.x + work.rect.x, y: rect.y + work.rect.y })
+    case 'turn':
+      return runTurn(kernels, work, before, rect)
     case 'neighbourhood':
       return runNeighbourhood(kernels, work, scaleOf(stage.frame), before, rect)
     case 'resample':
@@ -146,6 +149,27 @@ function runNeighbourhood(kernels: Kernels, work: NeighbourhoodWork, scale: numb
       copyPlane(heap, input.channels[i] as Pointer, input.stride, reach, reach, base, output)
       run.mix(channel, base, output.stride * output.height, work.strength)
     })
+  })
+  return output
+}
+
+function runTurn(
+  { heap, run }: Kernels,
+  { effect, before: size }: Extract<Work, { kind: 'turn' }>,
+  before: (rect: Rect) => Planes,
+  rect: Rect,
+): Planes {
+  const output = allocatePlanes(heap, rect.width, rect.height)
+  const map = turnMap(effect, size)
+  heap.scope(() => {
+    const from = sourceRect(map, rect)
+    const input = before(from)
+    const startX = map.xx * rect.x + map.xy * rect.y + map.x0 - from.x
+    const startY = map.yx * rect.x + map.yy * rect.y + map.y0 - from.y
+    const first = (startY * input.stride + startX) * 4
+    const [stepX, stepY] = [map.xx + map.yx * input.stride, map.xy + map.yy * input.stride]
+    for (const [i, target] of output.channels.entries())
+      run.copyTurned((input.channels[i] as Pointer) + first, stepX, stepY, target, output.stride, rect.width, rect.height)
   })
   return output
 }

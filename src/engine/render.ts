@@ -16,7 +16,9 @@ const neighbourStripPixels = 3 << 19
 /** Whole rows of the wanted rectangle that one strip covers, so that no frame on the way grows beyond its budget. */
 function stripRows(plan: Plan, rect: Rect): number {
   const last = lastFrame(plan).size
-  const pointsOnly = plan.stages.every(({ work }) => work.kind === 'points' || work.kind === 'crop')
+  const pointsOnly = plan.stages.every(
+    ({ work }) => work.kind === 'points' || work.kind === 'crop' || (work.kind === 'turn' && work.effect.degrees % 180 === 0),
+  )
   const budget = pointsOnly ? pointStripPixels : neighbourStripPixels
   const widest = Math.max(plan.start.size.width, ...plan.stages.map(({ frame }) => frame.size.width))
   const tallest = Math.max(plan.start.size.height, ...plan.stages.map(({ frame }) => frame.size.height))

@@ -42,6 +42,7 @@ export function resolveSteps(steps: readonly Step[], picture: Size): ResolvedSte
 
 function sizeAfter(effect: Effect, size: Size): Size {
   if (effect.kind === 'crop') return { width: effect.rect.width, height: effect.rect.height }
+  if (effect.kind === 'turn' && effect.degrees % 180 !== 0) return { width: size.height, height: size.width }
   return effect.kind === 'resample' ? effect.size : size
 }
 

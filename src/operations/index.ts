@@ -1,13 +1,32 @@
+import { channelMixer } from './channel-mixer'
+import { contrast } from './contrast'
 import { crop } from './crop'
 import { exposure } from './exposure'
 import { levels } from './levels'
+import { monochrome } from './monochrome'
 import type { Operation } from './operation'
 import { resize } from './resize'
 import { saturation } from './saturation'
+import { splitTint } from './split-tint'
+import { turn } from './turn'
 import { unsharpMask } from './unsharp-mask'
+import { vibrance } from './vibrance'
 
 /** The catalogue, in the order in which operations are offered. */
-export const operations: readonly Operation[] = [exposure, levels, saturation, unsharpMask, crop, resize]
+export const operations: readonly Operation[] = [
+  exposure,
+  levels,
+  contrast,
+  saturation,
+  vibrance,
+  channelMixer,
+  monochrome,
+  splitTint,
+  unsharpMask,
+  crop,
+  turn,
+  resize,
+]
 
 const byId = new Map(operations.map((operation) => [operation.id, operation]))
 

@@ -46,6 +46,8 @@ export type Effect =
       apply(job: NeighbourhoodJob): void
     }
   | { readonly kind: 'crop'; readonly rect: Rect }
+  /** A clockwise turn, then mirroring. */
+  | { readonly kind: 'turn'; readonly degrees: 0 | 90 | 180 | 270; readonly mirrorAcross: boolean; readonly mirrorDown: boolean }
   | { readonly kind: 'resample'; readonly size: Size; readonly kernel: ResamplingKernelId }
 
 /** Constants found by `resolve`: plain data, stored with every result. */
@@ -61,6 +63,8 @@ interface Declared<D extends SettingsDeclaration, C extends Constants> {
   readonly settings: D
   /** Settings under which the picture passes unchanged to the bit. */
   readonly neutral: Partial<SettingsOf<D>>
+  /** There are no settings that change nothing: a monochrome step always makes grey. */
+  readonly changesAlways?: boolean
   /** How it is computed, and after which published source. */
   readonly method: string
   /** Looks at the picture once and turns settings into constants. */

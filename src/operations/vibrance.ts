@@ -1,0 +1,52 @@
+import { plainNumber, signedNumber } from '@/core/format'
+import { defineOperation } from './operation'
+import { number } from './settings'
+
+/** From this OKLab chroma on, colours count as strong and stay as they are; sRGB red has 0.26. */
+const strongChroma = 0.22
+/** Hue of skin in OKLab, degrees, and how far from it the guard reaches (common practice: skin of every tone lies near 55°). */
+const skinHueDegrees = 55
+const skinReachDegrees = 35
+const radians = Math.PI / 180
+
+export const vibrance = defineOperation({
+  id: 'vibrance',
+  name: 'Vibrance',
+  group: 'colour',
+  purpose: 'Lift weak colours and leave strong ones; skin can be spared.',
+  settings: {
+    vibrancePercent: number({
+      label: 'Vibrance',
+      unit: '%',
+      min: -100,
+      max: 100,
+      step: 1,
+      default: 20,
+      help: 'Weak colours change by up to this much.',
+    }),
+    skinGuardPercent: number({
+      label: 'Skin guard',
+      unit: '%',
+      min: 0,
+      max: 100,
+      step: 1,
+      default: 60,
+      help: 'How much the hues of skin are left out.',
+    }),
+  },
+  neutral: { vibrancePercent: 0 },
+  method: 'Chroma gain in OKLCh (Ottosson 2020) that falls smoothly to one for strong colours and, with the guard, around the hue of skin.',
+  resolve: ({ vibrancePercent, skinGuardPercent }) => ({ amount: vibrancePercent / 100, guard: skinGuardPercent / 100 }),
+  render: ({ amount, guard }) => {
+    if (amount === 0) return { kind: 'none' }
+    const edge = Math.cos(skinReachDegrees * radians)
+    const direction = [Math.cos(skinHueDegrees * radians), Math.sin(skinHueDegrees * radians)]
+    return {
+      kind: 'point',
+      domain: 'oklab',
+      passes: [{ kernel: 'vibrance', parameters: [amount, 1 / strongChroma, guard, ...direction, edge, 1 / (1 - edge)] }],
+    }
+  },
+  describe: ({ vibrancePercent, skinGuardPercent }) =>
+    `${signedNumber(vibrancePercent)} %${skinGuardPercent > 0 ? `, skin guard ${plainNumber(skinGuardPercent)} %` : ''}`,
+})
