@@ -2,6 +2,7 @@ import { readFileSync, writeFileSync } from 'node:fs'
 import { cpus } from 'node:os'
 import { instantiateKernels } from '@kernels/binding'
 import sharp from 'sharp'
+import { createEye } from '@/engine/eye'
 import { planRender } from '@/engine/plan'
 import { renderEncoded, renderProxy } from '@/engine/render'
 import { finalSize, resolveSteps } from '@/engine/resolve'
@@ -12,6 +13,7 @@ import { sha256 } from '@/pictures/place'
 import { PictureSession } from '@/ui/bench/worker/session'
 import { medianMs, medianOfTurns, type Row, table } from './measure'
 import { bytesOf, largePicture } from './pictures'
+import { castErrors } from './truth'
 
 /*
  * Speed and memory of the main job, with the nearest a native library does side by side, in one run. One thread: libvips
@@ -41,7 +43,7 @@ const jpeg = { qualityPercent: 88, chroma: '4:2:0' } as const
 async function ours(steps: readonly Step[]): Promise<number> {
   sha256(bytes)
   const { source, carried } = await decodePicture(bytes, path)
-  const resolved = resolveSteps(steps, source.size)
+  const resolved = resolveSteps(steps, source.size, createEye(kernels, source))
   const pixels = renderEncoded(kernels, planRender(source, resolved, 'full'), { space: 'srgb', channels: 3, dither: true })
   return (await encodeJpeg(pixels, finalSize(resolved, source.size), jpeg, carried)).length
 }
@@ -113,6 +115,14 @@ rows.push({
   measured: `${(process.memoryUsage().rss / 1e6).toFixed(0)} MB`,
   goal: '≤ 700 MB',
   met: process.memoryUsage().rss <= 700e6,
+})
+
+const cast = await castErrors(kernels)
+rows.push({
+  what: `white balance by itself over the ${cast.pictures} demo pictures: median angle to the true light`,
+  measured: `${cast.estimated.toFixed(1)}° (untouched: ${cast.untouched.toFixed(1)}°, most are neutral)`,
+  goal: '≤ 2°',
+  met: cast.estimated <= 2,
 })
 
 const machine = `Node ${process.version}, ${cpus()[0]?.model ?? 'unknown processor'}, ${cpus().length} cores, one thread; medians of one run.`

@@ -10,6 +10,7 @@ export type PointKernelName =
   | 'fromOklab'
   | 'matrix'
   | 'affine'
+  | 'balance'
   | 'exposure'
   | 'levels'
   | 'contrast'

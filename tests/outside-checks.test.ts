@@ -1,4 +1,5 @@
 import Color from 'colorjs.io'
+import { quantile } from 'd3'
 import sharp, { type Sharp } from 'sharp'
 import { describe, expect, it } from 'vitest'
 import { coneToWorking, labToCone } from '@/core/colour/oklab'
@@ -175,6 +176,40 @@ const checks: Readonly<Record<string, readonly [title: string, check: Check]>> =
             const { pixels } = await renderOne(source, 'turn-mirror', { turn, mirrorAcross, mirrorDown })
             expect(worstDifference(pixels, turned)).toBe(0)
           }
+    },
+  ],
+  'auto-levels': [
+    'the percentiles that d3 finds (type 7 of Hyndman & Fan 1996), mapped to black and white, within one code',
+    async () => {
+      const source = greyPicture(256, 128, (x, y) => 60 + (x / 255) * 90 + (y / 127) * 40)
+      const codes = Array.from(source.pixels)
+      const [black, white] = [quantile(codes, 0.01) ?? 0, quantile(codes, 0.99) ?? 255]
+      const { pixels } = await renderOne(source, 'auto-levels', { shadowClipPercent: 1, highlightClipPercent: 1, range: 'together' })
+      const expected = codes.map((code) => Math.min(255, Math.max(0, ((code - black) / (white - black)) * 255)))
+      expect(worstDifference(pixels, expected)).toBeLessThanOrEqual(1.01)
+    },
+  ],
+  'white-balance': [
+    'a grey seen under CIE illuminants D50 and A comes out neutral, the casts by the Bradford adaptation of colorjs.io',
+    async () => {
+      // Whites of CIE 15:2018: D50 (0.34567, 0.35850), D65; A stands on the Planckian locus at 2856 K (0.44757, 0.40745).
+      for (const [temperatureK, x, y] of [
+        [5003, 0.34567, 0.3585],
+        [2856, 0.44757, 0.40745],
+      ] as const) {
+        const white = [x / y, 1, (1 - x - y) / y].map((value) => value * 0.18) as [number, number, number]
+        const codes = new Color('xyz-d65', white).to('srgb').coords.map((value) => (value ?? 0) * 255) as [number, number, number]
+        const { pixels } = await renderOne(
+          paint(1, 1, () => codes),
+          'white-balance',
+          { by: 'temperature', temperatureK, tintPercent: 0 },
+        )
+        expect(Math.max(...pixels) - Math.min(...pixels)).toBeLessThanOrEqual(3)
+        expect(new Color('srgb', [...pixels].map((code) => code / 255) as [number, number, number]).to('xyz-d65').coords[1]).toBeCloseTo(
+          0.18,
+          1,
+        )
+      }
     },
   ],
   'unsharp-mask': [

@@ -1,4 +1,5 @@
 import type { InterleavedSource } from '@/core/picture'
+import { createEye } from '@/engine/eye'
 import { planRender } from '@/engine/plan'
 import { renderEncoded } from '@/engine/render'
 import { finalSize, resolveSteps } from '@/engine/resolve'
@@ -8,8 +9,9 @@ import { testKernels } from './kernels'
 
 /** Renders steps at full size to 8-bit sRGB without dither, and tells the size. */
 export async function renderSteps(source: InterleavedSource, steps: readonly Step[], dither = false) {
-  const resolved = resolveSteps(steps, source.size)
-  const pixels = renderEncoded(await testKernels(), planRender(source, resolved, 'full'), { space: 'srgb', channels: 3, dither })
+  const kernels = await testKernels()
+  const resolved = resolveSteps(steps, source.size, createEye(kernels, source))
+  const pixels = renderEncoded(kernels, planRender(source, resolved, 'full'), { space: 'srgb', channels: 3, dither })
   return { pixels, size: finalSize(resolved, source.size) }
 }
 

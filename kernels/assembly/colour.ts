@@ -136,3 +136,27 @@ export function splitTint(l: usize, a: usize, b: usize, count: i32, parameters: 
     v128.store(b + i, f32x4.add(v128.load(b + i), row(parameters, 12, shadows, mids, highlights)))
   }
 }
+
+/**
+ * A white balance that keeps clipped highlights white. Where a source channel is at its end the true colour is lost, and
+ * balancing what is left would tint it: there the balanced colour passes to its own largest channel as grey.
+ * parameters: 9 of the balance, 9 to the source's own primaries, where clipping begins, 1/(1 − begin).
+ */
+export function balance(r: usize, g: usize, b: usize, count: i32, parameters: usize): void {
+  const begin = v128.load32_splat(parameters, 72)
+  const perRest = v128.load32_splat(parameters, 76)
+  for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16) {
+    const x = v128.load(r + i)
+    const y = v128.load(g + i)
+    const z = v128.load(b + i)
+    const highest = f32x4.pmax(row(parameters, 36, x, y, z), f32x4.pmax(row(parameters, 48, x, y, z), row(parameters, 60, x, y, z)))
+    const lost = smooth(f32x4.mul(f32x4.sub(highest, begin), perRest))
+    const red = row(parameters, 0, x, y, z)
+    const green = row(parameters, 12, x, y, z)
+    const blue = row(parameters, 24, x, y, z)
+    const grey = f32x4.pmax(red, f32x4.pmax(green, blue))
+    v128.store(r + i, f32x4.add(red, f32x4.mul(f32x4.sub(grey, red), lost)))
+    v128.store(g + i, f32x4.add(green, f32x4.mul(f32x4.sub(grey, green), lost)))
+    v128.store(b + i, f32x4.add(blue, f32x4.mul(f32x4.sub(grey, blue), lost)))
+  }
+}

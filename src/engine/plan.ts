@@ -1,5 +1,5 @@
 import { longEdge, type Rect, type Size, sameRect, scaleSize, wholeRect } from '@/core/geometry'
-import { resamplingKernels, type WeightTable, weightTable } from '@/core/resampling'
+import { type ResamplingKernelId, resamplingKernels, type WeightTable, weightTable } from '@/core/resampling'
 import type { Domain, Effect, PointPass } from '@/operations'
 import { conversion } from './domains'
 import type { ResolvedStep } from './resolve'
@@ -123,14 +123,14 @@ function scaledRect(rect: Rect, frame: Frame): Rect {
 }
 
 /** A plan that only makes a smaller copy of the source, in linear light, for previews. Never enlarges. */
-export function planProxy(source: Source, scale: number): Plan {
+export function planProxy(source: Source, scale: number, kernelId: ResamplingKernelId = 'lanczos3'): Plan {
   const start = startOf(source)
   const linear: Frame = { ...start, domain: 'linear' }
   const passes = conversion(start.domain, 'linear')
   const stages: Stage[] = passes.length > 0 ? [{ work: { kind: 'points', groups: [{ passes, strength: 1 }] }, frame: linear }] : []
   const size = scaleSize(source.size, Math.min(1, scale))
   if (size.width !== source.size.width || size.height !== source.size.height) {
-    const kernel = resamplingKernels.lanczos3
+    const kernel = resamplingKernels[kernelId]
     const rows = weightTable(kernel, source.size.width, size.width)
     const columns = weightTable(kernel, source.size.height, size.height)
     stages.push({ work: { kind: 'resample', rows, columns }, frame: { ...linear, size } })

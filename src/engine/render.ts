@@ -3,6 +3,7 @@ import type { Pointer } from '@kernels/heap'
 import type { Planes } from '@kernels/planes'
 import type { ColourSpaceId } from '@/core/colour/spaces'
 import { type Rect, wholeRect } from '@/core/geometry'
+import type { ResamplingKernelId } from '@/core/resampling'
 import { outputPasses } from './domains'
 import { lastFrame, type Plan, planProxy } from './plan'
 import { pull, runPoints } from './pull'
@@ -97,4 +98,5 @@ export function renderFrame(kernels: Kernels, plan: Plan): PlaneSource {
 }
 
 /** A smaller copy of a source, for previews. */
-export const renderProxy = (kernels: Kernels, source: Source, scale: number): PlaneSource => renderFrame(kernels, planProxy(source, scale))
+export const renderProxy = (kernels: Kernels, source: Source, scale: number, kernel?: ResamplingKernelId): PlaneSource =>
+  renderFrame(kernels, planProxy(source, scale, kernel))

@@ -1,4 +1,5 @@
 import type { Size } from '@/core/geometry'
+import type { LinearPicture } from '@/core/linear-picture'
 import type { Step } from '@/macro/step'
 import { type Constants, type Effect, findOperation } from '@/operations'
 
@@ -14,6 +15,11 @@ export interface ResolvedStep {
   readonly sizeAfter: Size
 }
 
+/** Shows operations the picture they stand before. Asked only by those that measure it. */
+export interface Eye {
+  look(steps: readonly ResolvedStep[]): LinearPicture
+}
+
 /** A step that names an operation this version does not have. */
 export class UnknownOperationError extends Error {
   override readonly name = 'UnknownOperationError'
@@ -24,20 +30,24 @@ export class UnknownOperationError extends Error {
 
 /**
  * First half of every render: runs through the steps in order and turns settings into plain constants,
- * the same for preview and run. Steps that are off, or change nothing, resolve to the effect `none`.
+ * the same for preview and run. Steps that are off, or change nothing, resolve to the effect `none`. Without an eye,
+ * operations that measure the picture leave it as it is: sizes come out right all the same.
  * @throws UnknownOperationError
  */
-export function resolveSteps(steps: readonly Step[], picture: Size): ResolvedStep[] {
+export function resolveSteps(steps: readonly Step[], picture: Size, eye?: Eye): ResolvedStep[] {
   let size = picture
-  return steps.map((step) => {
+  const resolved: ResolvedStep[] = []
+  for (const step of steps) {
     const operation = findOperation(step.operation)
     if (!operation) throw new UnknownOperationError(step.operation)
-    const constants = operation.resolve(step.settings, { size })
+    const active = step.enabled && step.strengthPercent > 0
+    const constants = operation.resolve(step.settings, { size, look: eye && active ? () => eye.look(resolved) : undefined })
     const strength = step.strengthPercent / 100
-    const effect: Effect = step.enabled && strength > 0 ? operation.render(constants) : { kind: 'none' }
+    const effect: Effect = active ? operation.render(constants) : { kind: 'none' }
     size = sizeAfter(effect, size)
-    return { stepId: step.id, operation: step.operation, constants, effect, strength, sizeAfter: size }
-  })
+    resolved.push({ stepId: step.id, operation: step.operation, constants, effect, strength, sizeAfter: size })
+  }
+  return resolved
 }
 
 function sizeAfter(effect: Effect, size: Size): Size {

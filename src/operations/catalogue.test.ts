@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { createEye } from '@/engine/eye'
 import { planRender } from '@/engine/plan'
 import { renderEncoded } from '@/engine/render'
 import { finalSize, resolveSteps } from '@/engine/resolve'
@@ -26,7 +27,15 @@ function anySettings(operation: Operation): fc.Arbitrary<Settings> {
 }
 
 /** How a unit stands at the end of a setting's name. */
-const unitSuffixes: Record<string, string> = { EV: 'Ev', '%': 'Percent', px: 'Px', levels: 'Levels', MP: 'egapixels', '°': 'Degrees' }
+const unitSuffixes: Record<string, string> = {
+  EV: 'Ev',
+  '%': 'Percent',
+  px: 'Px',
+  levels: 'Levels',
+  MP: 'egapixels',
+  '°': 'Degrees',
+  K: 'K',
+}
 
 describe('the catalogue', () => {
   it('has each id once, and finds by it', () => {
@@ -77,7 +86,8 @@ describe.each(operations.map((operation) => [operation.name, operation] as const
     fc.assert(
       fc.property(anySettings(operation), (settings) => {
         expect(JSON.parse(JSON.stringify(settings))).toEqual(settings)
-        const constants = operation.resolve(settings, { size: { width: 300, height: 200 } })
+        const look = () => ({ size: { width: 2, height: 1 }, planes: Float32Array.from([0.1, 0.8, 0.2, 0.7, 0.3, 0.6]) })
+        const constants = operation.resolve(settings, { size: { width: 300, height: 200 }, look })
         expect(JSON.parse(JSON.stringify(constants))).toEqual(constants)
         const words = `${operation.describe(settings)} ${operation.describeConstants?.(constants) ?? ''}`
         expect(words).not.toMatch(/undefined|NaN|Infinity/)
@@ -113,7 +123,7 @@ describe.each(operations.map((operation) => [operation.name, operation] as const
     const share = fc.double({ min: 0, max: 0.99, noNaN: true })
     fc.assert(
       fc.property(anySettings(operation), share, share, share, share, (settings, left, top, across, down) => {
-        const steps = resolveSteps([newStep(operation.id, 'one', settings)], source.size)
+        const steps = resolveSteps([newStep(operation.id, 'one', settings)], source.size, createEye(kernels, source))
         const plan = planRender(source, steps, 'full')
         const size = finalSize(steps, source.size)
         const x = Math.floor(left * size.width)

@@ -1,3 +1,4 @@
+import { autoLevels } from './auto-levels'
 import { channelMixer } from './channel-mixer'
 import { contrast } from './contrast'
 import { crop } from './crop'
@@ -11,12 +12,15 @@ import { splitTint } from './split-tint'
 import { turn } from './turn'
 import { unsharpMask } from './unsharp-mask'
 import { vibrance } from './vibrance'
+import { whiteBalance } from './white-balance'
 
 /** The catalogue, in the order in which operations are offered. */
 export const operations: readonly Operation[] = [
   exposure,
   levels,
+  autoLevels,
   contrast,
+  whiteBalance,
   saturation,
   vibrance,
   channelMixer,

@@ -1,6 +1,7 @@
 import type { Kernels, PointKernelName } from '@kernels/binding'
 import type { Planes } from '@kernels/planes'
 import type { Rect, Size } from '@/core/geometry'
+import type { LinearPicture } from '@/core/linear-picture'
 import type { ResamplingKernelId } from '@/core/resampling'
 import type { Settings, SettingsDeclaration, SettingsOf } from './settings'
 
@@ -13,6 +14,8 @@ export type OperationGroup = (typeof operationGroups)[number]
 /** What is known of the picture where a step stands: full-size pixels after the steps before it. */
 export interface PictureAtStep {
   readonly size: Size
+  /** A small copy of it to measure; absent where sizes alone are asked for. */
+  look?(): LinearPicture
 }
 
 export interface PointPass {

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { busyPicture, greyPicture, paint } from '../../tests/pictures'
 import { renderOne, worstDifference } from '../../tests/render'
+import { autoLevels } from './auto-levels'
 import { type CropSettings, crop, cropRect } from './crop'
 import { exposure } from './exposure'
 import { gaussianWeights } from './gaussian'
@@ -8,6 +9,7 @@ import { levels } from './levels'
 import { resizedSize } from './resize'
 import { defaultSettings } from './settings'
 import { unsharpMask } from './unsharp-mask'
+import { whiteBalance } from './white-balance'
 
 const cropped = (part: Partial<CropSettings>): CropSettings => ({ ...defaultSettings(crop.settings), ...part }) as CropSettings
 
@@ -146,6 +148,51 @@ describe('levels', () => {
     [{ allGamma: 1.2, redWhite: 250 }, '0–255 gamma 1.2, red 0–250'],
     [{ allOutBlack: 10 }, '0–255 to 10–255'],
   ])('%o reads: %s', (part, words) => expect(levels.describe(settings(part as Record<string, number>))).toBe(words))
+})
+
+describe('white balance', () => {
+  it('keeps what the source had clipped white instead of tinting it', async () => {
+    const source = paint(2, 1, (x) => (x === 0 ? [255, 226, 180] : [150, 132, 100]))
+    const { pixels } = await renderOne(source, 'white-balance', {
+      ...defaultSettings(whiteBalance.settings),
+      by: 'picked',
+      pickedRed: 150,
+      pickedGreen: 132,
+      pickedBlue: 100,
+    })
+    expect(Math.max(...pixels.subarray(0, 3)) - Math.min(...pixels.subarray(0, 3))).toBeLessThanOrEqual(1)
+    expect(Math.max(...pixels.subarray(3)) - Math.min(...pixels.subarray(3))).toBeLessThanOrEqual(1)
+  })
+  it('finds the light of a grey wall and leaves a red vase in plain light alone', async () => {
+    const warm = paint(64, 64, (x, y) => (x > 40 && y > 40 ? [120, 30, 24] : [170 + (x % 5), 150 + (x % 5), 120 + (x % 5)]))
+    const lit = await renderOne(warm, 'white-balance', { ...defaultSettings(whiteBalance.settings), by: 'auto' })
+    expect(Math.abs((lit.pixels[0] ?? 0) - (lit.pixels[2] ?? 0))).toBeLessThanOrEqual(3)
+    const plain = paint(64, 64, (x, y) => (x > 20 && y > 20 ? [150, 30, 30] : [170, 170, 170]))
+    const same = await renderOne(plain, 'white-balance', { ...defaultSettings(whiteBalance.settings), by: 'auto' })
+    expect(worstDifference(same.pixels, plain.pixels)).toBeLessThanOrEqual(2)
+  })
+})
+
+describe('auto levels', () => {
+  const dull = greyPicture(64, 64, (x) => 70 + 2 * x)
+  it('stretches a dull picture to black and white, and tells what it found', async () => {
+    const settings = { ...defaultSettings(autoLevels.settings), shadowClipPercent: 0, highlightClipPercent: 0 }
+    const { pixels } = await renderOne(dull, 'auto-levels', settings)
+    expect([Math.min(...pixels), Math.max(...pixels)]).toEqual([0, 255])
+    expect(autoLevels.describeConstants?.({ maps: [255 / 63, -80 / 63, 1, 255 / 63, -80 / 63, 1, 255 / 63, -80 / 63, 1] })).toBe(
+      'found 80–143',
+    )
+  })
+  it('does not blow a flat picture up into noise', async () => {
+    const flat = greyPicture(64, 64, (x) => 120 + (x % 3))
+    const { pixels } = await renderOne(flat, 'auto-levels', defaultSettings(autoLevels.settings))
+    expect(Math.max(...pixels) - Math.min(...pixels)).toBeLessThanOrEqual(9)
+  })
+  it('leaves the picture as it is where only sizes are asked for', () => {
+    expect(autoLevels.render(autoLevels.resolve(defaultSettings(autoLevels.settings), { size: { width: 9, height: 9 } }))).toEqual({
+      kind: 'none',
+    })
+  })
 })
 
 describe('unsharp mask', () => {

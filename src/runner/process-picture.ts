@@ -3,6 +3,7 @@ import type { Kernels } from '@kernels/binding'
 import { AppError, reasonOf, reportOf } from '@/core/errors'
 import type { Size } from '@/core/geometry'
 import type { Delivery } from '@/core/loop'
+import { createEye } from '@/engine/eye'
 import { planRender } from '@/engine/plan'
 import { renderEncoded } from '@/engine/render'
 import { finalSize, resolveSteps } from '@/engine/resolve'
@@ -57,7 +58,7 @@ async function deliver(
   target: PictureJob['targets'][number],
 ): Promise<PictureDelivery> {
   const { source } = picture
-  const steps = resolveSteps([...job.steps, ...deliverySteps(target.delivery)], source.size)
+  const steps = resolveSteps([...job.steps, ...deliverySteps(target.delivery)], source.size, createEye(kernels, source))
   const pixels = renderEncoded(kernels, planRender(source, steps, 'full'), { space: 'srgb', channels: 3, dither: true })
   const size = finalSize(steps, source.size)
   const file = await encode(pixels, size, target.delivery, picture)

@@ -2,7 +2,7 @@
 
 import { Input, Popover } from 'antd'
 import { type ReactElement, type ReactNode, useState } from 'react'
-import { operationGroups, operations } from '@/operations'
+import { type Operation, operationGroups, operations } from '@/operations'
 import styles from './wire.module.css'
 
 interface Props {
@@ -21,11 +21,18 @@ export function AddStep({ open, onOpen, onAdd, children }: Props): ReactNode {
   )
 }
 
+/** Operations whose name holds what is looked for come before those whose purpose does. */
+function byName(wanted: string, found: readonly Operation[]): Operation[] {
+  const inName = ({ name }: Operation): number => Number(!name.toLowerCase().includes(wanted.trim().toLowerCase()))
+  return found.toSorted((a, b) => inName(a) - inName(b))
+}
+
 function Catalogue({ onAdd }: { onAdd(operationId: string): void }): ReactNode {
   const [wanted, setWanted] = useState('')
   const words = wanted.toLowerCase().split(/\s+/).filter(Boolean)
-  const fitting = operations.filter(({ name, purpose, group }) =>
-    words.every((word) => `${name} ${purpose} ${group}`.toLowerCase().includes(word)),
+  const fitting = byName(
+    wanted,
+    operations.filter(({ name, purpose, group }) => words.every((word) => `${name} ${purpose} ${group}`.toLowerCase().includes(word))),
   )
   return (
     <div className={styles.catalogue}>

@@ -60,6 +60,11 @@ export function SettingsForm({ operation, settings, onDraft, onCommit, hidden = 
   )
 }
 
+/** So many letters stand side by side beside a label; longer lists become a menu. */
+const mostLettersInRow = 30
+const fitsInRow = (options: readonly { label: string }[]): boolean =>
+  options.length <= 3 && options.reduce((sum, option) => sum + option.label.length, 0) <= mostLettersInRow
+
 interface ControlProps {
   setting: Setting
   value: SettingValue
@@ -76,7 +81,7 @@ function SettingControl({ setting, value, onDraft, onCommit }: ControlProps): Re
       </Tooltip>
       {setting.kind === 'toggle' ? (
         <Switch size="small" checked={value === true} onChange={onCommit} aria-label={setting.label} />
-      ) : setting.options.length <= 3 ? (
+      ) : fitsInRow(setting.options) ? (
         <Segmented size="small" options={[...setting.options]} value={String(value)} onChange={onCommit} aria-label={setting.label} />
       ) : (
         <Select

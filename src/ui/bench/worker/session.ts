@@ -1,6 +1,7 @@
 import type { Kernels } from '@kernels/binding'
 import { longEdge, type Rect, type Size, wholeRect } from '@/core/geometry'
 import type { InterleavedSource } from '@/core/picture'
+import { createEye } from '@/engine/eye'
 import { lastFrame, planRender } from '@/engine/plan'
 import { renderEncoded, renderFrame, renderProxy } from '@/engine/render'
 import { finalSize, type ResolvedStep, resolveSteps } from '@/engine/resolve'
@@ -30,7 +31,7 @@ export class PictureSession {
 
   render(request: RenderRequest): RenderedView {
     const started = performance.now()
-    const steps = resolveSteps(request.steps, this.source.size)
+    const steps = resolveSteps(request.steps, this.source.size, createEye(this.kernels, this.source))
     const fullSize = finalSize(steps, this.source.size)
     const { view } = request
     const drawn = view.kind === 'fit' ? this.fit(steps, request, fullSize, view) : this.region(steps, request, fullSize, view)
@@ -104,7 +105,7 @@ export class PictureSession {
 
   /** A small picture of the source and of the result after every step. */
   beadPictures(steps: readonly Step[]): BeadPicture[] {
-    const resolved = resolveSteps(steps, this.source.size)
+    const resolved = resolveSteps(steps, this.source.size, createEye(this.kernels, this.source))
     const pictures: BeadPicture[] = []
     let key = 'source'
     let before = remembered(this.beads, key, Number.POSITIVE_INFINITY, () =>

@@ -1,0 +1,215 @@
+import { acrossLocus, temperatureRangeK, whiteOfTemperature } from '@/core/colour/light'
+import { adaptWhite, colourSpaces, d65, rgbToRgb, rgbToXyz, workingSpace, xyzOfChromaticity } from '@/core/colour/spaces'
+import { srgbTransfer } from '@/core/colour/transfer'
+import { plainNumber, signedNumber } from '@/core/format'
+import { type LinearPicture, quantile } from '@/core/linear-picture'
+import { identity3, invert, type Matrix3, multiply, transform, type Vector3 } from '@/core/matrix'
+import { defineOperation } from './operation'
+import { choice, number } from './settings'
+
+const toXyz = rgbToXyz(workingSpace)
+const fromXyz = invert(toXyz)
+const d65White = xyzOfChromaticity(d65)
+
+/** Across the locus at full tint, CIE 1960 units: as far as a strong fluorescent cast. */
+const fullTintDuv = 0.03
+/** Temperature at which nothing is changed: the white of sRGB itself. */
+const neutralTemperatureK = 6500
+
+/** Most sources are sRGB: its channels tell where light was cut off. */
+const toSource = rgbToRgb(workingSpace, colourSpaces.srgb)
+/** Linear value from which on a channel may be cut off: code 246 of 255. */
+const clippingBegins = 0.92
+
+/** The matrix on linear working RGB that makes `white` (XYZ, any luminance) the white of D65. */
+function balanceMatrix(white: Vector3): Matrix3 {
+  const scaled: Vector3 = [white[0] / white[1], 1, white[2] / white[1]]
+  return multiply(fromXyz, multiply(adaptWhite(scaled, d65White), toXyz))
+}
+
+/** Pixels brighter than this share of white in any channel may be clipped, darker ones are mostly noise. */
+const usable = { darkest: 0.004, brightest: 0.9 } as const
+/** Fewer usable pixels than this tell nothing. */
+const leastPixels = 50
+/** The bright end: this share of the usable pixels. */
+const brightShare = 0.05
+
+/** Pixels fit for judging the light: three values each. */
+function usablePixels({ size, planes }: LinearPicture): Vector3[] {
+  const length = size.width * size.height
+  const pixels: Vector3[] = []
+  for (let i = 0; i < length; i++) {
+    const rgb: Vector3 = [planes[i] ?? 0, planes[length + i] ?? 0, planes[2 * length + i] ?? 0]
+    if (Math.max(...rgb) < usable.brightest && Math.min(...rgb) > usable.darkest) pixels.push(rgb)
+  }
+  return pixels
+}
+
+function meanOf(pixels: readonly Vector3[]): Vector3 {
+  const sum = pixels.reduce<Vector3>((total, p) => [total[0] + p[0], total[1] + p[1], total[2] + p[2]], [0, 0, 0])
+  return [sum[0] / pixels.length, sum[1] / pixels.length, sum[2] / pixels.length]
+}
+
+const lightOf = ([r, g, b]: Vector3): number => 0.2627 * r + 0.678 * g + 0.0593 * b
+const unit = (rgb: Vector3): Vector3 => [rgb[0] / lightOf(rgb), rgb[1] / lightOf(rgb), rgb[2] / lightOf(rgb)]
+
+function brightEnd(pixels: readonly Vector3[]): Vector3 {
+  const light = Float32Array.from(pixels, lightOf)
+  const threshold = quantile(light, 1 - brightShare)
+  return meanOf(pixels.filter((_, i) => (light[i] ?? 0) >= threshold))
+}
+
+/** How far, as logarithms of the channel ratios, a pixel may be from the white under trial to count as grey. */
+const greyReach = 0.18
+/** The trial moves to the mean of its greys this often; it settles sooner. */
+const trials = 8
+/** A start whose greys are fewer than this share of all pixels says nothing. */
+const leastGreyShare = 0.02
+
+interface Trial {
+  readonly white: Vector3
+  readonly share: number
+}
+
+/** Moves a white to the mean of the pixels that look grey under it, until it rests among them. */
+function settle(pixels: readonly Vector3[], start: Vector3): Trial {
+  let trial: Trial = { white: unit(start), share: 0 }
+  for (let i = 0; i < trials; i++) {
+    const { white } = trial
+    const greys = pixels.filter((p) => {
+      const reference = Math.log(p[1] / white[1])
+      return Math.hypot(Math.log(p[0] / white[0]) - reference, Math.log(p[2] / white[2]) - reference) < greyReach
+    })
+    if (greys.length < pixels.length * leastGreyShare) return { white, share: 0 }
+    trial = { white: unit(meanOf(greys)), share: greys.length / pixels.length }
+  }
+  return trial
+}
+
+/** How many more greys another white must show before the picture is taken to be lit by it. */
+const convincing = 1.5
+
+/**
+ * The white among greys: settled once from the white of the space and once from the bright end. The first is believed
+ * unless the second explains clearly more of the picture, so that coloured subjects in plain light stay as they are.
+ */
+function greyAmong(pixels: readonly Vector3[]): Vector3 | undefined {
+  const plain = settle(pixels, [1, 1, 1])
+  const lit = settle(pixels, brightEnd(pixels))
+  const best = lit.share > plain.share * convincing ? lit : plain
+  return best.share > 0 ? best.white : undefined
+}
+
+/** The white that a picture seems to be lit by, as linear working RGB; undefined where there is too little to judge. */
+function estimateWhite(picture: LinearPicture, method: 'greys' | 'greyWorld' | 'brightEnd'): Vector3 | undefined {
+  const pixels = usablePixels(picture)
+  if (pixels.length < leastPixels) return undefined
+  if (method === 'greyWorld') return meanOf(pixels)
+  return method === 'brightEnd' ? brightEnd(pixels) : greyAmong(pixels)
+}
+
+const by = (...is: string[]) => ({ setting: 'by', is })
+const picked = (channel: string, value: number) =>
+  number({
+    label: `Picked ${channel}`,
+    unit: '',
+    min: 1,
+    max: 255,
+    step: 1,
+    default: value,
+    typed: true,
+    help: `The ${channel} code of something that should be grey.`,
+    shownWhen: by('picked'),
+  })
+
+export const whiteBalance = defineOperation({
+  id: 'white-balance',
+  name: 'White balance',
+  group: 'colour',
+  purpose: 'Take away the colour of the light: by temperature, a picked grey, or by itself.',
+  settings: {
+    by: choice({
+      label: 'By',
+      options: [
+        { value: 'temperature', label: 'Temperature' },
+        { value: 'picked', label: 'Picked grey' },
+        { value: 'auto', label: 'Itself' },
+      ],
+      default: 'temperature',
+      help: 'The light’s temperature, the codes of something grey, or an estimate for each picture.',
+    }),
+    temperatureK: number({
+      label: 'Temperature',
+      unit: 'K',
+      min: temperatureRangeK.min,
+      max: temperatureRangeK.max,
+      step: 50,
+      default: neutralTemperatureK,
+      logarithmic: true,
+      help: 'Of the light the picture was taken in: a lower one makes it cooler.',
+      shownWhen: by('temperature'),
+    }),
+    tintPercent: number({
+      label: 'Tint',
+      unit: '%',
+      min: -100,
+      max: 100,
+      step: 1,
+      default: 0,
+      help: 'Above 0 takes green away, below 0 magenta.',
+      shownWhen: by('temperature'),
+    }),
+    pickedRed: picked('red', 128),
+    pickedGreen: picked('green', 128),
+    pickedBlue: picked('blue', 128),
+    estimate: choice({
+      label: 'Estimate',
+      options: [
+        { value: 'greys', label: 'Among greys' },
+        { value: 'greyWorld', label: 'Grey on the whole' },
+        { value: 'brightEnd', label: 'Bright end' },
+      ],
+      default: 'greys',
+      help: 'From what looks grey, from the whole picture, or from its brightest parts.',
+      shownWhen: by('auto'),
+    }),
+  },
+  neutral: { by: 'temperature', temperatureK: neutralTemperatureK, tintPercent: 0 },
+  method:
+    'Linear Bradford adaptation (ICC.1:2022, annex E) from the light’s white to D65, clipped highlights kept white; daylight of CIE 15:2018, lamps on the Planckian locus; by itself: the mean of what looks grey under it, settled from two starts (clipped and dark pixels left out).',
+  resolve: (s, { look }) => {
+    const identity = [...identity3]
+    if (s.by === 'temperature') {
+      if (s.temperatureK === neutralTemperatureK && s.tintPercent === 0) return { matrix: identity }
+      return {
+        matrix: [...balanceMatrix(xyzOfChromaticity(acrossLocus(whiteOfTemperature(s.temperatureK), (s.tintPercent / 100) * fullTintDuv)))],
+      }
+    }
+    if (s.by === 'picked') {
+      const linear = [s.pickedRed, s.pickedGreen, s.pickedBlue].map((code) => srgbTransfer.decode(code / 255)) as unknown as Vector3
+      return { matrix: [...balanceMatrix(transform(rgbToXyz(colourSpaces.srgb), linear))] }
+    }
+    const picture = look?.()
+    const white = picture && estimateWhite(picture, s.estimate)
+    return { matrix: white ? [...balanceMatrix(transform(toXyz, white))] : identity }
+  },
+  render: ({ matrix }) =>
+    matrix.every((value, i) => value === identity3[i])
+      ? { kind: 'none' }
+      : {
+          kind: 'point',
+          domain: 'linear',
+          passes: [{ kernel: 'balance', parameters: [...matrix, ...toSource, clippingBegins, 1 / (1 - clippingBegins)] }],
+        },
+  describe: (s) => {
+    if (s.by === 'picked') return `grey ${s.pickedRed} / ${s.pickedGreen} / ${s.pickedBlue}`
+    if (s.by === 'auto')
+      return `by itself, ${{ greys: 'among greys', greyWorld: 'grey on the whole', brightEnd: 'bright end' }[s.estimate]}`
+    return `${plainNumber(s.temperatureK)} K${s.tintPercent === 0 ? '' : `, tint ${signedNumber(s.tintPercent)} %`}`
+  },
+  describeConstants: ({ matrix }) => {
+    const white = transform(invert(matrix as unknown as Matrix3), [1, 1, 1])
+    const [r, g, b] = transform(rgbToRgb(workingSpace, colourSpaces.srgb), white)
+    return `light ${[r, g, b].map((value) => (value / g).toFixed(2)).join(' / ')}`
+  },
+})
