@@ -1,0 +1,65 @@
+import { operations, type Setting } from '@/operations'
+import { macroLimits } from './codec'
+import { macroFormat, macroVersion } from './macro'
+
+/** JSON Schema (2020-12) as plain data. */
+export type JsonSchema = Readonly<Record<string, unknown>>
+
+function settingSchema(setting: Setting): JsonSchema {
+  const about = { title: setting.label, description: setting.help, default: setting.default }
+  switch (setting.kind) {
+    case 'number':
+      return { type: 'number', minimum: setting.min, maximum: setting.max, ...about }
+    case 'toggle':
+      return { type: 'boolean', ...about }
+    case 'choice':
+      return { enum: setting.options.map((option) => option.value), ...about }
+  }
+}
+
+const stepOf = (id: string, settings: JsonSchema): JsonSchema => ({
+  if: { properties: { operation: { const: id } } },
+  // biome-ignore lint/suspicious/noThenProperty: a keyword of JSON Schema; nothing awaits this object
+  then: { properties: { settings } },
+})
+
+/** The schema of `*.macro.json`, from the catalogue. Operations it does not list belong to newer versions: allowed, but not checked. */
+export function macroJsonSchema(): JsonSchema {
+  const known = operations.map((operation) =>
+    stepOf(operation.id, {
+      description: operation.purpose,
+      type: 'object',
+      properties: Object.fromEntries(Object.entries(operation.settings).map(([key, setting]) => [key, settingSchema(setting)])),
+      required: Object.keys(operation.settings),
+      additionalProperties: false,
+    }),
+  )
+  const step = {
+    type: 'object',
+    properties: {
+      id: { type: 'string', maxLength: 64, description: 'Unique within the macro.' },
+      operation: { type: 'string', maxLength: 64 },
+      settings: { type: 'object' },
+      enabled: { type: 'boolean' },
+      strengthPercent: { type: 'number', minimum: 0, maximum: 100 },
+    },
+    required: ['id', 'operation', 'settings', 'enabled', 'strengthPercent'],
+    additionalProperties: false,
+    allOf: known,
+  }
+  return {
+    $schema: 'https://json-schema.org/draft/2020-12/schema',
+    title: 'Copper Loop macro',
+    type: 'object',
+    properties: {
+      format: { const: macroFormat },
+      version: { const: macroVersion },
+      name: { type: 'string', minLength: 1, maxLength: macroLimits.nameLength },
+      notes: { type: 'string', maxLength: macroLimits.notesLength },
+      tags: { type: 'array', maxItems: macroLimits.tags, items: { type: 'string', minLength: 1, maxLength: 40 } },
+      steps: { type: 'array', maxItems: macroLimits.steps, items: step },
+    },
+    required: ['format', 'version', 'name', 'notes', 'tags', 'steps'],
+    additionalProperties: false,
+  }
+}
