@@ -1,20 +1,33 @@
 import { longEdge, type Rect, type Size, sameRect, scaleSize, wholeRect } from '@/core/geometry'
 import { type ResamplingKernelId, resamplingKernels, type WeightTable, weightTable } from '@/core/resampling'
+import type { Blend } from '@/macro/step'
 import type { Domain, Effect, PointPass } from '@/operations'
 import { conversion } from './domains'
 import type { ResolvedStep } from './resolve'
 import { fullSizeOf, type Source } from './source'
 
-/** Point functions that run together on one block of pixels; `strength` below 1 mixes with the block before them. */
+/** Point functions that run together on one block of pixels, then are mixed with the block before them. */
 export interface PassGroup {
   readonly passes: readonly PointPass[]
-  readonly strength: number
+  readonly mix: Mix
 }
+
+/** How a result is mixed with what was there before it, in the given domain. */
+export interface Mix {
+  readonly strength: number
+  readonly blend: Blend
+  readonly domain: Domain
+}
+
+/** Nothing of what was before stays. */
+export const takesAll = ({ strength, blend }: Mix): boolean => strength === 1 && blend === 'normal'
+
+export const allOf = (domain: Domain): Mix => ({ strength: 1, blend: 'normal', domain })
 
 /** What happens between one frame and the next. */
 export type Work =
   | { readonly kind: 'points'; readonly groups: readonly PassGroup[] }
-  | { readonly kind: 'neighbourhood'; readonly effect: Extract<Effect, { kind: 'neighbourhood' }>; readonly strength: number }
+  | { readonly kind: 'neighbourhood'; readonly effect: Extract<Effect, { kind: 'neighbourhood' }>; readonly mix: Mix }
   | { readonly kind: 'crop'; readonly rect: Rect }
   | { readonly kind: 'turn'; readonly effect: Extract<Effect, { kind: 'turn' }>; readonly before: Size }
   | { readonly kind: 'resample'; readonly columns: WeightTable; readonly rows: WeightTable }
@@ -68,15 +81,15 @@ export function planRender(source: Source, steps: readonly ResolvedStep[], purpo
       push({ kind: 'points', groups: [...previous.work.groups, group] }, { domain })
     } else push({ kind: 'points', groups: [group] }, { domain })
   }
-  const enter = (domain: Domain): void => points({ passes: conversion(frame.domain, domain), strength: 1 }, domain)
+  const enter = (domain: Domain): void => points({ passes: conversion(frame.domain, domain), mix: allOf(domain) }, domain)
 
-  for (const { effect, strength } of steps) {
+  for (const { effect, strength, blend } of steps) {
     if (effect.kind === 'point') {
       enter(effect.domain)
-      points({ passes: effect.passes, strength }, effect.domain)
+      points({ passes: effect.passes, mix: { strength, blend, domain: effect.domain } }, effect.domain)
     } else if (effect.kind === 'neighbourhood') {
       enter(effect.domain)
-      push({ kind: 'neighbourhood', effect, strength }, {})
+      push({ kind: 'neighbourhood', effect, mix: { strength, blend, domain: effect.domain } }, {})
     } else if (effect.kind === 'crop') {
       const rect = scaledRect(effect.rect, frame)
       const fullSize = { width: effect.rect.width, height: effect.rect.height }
@@ -127,7 +140,7 @@ export function planProxy(source: Source, scale: number, kernelId: ResamplingKer
   const start = startOf(source)
   const linear: Frame = { ...start, domain: 'linear' }
   const passes = conversion(start.domain, 'linear')
-  const stages: Stage[] = passes.length > 0 ? [{ work: { kind: 'points', groups: [{ passes, strength: 1 }] }, frame: linear }] : []
+  const stages: Stage[] = passes.length > 0 ? [{ work: { kind: 'points', groups: [{ passes, mix: allOf('linear') }] }, frame: linear }] : []
   const size = scaleSize(source.size, Math.min(1, scale))
   if (size.width !== source.size.width || size.height !== source.size.height) {
     const kernel = resamplingKernels[kernelId]

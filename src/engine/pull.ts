@@ -4,8 +4,8 @@ import { allocatePlane, allocatePlanes, copyPlane, type Planes, strideOf } from 
 import { clipRect, expandRect, type Rect, sameRect } from '@/core/geometry'
 import type { InterleavedSource } from '@/core/picture'
 import type { WeightTable } from '@/core/resampling'
-import type { PassGroup, Plan, Stage, Work } from './plan'
-import { scaleOf } from './plan'
+import { mixer, readyPasses } from './mixing'
+import { type PassGroup, type Plan, type Stage, scaleOf, takesAll, type Work } from './plan'
 import { decodeTables, type PlaneSource } from './source'
 import { sourceRect, turnMap } from './turned'
 
@@ -105,50 +105,47 @@ function decode(kernels: Kernels, source: InterleavedSource, rect: Rect): Planes
 
 /** Runs every group over one block before it goes to the next. Padding behind short rows is processed too: harmless. */
 export function runPoints(kernels: Kernels, planes: Planes, groups: readonly PassGroup[]): Planes {
-  const { heap, run } = kernels
+  const { heap } = kernels
   if (groups.length === 0) return planes
   heap.scope(() => {
-    const ready = groups.map(({ passes, strength }) => ({
-      strength,
-      passes: passes.map(({ kernel, parameters }) => ({ run: run[kernel], parameters: heap.floats(parameters) })),
+    const ready = groups.map(({ passes, mix }) => ({
+      passes: readyPasses(kernels, passes),
+      mix: takesAll(mix) ? undefined : mixer(kernels, mix),
     }))
-    const spare = [0, 1, 2].map(() => heap.allocate(blockPixels * 4))
-    const [r, g, b] = planes.channels
+    const before: readonly [Pointer, Pointer, Pointer] = [
+      heap.allocate(blockPixels * 4),
+      heap.allocate(blockPixels * 4),
+      heap.allocate(blockPixels * 4),
+    ]
+    const bytes = new Uint8Array(heap.memory.buffer)
     const total = planes.stride * planes.height
     for (let start = 0; start < total; start += blockPixels) {
       const count = Math.min(blockPixels, total - start)
-      const at = start * 4
+      const [r, g, b] = planes.channels.map((channel) => channel + start * 4) as [Pointer, Pointer, Pointer]
       for (const group of ready) {
-        if (group.strength < 1)
-          for (const [i, channel] of planes.channels.entries()) copyBlock(heap.memory, channel + at, spare[i] as Pointer, count)
-        for (const pass of group.passes) pass.run(r + at, g + at, b + at, count, pass.parameters)
-        if (group.strength < 1)
-          for (const [i, channel] of planes.channels.entries()) run.mix(channel + at, spare[i] as Pointer, count, group.strength)
+        if (group.mix) for (const [i, channel] of [r, g, b].entries()) bytes.copyWithin(before[i] as Pointer, channel, channel + count * 4)
+        for (const pass of group.passes) pass.run(r, g, b, count)
+        group.mix?.([r, g, b], before, count)
       }
     }
   })
   return planes
 }
 
-function copyBlock(memory: WebAssembly.Memory, from: Pointer, to: Pointer, count: number): void {
-  new Uint8Array(memory.buffer).copyWithin(to, from, from + count * 4)
-}
-
 type NeighbourhoodWork = Extract<Work, { kind: 'neighbourhood' }>
 
 function runNeighbourhood(kernels: Kernels, work: NeighbourhoodWork, scale: number, before: (rect: Rect) => Planes, rect: Rect): Planes {
-  const { heap, run } = kernels
+  const { heap } = kernels
   const output = allocatePlanes(heap, rect.width, rect.height)
   const reach = work.effect.reach(scale)
   heap.scope(() => {
     const input = before(expandRect(rect, reach))
     work.effect.apply({ kernels, scale, input, output, reach, x: rect.x, y: rect.y })
-    if (work.strength === 1) return
-    output.channels.forEach((channel, i) => {
-      const base = allocatePlane(heap, rect.width, rect.height)
-      copyPlane(heap, input.channels[i] as Pointer, input.stride, reach, reach, base, output)
-      run.mix(channel, base, output.stride * output.height, work.strength)
-    })
+    if (takesAll(work.mix)) return
+    const base = allocatePlanes(heap, rect.width, rect.height)
+    for (const [i, channel] of base.channels.entries())
+      copyPlane(heap, input.channels[i] as Pointer, input.stride, reach, reach, channel, base)
+    mixer(kernels, work.mix)(output.channels, base.channels, output.stride * output.height)
   })
   return output
 }

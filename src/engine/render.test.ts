@@ -2,8 +2,9 @@ import type { Kernels } from '@kernels/binding'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { deltaE00 } from '@/core/colour/delta-e'
 import { srgb8ToLab } from '@/core/colour/lab'
+import { workingToOklab } from '@/core/colour/oklab'
 import { colourSpaces, rgbToRgb, workingSpace } from '@/core/colour/spaces'
-import type { Vector3 } from '@/core/matrix'
+import { transform, type Vector3 } from '@/core/matrix'
 import type { InterleavedSource } from '@/core/picture'
 import { newStep, type Step } from '@/macro/step'
 import { testKernels } from '../../tests/kernels'
@@ -127,6 +128,40 @@ describe('a render', () => {
       newStep('unsharp-mask', '1', { amountPercent: 50, thresholdLevels: 0, haloLimitLevels: 255 }),
     ])
     expect(worstDifference(halfSharp.pixels, sameSharp.pixels)).toBeLessThanOrEqual(1)
+  })
+  it('takes lightness alone, or colour alone, and keeps the other of what was before', async () => {
+    const source = busyPicture(64, 48)
+    const toned = newStep('channel-mixer', '1', { redFromGreenPercent: 80, blueFromRedPercent: 60, keepNeutrals: true })
+    const darker = newStep('exposure', '2', { exposureEv: -1 })
+    const lab = (pixels: ArrayLike<number>, i: number) => {
+      const decode = (c: number) => colourSpaces.srgb.transfer.decode((pixels[i + c] ?? 0) / 255)
+      return workingToOklab(transform(rgbToRgb(colourSpaces.srgb, workingSpace), [decode(0), decode(1), decode(2)]))
+    }
+    for (const step of [toned, darker]) {
+      const all = (await renderSteps(source, [step])).pixels
+      const light = (await renderSteps(source, [{ ...step, blend: 'lightness' }])).pixels
+      const colour = (await renderSteps(source, [{ ...step, blend: 'colour' }])).pixels
+      for (let i = 0; i < all.length; i += 3 * 97) {
+        const [before, after, byLight, byColour] = [lab(source.pixels, i), lab(all, i), lab(light, i), lab(colour, i)]
+        // Colours that leave sRGB on the way are clipped at the end; the picture is dull enough that few do.
+        expect(Math.abs(byLight[0] - after[0])).toBeLessThan(0.02)
+        expect(Math.hypot(byLight[1] - before[1], byLight[2] - before[2])).toBeLessThan(0.03)
+        expect(Math.abs(byColour[0] - before[0])).toBeLessThan(0.02)
+      }
+    }
+  })
+  it('blends a neighbourhood step the same in any strip', async () => {
+    const source = busyPicture(50, 60)
+    const step = {
+      ...newStep('unsharp-mask', '1', { lightnessOnly: false, haloLimitLevels: 255, thresholdLevels: 0 }),
+      blend: 'lightness' as const,
+      strengthPercent: 70,
+    }
+    const plan = planOf(source, [step])
+    const whole = renderEncoded(kernels, plan, options)
+    const part = renderEncoded(kernels, plan, options, { x: 0, y: 20, width: 50, height: 10 })
+    expect(worstDifference(part, whole.subarray(20 * 150, 30 * 150))).toBe(0)
+    expect(worstDifference(whole, renderEncoded(kernels, planOf(source, []), options))).toBeGreaterThan(5)
   })
   it('agrees between a preview and the reduced full picture: mean ΔE00 below 1', () => {
     const smooth = busyPicture(800, 600)

@@ -5,7 +5,7 @@ import type { ColourSpaceId } from '@/core/colour/spaces'
 import { type Rect, wholeRect } from '@/core/geometry'
 import type { ResamplingKernelId } from '@/core/resampling'
 import { outputPasses } from './domains'
-import { lastFrame, type Plan, planProxy } from './plan'
+import { allOf, lastFrame, type Plan, planProxy } from './plan'
 import { pull, runPoints } from './pull'
 import type { PlaneSource, Source } from './source'
 
@@ -59,7 +59,7 @@ export function renderEncoded(
   const passes = outputPasses(lastFrame(plan).domain, options.space)
   const { heap, run } = kernels
   walk(kernels, plan, rect, (planes, y) => {
-    runPoints(kernels, planes, [{ passes, strength: 1 }])
+    runPoints(kernels, planes, [{ passes, mix: allOf('encoded') }])
     const target = heap.allocate(rowBytes * planes.height + 64)
     const [r, g, b] = planes.channels
     for (let row = 0; row < planes.height; row++) {

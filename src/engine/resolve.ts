@@ -1,6 +1,6 @@
 import type { Size } from '@/core/geometry'
 import type { LinearPicture } from '@/core/linear-picture'
-import type { Step } from '@/macro/step'
+import type { Blend, Step } from '@/macro/step'
 import { type Constants, type Effect, findOperation } from '@/operations'
 
 /** A step whose constants are known: ready to render, and stored with every result. */
@@ -11,6 +11,7 @@ export interface ResolvedStep {
   readonly effect: Effect
   /** 0–1. */
   readonly strength: number
+  readonly blend: Blend
   /** Full-size pixels after this step. */
   readonly sizeAfter: Size
 }
@@ -45,7 +46,7 @@ export function resolveSteps(steps: readonly Step[], picture: Size, eye?: Eye): 
     const strength = step.strengthPercent / 100
     const effect: Effect = active ? operation.render(constants) : { kind: 'none' }
     size = sizeAfter(effect, size)
-    resolved.push({ stepId: step.id, operation: step.operation, constants, effect, strength, sizeAfter: size })
+    resolved.push({ stepId: step.id, operation: step.operation, constants, effect, strength, blend: step.blend, sizeAfter: size })
   }
   return resolved
 }

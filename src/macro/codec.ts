@@ -3,7 +3,7 @@ import { AppError } from '@/core/errors'
 import { findOperation, type Settings } from '@/operations'
 import { settingsSchema } from '@/operations/validation'
 import { type Macro, macroFormat, macroVersion } from './macro'
-import type { Step } from './step'
+import { blends, type Step } from './step'
 
 export const macroLimits = { fileBytes: 1 << 20, depth: 12, steps: 500, nameLength: 120, notesLength: 10_000, tags: 40 } as const
 
@@ -23,6 +23,11 @@ const stepSchema = yup
       .typeError('must be a number')
       .min(0, 'must be at least 0')
       .max(100, 'must be at most 100'),
+    blend: yup
+      .string()
+      .strict(true)
+      .required('is missing')
+      .oneOf(blends, `must be one of ${blends.join(', ')}`),
   })
   .noUnknown('holds something unknown: ${unknown}')
   .strict(true)

@@ -1,6 +1,7 @@
 import { operations, type Setting } from '@/operations'
 import { macroLimits } from './codec'
 import { macroFormat, macroVersion } from './macro'
+import { blends } from './step'
 
 /** JSON Schema (2020-12) as plain data. */
 export type JsonSchema = Readonly<Record<string, unknown>>
@@ -42,8 +43,9 @@ export function macroJsonSchema(): JsonSchema {
       settings: { type: 'object' },
       enabled: { type: 'boolean' },
       strengthPercent: { type: 'number', minimum: 0, maximum: 100 },
+      blend: { enum: [...blends] },
     },
-    required: ['id', 'operation', 'settings', 'enabled', 'strengthPercent'],
+    required: ['id', 'operation', 'settings', 'enabled', 'strengthPercent', 'blend'],
     additionalProperties: false,
     allOf: known,
   }

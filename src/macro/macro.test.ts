@@ -56,6 +56,7 @@ describe('a macro file', () => {
     ['a step without id', (j) => delete j.steps[1].id, /steps\[1\]\.id is missing/],
     ['the same id twice', (j) => (j.steps[1].id = 'a'), /steps\[1\]\.id stands at another step too/],
     ['a strength out of range', (j) => (j.steps[0].strengthPercent = 130), /steps\[0\]\.strengthPercent must be at most 100/],
+    ['a blend that is none', (j) => (j.steps[0].blend = 'dissolve'), /steps\[0\]\.blend must be one of normal, lightness, colour/],
     ['a step that is off by word', (j) => (j.steps[0].enabled = 'no'), /steps\[0\]\.enabled must be true or false/],
     ['something unknown on a step', (j) => (j.steps[0].opacity = 1), /steps\[0\] holds something unknown: opacity/],
     ['something unknown beside the steps', (j) => (j.author = 'x'), /holds something unknown: author/],

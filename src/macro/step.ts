@@ -10,13 +10,18 @@ export interface Step {
   readonly enabled: boolean
   /** 0–100: how much of the step's result is mixed with its input. Geometry is all or nothing. */
   readonly strengthPercent: number
+  readonly blend: Blend
 }
+
+/** What of a step's result is taken: all of it, or its lightness or its colour with the other kept from before. */
+export const blends = ['normal', 'lightness', 'colour'] as const
+export type Blend = (typeof blends)[number]
 
 /** A step with the operation's defaults. */
 export function newStep(operationId: string, id: string, settings: Settings = {}): Step {
   const operation = findOperation(operationId)
   const defaults = operation ? defaultSettings(operation.settings) : {}
-  return { id, operation: operationId, settings: { ...defaults, ...settings }, enabled: true, strengthPercent: 100 }
+  return { id, operation: operationId, settings: { ...defaults, ...settings }, enabled: true, strengthPercent: 100, blend: 'normal' }
 }
 
 /** `Exposure`, or the bare id of an operation that this version does not know. */
@@ -26,8 +31,10 @@ export const stepName = (step: Step): string => findOperation(step.operation)?.n
 export function stepSetting(step: Step): string {
   const operation = findOperation(step.operation)
   if (!operation) return 'needs a newer version'
-  const words = operation.describe(step.settings)
-  return step.strengthPercent < 100 ? `${words}, at ${step.strengthPercent} %` : words
+  const parts = [operation.describe(step.settings)]
+  if (step.blend !== 'normal') parts.push(`${step.blend} only`)
+  if (step.strengthPercent < 100) parts.push(`at ${step.strengthPercent} %`)
+  return parts.join(', ')
 }
 
 /** A macro read as plain numbered sentences. */

@@ -1,11 +1,11 @@
 'use client'
 
 import { DeleteOutlined } from '@ant-design/icons'
-import { Button, Switch, Tooltip } from 'antd'
+import { Button, Segmented, Switch, Tooltip } from 'antd'
 import { type ReactNode, useState } from 'react'
 import type { WireStep } from '@/macro/history'
 import { editStep, removeStep } from '@/macro/recorder'
-import { stepName } from '@/macro/step'
+import { type Blend, stepName } from '@/macro/step'
 import { findOperation, number, type Settings } from '@/operations'
 import { NumberControl } from '../controls/number-control'
 import { SettingsForm } from '../controls/settings-form'
@@ -25,6 +25,12 @@ const strengthSetting = number({
   default: 100,
   help: 'How much of this step is mixed with the picture before it.',
 })
+
+const blendOptions: { value: Blend; label: string }[] = [
+  { value: 'normal', label: 'All of it' },
+  { value: 'lightness', label: 'Lightness' },
+  { value: 'colour', label: 'Colour' },
+]
 
 /** The selected step: the histogram it works on, its settings, on or off, strength. */
 export function Desk({ shown }: { shown: RenderedView | null }): ReactNode {
@@ -107,6 +113,14 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
                 value={step.strengthPercent}
                 onDraft={(strengthPercent) => setDraft({ stepId: step.id, edit: { strengthPercent } })}
                 onCommit={(strengthPercent) => commitDraft({ stepId: step.id, edit: { strengthPercent } })}
+              />
+              <Segmented<Blend>
+                block
+                size="small"
+                aria-label="What of the result is taken"
+                options={blendOptions}
+                value={step.blend}
+                onChange={(blend) => commit(editStep(document, step.id, { blend }))}
               />
             </div>
           )}

@@ -135,7 +135,9 @@ export class PictureSession {
 /** Two resolved steps with the same key do the same to a picture. */
 const keyOf = (steps: readonly ResolvedStep[]): string =>
   JSON.stringify(
-    steps.filter((step) => step.effect.kind !== 'none').map(({ operation, constants, strength }) => [operation, constants, strength]),
+    steps
+      .filter((step) => step.effect.kind !== 'none')
+      .map(({ operation, constants, strength, blend }) => [operation, constants, strength, blend]),
   )
 
 /** The value under a key, made if missing; beyond `most`, the one unused for longest is dropped. */

@@ -1,0 +1,45 @@
+import type { Kernels } from '@kernels/binding'
+import type { Pointer } from '@kernels/heap'
+import type { PointPass } from '@/operations'
+import { conversion } from './domains'
+import type { Mix } from './plan'
+
+/** A pass with its parameters on the heap. */
+export interface ReadyPass {
+  run(r: Pointer, g: Pointer, b: Pointer, count: number): void
+}
+
+export function readyPasses({ heap, run }: Kernels, passes: readonly PointPass[]): ReadyPass[] {
+  return passes.map(({ kernel, parameters }) => {
+    const at = heap.floats(parameters)
+    return { run: (r, g, b, count) => run[kernel](r, g, b, count, at) }
+  })
+}
+
+type Channels = readonly [Pointer, Pointer, Pointer]
+
+/** Mixes a result into what was before it; `before` may be used up on the way. */
+export type Mixer = (result: Channels, before: Channels, count: number) => void
+
+/**
+ * Prepares a mix. Strength mixes values as they are. Lightness or colour alone are taken in OKLab: both go there, what is
+ * kept is copied over, the strength is mixed, and the result comes back.
+ */
+export function mixer(kernels: Kernels, { strength, blend, domain }: Mix): Mixer {
+  const { run, heap } = kernels
+  const mixAll: Mixer = (result, before, count) => {
+    if (strength < 1) for (const [i, target] of result.entries()) run.mix(target, before[i] as Pointer, count, strength)
+  }
+  if (blend === 'normal') return mixAll
+  const enter = readyPasses(kernels, conversion(domain, 'oklab'))
+  const leave = readyPasses(kernels, conversion('oklab', domain))
+  const kept = blend === 'lightness' ? [1, 2] : [0]
+  return (result, before, count) => {
+    for (const pass of enter) for (const [r, g, b] of [result, before]) pass.run(r, g, b, count)
+    const bytes = new Uint8Array(heap.memory.buffer)
+    for (const channel of kept)
+      bytes.copyWithin(result[channel] as Pointer, before[channel] as Pointer, (before[channel] as Pointer) + count * 4)
+    mixAll(result, before, count)
+    for (const pass of leave) pass.run(result[0], result[1], result[2], count)
+  }
+}
