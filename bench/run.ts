@@ -43,7 +43,7 @@ const jpeg = { qualityPercent: 88, chroma: '4:2:0' } as const
 async function ours(steps: readonly Step[]): Promise<number> {
   sha256(bytes)
   const { source, carried } = await decodePicture(bytes, path)
-  const resolved = resolveSteps(steps, source.size, createEye(kernels, source))
+  const resolved = resolveSteps(steps, source.size, { eye: createEye(kernels, source) })
   const pixels = renderEncoded(kernels, planRender(source, resolved, 'full'), { space: 'srgb', channels: 3, dither: true })
   return (await encodeJpeg(pixels, finalSize(resolved, source.size), jpeg, carried)).length
 }

@@ -31,7 +31,7 @@ export async function castErrors(kernels: Kernels): Promise<{ estimated: number;
   const untouched: number[] = []
   for (const path of paths) {
     const { source } = await decodePicture(readFileSync(path), path)
-    const [step] = resolveSteps([newStep('white-balance', 'w', { by: 'auto' })], source.size, createEye(kernels, source))
+    const [step] = resolveSteps([newStep('white-balance', 'w', { by: 'auto' })], source.size, { eye: createEye(kernels, source) })
     const white = transform(invert(step?.constants.matrix as unknown as Matrix3), [1, 1, 1])
     const light = transform(rgbToRgb(workingSpace, colourSpaces.srgb), white)
     const gains = truth[path.split('/').at(-1) ?? '']?.cast_rgb_gains ?? [1, 1, 1]

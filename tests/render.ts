@@ -10,7 +10,7 @@ import { testKernels } from './kernels'
 /** Renders steps at full size to 8-bit sRGB without dither, and tells the size. */
 export async function renderSteps(source: InterleavedSource, steps: readonly Step[], dither = false) {
   const kernels = await testKernels()
-  const resolved = resolveSteps(steps, source.size, createEye(kernels, source))
+  const resolved = resolveSteps(steps, source.size, { eye: createEye(kernels, source) })
   const pixels = renderEncoded(kernels, planRender(source, resolved, 'full'), { space: 'srgb', channels: 3, dither })
   return { pixels, size: finalSize(resolved, source.size) }
 }

@@ -17,3 +17,20 @@ export interface InterleavedSource {
   readonly pixels: Uint8Array | Uint16Array
   readonly colour: PixelColour
 }
+
+/** What is known of a picture file without decoding it. */
+export interface PictureFacts {
+  /** Upright size: EXIF orientation applied. */
+  readonly size: Size
+  readonly format: string
+  readonly bits: number
+  readonly space: string
+  readonly hasAlpha: boolean
+  /** ISO 8601 local time, if the camera wrote one. */
+  readonly taken?: string
+  readonly iso?: number
+  readonly camera?: string
+  readonly lens?: string
+  readonly title?: string
+  readonly keywords?: readonly string[]
+}

@@ -1,5 +1,6 @@
 import type { Size } from '@/core/geometry'
 import type { LinearPicture } from '@/core/linear-picture'
+import { holds, type Subject } from '@/macro/condition'
 import type { Blend, Step } from '@/macro/step'
 import { type Constants, type Effect, findOperation } from '@/operations'
 
@@ -12,6 +13,8 @@ export interface ResolvedStep {
   /** 0–1. */
   readonly strength: number
   readonly blend: Blend
+  /** False for a step whose conditions leave this picture out. */
+  readonly applies: boolean
   /** Full-size pixels after this step. */
   readonly sizeAfter: Size
 }
@@ -19,6 +22,12 @@ export interface ResolvedStep {
 /** Shows operations the picture they stand before. Asked only by those that measure it. */
 export interface Eye {
   look(steps: readonly ResolvedStep[]): LinearPicture
+}
+
+/** What is known of the picture besides its size. Without a subject, conditions are taken to hold. */
+export interface Sight {
+  readonly eye?: Eye
+  readonly subject?: Subject
 }
 
 /** A step that names an operation this version does not have. */
@@ -35,18 +44,19 @@ export class UnknownOperationError extends Error {
  * operations that measure the picture leave it as it is: sizes come out right all the same.
  * @throws UnknownOperationError
  */
-export function resolveSteps(steps: readonly Step[], picture: Size, eye?: Eye): ResolvedStep[] {
+export function resolveSteps(steps: readonly Step[], picture: Size, { eye, subject }: Sight = {}): ResolvedStep[] {
   let size = picture
   const resolved: ResolvedStep[] = []
   for (const step of steps) {
     const operation = findOperation(step.operation)
     if (!operation) throw new UnknownOperationError(step.operation)
-    const active = step.enabled && step.strengthPercent > 0
+    const applies = subject === undefined || step.when.every((condition) => holds(condition, subject))
+    const active = applies && step.enabled && step.strengthPercent > 0
     const constants = operation.resolve(step.settings, { size, look: eye && active ? () => eye.look(resolved) : undefined })
     const strength = step.strengthPercent / 100
     const effect: Effect = active ? operation.render(constants) : { kind: 'none' }
     size = sizeAfter(effect, size)
-    resolved.push({ stepId: step.id, operation: step.operation, constants, effect, strength, blend: step.blend, sizeAfter: size })
+    resolved.push({ stepId: step.id, operation: step.operation, constants, effect, strength, blend: step.blend, applies, sizeAfter: size })
   }
   return resolved
 }

@@ -2,10 +2,19 @@ import * as yup from 'yup'
 import { AppError } from '@/core/errors'
 import { findOperation, type Settings } from '@/operations'
 import { settingsSchema } from '@/operations/validation'
+import { conditionSchema } from './condition'
 import { type Macro, macroFormat, macroVersion } from './macro'
 import { blends, type Step } from './step'
 
-export const macroLimits = { fileBytes: 1 << 20, depth: 12, steps: 500, nameLength: 120, notesLength: 10_000, tags: 40 } as const
+export const macroLimits = {
+  fileBytes: 1 << 20,
+  depth: 12,
+  steps: 500,
+  nameLength: 120,
+  notesLength: 10_000,
+  tags: 40,
+  conditions: 20,
+} as const
 
 const text = (most: number) => yup.string().strict(true).typeError('must be text').max(most, `must have at most ${most} characters`)
 
@@ -28,6 +37,7 @@ const stepSchema = yup
       .strict(true)
       .required('is missing')
       .oneOf(blends, `must be one of ${blends.join(', ')}`),
+    when: yup.array(conditionSchema).strict(true).required('is missing').typeError('must be a list').max(macroLimits.conditions),
   })
   .noUnknown('holds something unknown: ${unknown}')
   .strict(true)

@@ -1,5 +1,6 @@
 import { operations, type Setting } from '@/operations'
 import { macroLimits } from './codec'
+import { conditionJsonSchemas } from './condition'
 import { macroFormat, macroVersion } from './macro'
 import { blends } from './step'
 
@@ -44,8 +45,9 @@ export function macroJsonSchema(): JsonSchema {
       enabled: { type: 'boolean' },
       strengthPercent: { type: 'number', minimum: 0, maximum: 100 },
       blend: { enum: [...blends] },
+      when: { type: 'array', maxItems: macroLimits.conditions, items: { oneOf: conditionJsonSchemas } },
     },
-    required: ['id', 'operation', 'settings', 'enabled', 'strengthPercent', 'blend'],
+    required: ['id', 'operation', 'settings', 'enabled', 'strengthPercent', 'blend', 'when'],
     additionalProperties: false,
     allOf: known,
   }

@@ -27,7 +27,17 @@ const macro: Macro = {
   name: 'Shop listing',
   notes: 'For the shop pages.',
   tags: ['web'],
-  steps: [newStep('exposure', 'a', { exposureEv: 0.35 }), newStep('crop', 'b'), newStep('unsharp-mask', 'c')],
+  steps: [
+    {
+      ...newStep('exposure', 'a', { exposureEv: 0.35 }),
+      when: [
+        { kind: 'iso', from: 1600, to: null },
+        { kind: 'name', like: 'TLK*' },
+      ],
+    },
+    newStep('crop', 'b'),
+    newStep('unsharp-mask', 'c'),
+  ],
 }
 // biome-ignore lint/suspicious/noExplicitAny: files are broken on purpose, in ways that types would not allow
 type Loose = any
@@ -57,6 +67,12 @@ describe('a macro file', () => {
     ['the same id twice', (j) => (j.steps[1].id = 'a'), /steps\[1\]\.id stands at another step too/],
     ['a strength out of range', (j) => (j.steps[0].strengthPercent = 130), /steps\[0\]\.strengthPercent must be at most 100/],
     ['a blend that is none', (j) => (j.steps[0].blend = 'dissolve'), /steps\[0\]\.blend must be one of normal, lightness, colour/],
+    ['a condition of no kind', (j) => (j.steps[0].when = [{ kind: 'mood' }]), /steps\[0\]\.when\[0\]/],
+    [
+      'a condition with a wrong bound',
+      (j) => (j.steps[0].when = [{ kind: 'iso', from: 'x', to: null }]),
+      /steps\[0\]\.when\[0\]\.from must be a number or null/,
+    ],
     ['a step that is off by word', (j) => (j.steps[0].enabled = 'no'), /steps\[0\]\.enabled must be true or false/],
     ['something unknown on a step', (j) => (j.steps[0].opacity = 1), /steps\[0\] holds something unknown: opacity/],
     ['something unknown beside the steps', (j) => (j.author = 'x'), /holds something unknown: author/],

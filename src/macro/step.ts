@@ -1,4 +1,5 @@
 import { defaultSettings, findOperation, type Settings } from '@/operations'
+import { type Condition, describeCondition } from './condition'
 
 /** One recorded edit. Plain data; applying it cannot throw halfway. */
 export interface Step {
@@ -11,6 +12,8 @@ export interface Step {
   /** 0–100: how much of the step's result is mixed with its input. Geometry is all or nothing. */
   readonly strengthPercent: number
   readonly blend: Blend
+  /** For which pictures it applies; none: for all. */
+  readonly when: readonly Condition[]
 }
 
 /** What of a step's result is taken: all of it, or its lightness or its colour with the other kept from before. */
@@ -21,7 +24,15 @@ export type Blend = (typeof blends)[number]
 export function newStep(operationId: string, id: string, settings: Settings = {}): Step {
   const operation = findOperation(operationId)
   const defaults = operation ? defaultSettings(operation.settings) : {}
-  return { id, operation: operationId, settings: { ...defaults, ...settings }, enabled: true, strengthPercent: 100, blend: 'normal' }
+  return {
+    id,
+    operation: operationId,
+    settings: { ...defaults, ...settings },
+    enabled: true,
+    strengthPercent: 100,
+    blend: 'normal',
+    when: [],
+  }
 }
 
 /** `Exposure`, or the bare id of an operation that this version does not know. */
@@ -34,6 +45,7 @@ export function stepSetting(step: Step): string {
   const parts = [operation.describe(step.settings)]
   if (step.blend !== 'normal') parts.push(`${step.blend} only`)
   if (step.strengthPercent < 100) parts.push(`at ${step.strengthPercent} %`)
+  if (step.when.length > 0) parts.push(`only for ${step.when.map(describeCondition).join(' and ')}`)
   return parts.join(', ')
 }
 

@@ -123,7 +123,7 @@ describe.each(operations.map((operation) => [operation.name, operation] as const
     const share = fc.double({ min: 0, max: 0.99, noNaN: true })
     fc.assert(
       fc.property(anySettings(operation), share, share, share, share, (settings, left, top, across, down) => {
-        const steps = resolveSteps([newStep(operation.id, 'one', settings)], source.size, createEye(kernels, source))
+        const steps = resolveSteps([newStep(operation.id, 'one', settings)], source.size, { eye: createEye(kernels, source) })
         const plan = planRender(source, steps, 'full')
         const size = finalSize(steps, source.size)
         const x = Math.floor(left * size.width)

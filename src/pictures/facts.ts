@@ -1,24 +1,7 @@
 import exifr from 'exifr'
 import sharp from 'sharp'
 import { AppError, reasonOf } from '@/core/errors'
-import type { Size } from '@/core/geometry'
-
-/** What is known of a picture file without decoding it. */
-export interface PictureFacts {
-  /** Upright size: EXIF orientation applied. */
-  readonly size: Size
-  readonly format: string
-  readonly bits: number
-  readonly space: string
-  readonly hasAlpha: boolean
-  /** ISO 8601 local time, if the camera wrote one. */
-  readonly taken?: string
-  readonly iso?: number
-  readonly camera?: string
-  readonly lens?: string
-  readonly title?: string
-  readonly keywords?: readonly string[]
-}
+import type { PictureFacts } from '@/core/picture'
 
 /** The most that is taken: enough for any stitched picture, small enough to fit a worker's memory. */
 export const mostMegapixels = 400

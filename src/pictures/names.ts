@@ -1,6 +1,6 @@
 import dayjs from 'dayjs'
 import type { Size } from '@/core/geometry'
-import type { PictureFacts } from './facts'
+import type { PictureFacts } from '@/core/picture'
 import { fitName, plainText, safeSegment } from './safe-names'
 
 /** What a name pattern can draw on for one picture. */

@@ -1,8 +1,10 @@
 import { readFile, stat } from 'node:fs/promises'
+import { basename } from 'node:path'
 import type { Kernels } from '@kernels/binding'
 import { AppError, reasonOf, reportOf } from '@/core/errors'
 import type { Size } from '@/core/geometry'
 import type { Delivery } from '@/core/loop'
+import type { PictureFacts } from '@/core/picture'
 import { createEye } from '@/engine/eye'
 import { planRender } from '@/engine/plan'
 import { renderEncoded } from '@/engine/render'
@@ -11,6 +13,7 @@ import { deliverySteps } from '@/macro/delivery-steps'
 import type { Step } from '@/macro/step'
 import { type DecodedPicture, decodePicture } from '@/pictures/decode'
 import { encodeJpeg } from '@/pictures/encode'
+import { readFacts } from '@/pictures/facts'
 import { placeFile, sha256, temporaryKey } from '@/pictures/place'
 import type { PictureDelivery, PictureJob, PictureOutcome } from './messages'
 
@@ -29,7 +32,7 @@ export async function processPicture(kernels: Kernels, job: PictureJob): Promise
   try {
     const bytes = await readSource(job.sourcePath)
     sourceHash = sha256(bytes)
-    const picture = await decodePicture(bytes, job.sourcePath)
+    const picture = { ...(await decodePicture(bytes, job.sourcePath)), facts: await readFacts(bytes, job.sourcePath) }
     for (const target of job.targets) delivered.push(await deliver(kernels, job, picture, target))
     const sourceUnchanged = await isUnchanged(job, sourceHash)
     const { width, height } = picture.source.size
@@ -54,11 +57,14 @@ async function readSource(path: string): Promise<Buffer> {
 async function deliver(
   kernels: Kernels,
   job: PictureJob,
-  picture: DecodedPicture,
+  picture: DecodedPicture & { readonly facts: PictureFacts },
   target: PictureJob['targets'][number],
 ): Promise<PictureDelivery> {
-  const { source } = picture
-  const steps = resolveSteps([...job.steps, ...deliverySteps(target.delivery)], source.size, createEye(kernels, source))
+  const { source, facts } = picture
+  const steps = resolveSteps([...job.steps, ...deliverySteps(target.delivery)], source.size, {
+    eye: createEye(kernels, source),
+    subject: { facts, name: basename(job.sourcePath) },
+  })
   const pixels = renderEncoded(kernels, planRender(source, steps, 'full'), { space: 'srgb', channels: 3, dither: true })
   const size = finalSize(steps, source.size)
   const file = await encode(pixels, size, target.delivery, picture)

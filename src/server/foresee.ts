@@ -3,13 +3,13 @@ import PQueue from 'p-queue'
 import { AppError, type ErrorReport } from '@/core/errors'
 import type { Size } from '@/core/geometry'
 import type { Delivery, Loop } from '@/core/loop'
+import type { PictureFacts } from '@/core/picture'
 import type { FrozenMacro } from '@/db/schema'
 import { finalSize, resolveSteps } from '@/engine/resolve'
 import { unknownOperations } from '@/macro/codec'
 import { deliverySteps } from '@/macro/delivery-steps'
 import type { Step } from '@/macro/step'
 import { jpegExtension } from '@/pictures/encode'
-import type { PictureFacts } from '@/pictures/facts'
 import { expandPattern, type NameContext, type NamePattern } from '@/pictures/names'
 import { collisionKey } from '@/pictures/safe-names'
 import type { FoundPicture } from '@/pictures/scan'
@@ -103,7 +103,9 @@ class Naming {
     const indexInFolder = this.perFolder.get(folder) ?? 0
     const targets: ForeseenTarget[] = []
     for (const checked of this.deliveries) {
-      const steps = resolveSteps([...this.steps, ...deliverySteps(checked.delivery)], facts.size)
+      const steps = resolveSteps([...this.steps, ...deliverySteps(checked.delivery)], facts.size, {
+        subject: { facts, name: basename(picture.path) },
+      })
       const size = finalSize(steps, facts.size)
       targets.push(await this.target(checked, picture, this.context(picture, facts, checked.delivery, size, indexInFolder)))
     }

@@ -4,9 +4,9 @@ import { join } from 'node:path'
 import PQueue from 'p-queue'
 import sharp from 'sharp'
 import { AppError, reasonOf } from '@/core/errors'
-import type { InterleavedSource } from '@/core/picture'
+import type { InterleavedSource, PictureFacts } from '@/core/picture'
 import { decodePicture } from '@/pictures/decode'
-import { type PictureFacts, pictureError, readerOptions, readFacts } from '@/pictures/facts'
+import { pictureError, readerOptions, readFacts } from '@/pictures/facts'
 import type { Context } from './context'
 
 /** Pictures decoded at a time: the runner needs the machine too. */

@@ -9,6 +9,7 @@ import { type Blend, stepName } from '@/macro/step'
 import { findOperation, number, type Settings } from '@/operations'
 import { NumberControl } from '../controls/number-control'
 import { SettingsForm } from '../controls/settings-form'
+import { Conditions } from './conditions'
 import { CropRatios } from './crop-ratios'
 import styles from './desk.module.css'
 import { Histogram } from './histogram'
@@ -106,6 +107,7 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
             onGroup={isLevels ? setGroup : undefined}
           />
           {found && <p className={styles.found}>{found}</p>}
+          <Conditions value={step.when} onChange={(when) => commit(editStep(document, step.id, { when }))} />
           {operation.group !== 'geometry' && (
             <div className={styles.strength}>
               <NumberControl

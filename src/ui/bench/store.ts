@@ -1,9 +1,9 @@
 import { create } from 'zustand'
 import type { Size } from '@/core/geometry'
+import type { PictureFacts } from '@/core/picture'
 import { type BenchDocument, type Change, commit, emptyHistory, type History, redo, replay, undo } from '@/macro/history'
 import { editStep } from '@/macro/recorder'
 import type { Step } from '@/macro/step'
-import type { PictureFacts } from '@/pictures/facts'
 import type { BenchRecord } from '@/server/bench'
 
 /** A step's settings while the pointer still holds a control: shown, not yet an edit. */

@@ -33,7 +33,7 @@ async function open(path: string): Promise<PictureSession> {
   const pixels = header.bits === 16 ? new Uint16Array(buffer, at) : new Uint8Array(buffer, at)
   const source: InterleavedSource = { kind: 'interleaved', size: header.size, colour: header.colour, pixels }
   post({ type: 'opened', path, fullSize: header.size, facts: header.facts })
-  return new PictureSession(await loadKernels(), source)
+  return new PictureSession(await loadKernels(), source, { facts: header.facts, name: path.slice(path.lastIndexOf('/') + 1) })
 }
 
 /** Only the picture on the bench is kept: a second one of 24 megapixels would double the memory. */

@@ -1,7 +1,7 @@
 import type { ErrorReport } from '@/core/errors'
 import type { Rect, Size } from '@/core/geometry'
+import type { PictureFacts } from '@/core/picture'
 import type { Step } from '@/macro/step'
-import type { PictureFacts } from '@/pictures/facts'
 
 /** What part of the finished picture is wanted, and how large. Lengths in screen pixels. */
 export type View =

@@ -4,8 +4,9 @@ import type { InterleavedSource } from '@/core/picture'
 import { createEye } from '@/engine/eye'
 import { lastFrame, planRender } from '@/engine/plan'
 import { renderEncoded, renderFrame, renderProxy } from '@/engine/render'
-import { finalSize, type ResolvedStep, resolveSteps } from '@/engine/resolve'
+import { finalSize, type ResolvedStep, resolveSteps, type Sight } from '@/engine/resolve'
 import type { PlaneSource } from '@/engine/source'
+import type { Subject } from '@/macro/condition'
 import type { Step } from '@/macro/step'
 import { findOperation } from '@/operations'
 import type { BeadPicture, Histogram, RenderedView, RenderRequest, View } from './protocol'
@@ -27,11 +28,16 @@ export class PictureSession {
   constructor(
     private readonly kernels: Kernels,
     private readonly source: InterleavedSource,
+    private readonly subject?: Subject,
   ) {}
+
+  private sight(): Sight {
+    return { eye: createEye(this.kernels, this.source), subject: this.subject }
+  }
 
   render(request: RenderRequest): RenderedView {
     const started = performance.now()
-    const steps = resolveSteps(request.steps, this.source.size, createEye(this.kernels, this.source))
+    const steps = resolveSteps(request.steps, this.source.size, this.sight())
     const fullSize = finalSize(steps, this.source.size)
     const { view } = request
     const drawn = view.kind === 'fit' ? this.fit(steps, request, fullSize, view) : this.region(steps, request, fullSize, view)
@@ -105,7 +111,7 @@ export class PictureSession {
 
   /** A small picture of the source and of the result after every step. */
   beadPictures(steps: readonly Step[]): BeadPicture[] {
-    const resolved = resolveSteps(steps, this.source.size, createEye(this.kernels, this.source))
+    const resolved = resolveSteps(steps, this.source.size, this.sight())
     const pictures: BeadPicture[] = []
     let key = 'source'
     let before = remembered(this.beads, key, Number.POSITIVE_INFINITY, () =>
@@ -188,7 +194,8 @@ function countPixels(pixels: Uint8ClampedArray, size: Size): Counted {
 
 function foundWords(steps: readonly ResolvedStep[]): Record<string, string> {
   return Object.fromEntries(
-    steps.flatMap(({ stepId, operation, constants }) => {
+    steps.flatMap(({ stepId, operation, constants, applies }) => {
+      if (!applies) return [[stepId, 'not for this picture']]
       const words = findOperation(operation)?.describeConstants?.(constants)
       return words ? [[stepId, words]] : []
     }),

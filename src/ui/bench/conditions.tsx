@@ -1,0 +1,122 @@
+'use client'
+
+import { CloseOutlined } from '@ant-design/icons'
+import { Button, Input, InputNumber, Select } from 'antd'
+import { type ReactNode, useState } from 'react'
+import { type Condition, type ConditionKind, conditionKinds, pictureFormats } from '@/macro/condition'
+import styles from './desk.module.css'
+
+const kindOptions = (Object.keys(conditionKinds) as ConditionKind[]).map((kind) => ({ value: kind, label: conditionKinds[kind].label }))
+
+/** For which pictures a step applies: all conditions must hold. */
+export function Conditions({ value, onChange }: { value: readonly Condition[]; onChange(value: readonly Condition[]): void }): ReactNode {
+  return (
+    <div className={styles.conditions}>
+      <Select
+        size="small"
+        className={styles.wide}
+        aria-label="Only for some pictures"
+        placeholder={value.length === 0 ? 'For all pictures. Only for …' : 'and only for …'}
+        options={kindOptions}
+        value={null}
+        onSelect={(kind: ConditionKind | null) => kind && onChange([...value, conditionKinds[kind].start])}
+      />
+      {value.map((condition, index) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: conditions have no identity of their own
+        <div key={index} className={styles.condition}>
+          <span>{conditionKinds[condition.kind].label}</span>
+          <ConditionFields condition={condition} onChange={(next) => onChange(value.map((other, i) => (i === index ? next : other)))} />
+          <Button
+            type="text"
+            size="small"
+            icon={<CloseOutlined />}
+            aria-label="Remove this condition"
+            onClick={() => onChange(value.toSpliced(index, 1))}
+          />
+        </div>
+      ))}
+    </div>
+  )
+}
+
+const listed = (values: readonly string[], label = (value: string) => value) => values.map((value) => ({ value, label: label(value) }))
+
+function ConditionFields({ condition, onChange }: { condition: Condition; onChange(condition: Condition): void }): ReactNode {
+  switch (condition.kind) {
+    case 'orientation':
+      return (
+        <Select
+          size="small"
+          aria-label="Orientation"
+          options={listed(['portrait', 'landscape', 'square'])}
+          value={condition.is}
+          onChange={(is) => onChange({ ...condition, is })}
+        />
+      )
+    case 'tone':
+      return (
+        <Select
+          size="small"
+          aria-label="Mono or colour"
+          options={listed(['mono', 'colour'])}
+          value={condition.is}
+          onChange={(is) => onChange({ ...condition, is })}
+        />
+      )
+    case 'format':
+      return (
+        <Select
+          size="small"
+          aria-label="File kind"
+          options={listed(pictureFormats, (value) => value.toUpperCase())}
+          value={condition.is}
+          onChange={(is) => onChange({ ...condition, is })}
+        />
+      )
+    case 'iso':
+    case 'megapixels':
+      return (
+        <>
+          <InputNumber
+            size="small"
+            controls={false}
+            min={0}
+            aria-label="From"
+            placeholder="from"
+            value={condition.from}
+            onChange={(from) => onChange({ ...condition, from })}
+          />
+          <InputNumber
+            size="small"
+            controls={false}
+            min={0}
+            aria-label="To"
+            placeholder="to"
+            value={condition.to}
+            onChange={(to) => onChange({ ...condition, to })}
+          />
+        </>
+      )
+    case 'name':
+      return <LateText label="Name, * for anything" value={condition.like} onChange={(like) => onChange({ ...condition, like })} />
+    case 'keyword':
+      return <LateText label="Keyword" value={condition.has} onChange={(has) => onChange({ ...condition, has })} />
+  }
+}
+
+/** Text that becomes one edit when the field is left, not one a letter. */
+function LateText({ label, value, onChange }: { label: string; value: string; onChange(value: string): void }): ReactNode {
+  const [text, setText] = useState(value)
+  return (
+    <Input
+      size="small"
+      aria-label={label}
+      placeholder={label}
+      maxLength={200}
+      value={text}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={() => text !== value && onChange(text)}
+      onPressEnter={(event) => event.currentTarget.blur()}
+    />
+  )
+}
