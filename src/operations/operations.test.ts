@@ -163,6 +163,14 @@ describe('white balance', () => {
     expect(Math.max(...pixels.subarray(0, 3)) - Math.min(...pixels.subarray(0, 3))).toBeLessThanOrEqual(1)
     expect(Math.max(...pixels.subarray(3)) - Math.min(...pixels.subarray(3))).toBeLessThanOrEqual(1)
   })
+  it('leaves a cast alone that is stronger than it may take for light, like fire', async () => {
+    const glow = paint(64, 64, (x) => [210 + (x % 9), 110 + (x % 7), 34 + (x % 5)])
+    const settings = { ...defaultSettings(whiteBalance.settings), by: 'auto' }
+    expect(worstDifference((await renderOne(glow, 'white-balance', settings)).pixels, glow.pixels)).toBe(0)
+    expect(
+      worstDifference((await renderOne(glow, 'white-balance', { ...settings, strongestCastPercent: 250 })).pixels, glow.pixels),
+    ).toBeGreaterThan(30)
+  })
   it('finds the light of a grey wall and leaves a red vase in plain light alone', async () => {
     const warm = paint(64, 64, (x, y) => (x > 40 && y > 40 ? [120, 30, 24] : [170 + (x % 5), 150 + (x % 5), 120 + (x % 5)]))
     const lit = await renderOne(warm, 'white-balance', { ...defaultSettings(whiteBalance.settings), by: 'auto' })

@@ -100,6 +100,9 @@ function greyAmong(pixels: readonly Vector3[]): Vector3 | undefined {
   return best.share > 0 ? best.white : undefined
 }
 
+/** How strong a cast is: the logarithms of red and blue against green, as one length. A warm lamp gives about 1. */
+const castOf = ([r, g, b]: Vector3): number => Math.hypot(Math.log(r / g), Math.log(b / g))
+
 /** The white that a picture seems to be lit by, as linear working RGB; undefined where there is too little to judge. */
 function estimateWhite(picture: LinearPicture, method: 'greys' | 'greyWorld' | 'brightEnd'): Vector3 | undefined {
   const pixels = usablePixels(picture)
@@ -173,6 +176,16 @@ export const whiteBalance = defineOperation({
       help: 'From what looks grey, from the whole picture, or from its brightest parts.',
       shownWhen: by('auto'),
     }),
+    strongestCastPercent: number({
+      label: 'Strongest cast',
+      unit: '%',
+      min: 0,
+      max: 250,
+      step: 5,
+      default: 110,
+      help: 'A stronger cast is taken for the subject’s own colour, like fire, and left alone.',
+      shownWhen: by('auto'),
+    }),
   },
   neutral: { by: 'temperature', temperatureK: neutralTemperatureK, tintPercent: 0 },
   method:
@@ -191,7 +204,8 @@ export const whiteBalance = defineOperation({
     }
     const picture = look?.()
     const white = picture && estimateWhite(picture, s.estimate)
-    return { matrix: white ? [...balanceMatrix(transform(toXyz, white))] : identity }
+    const believed = white && castOf(white) * 100 <= s.strongestCastPercent
+    return { matrix: believed ? [...balanceMatrix(transform(toXyz, white))] : identity }
   },
   render: ({ matrix }) =>
     matrix.every((value, i) => value === identity3[i])
@@ -208,6 +222,7 @@ export const whiteBalance = defineOperation({
     return `${plainNumber(s.temperatureK)} K${s.tintPercent === 0 ? '' : `, tint ${signedNumber(s.tintPercent)} %`}`
   },
   describeConstants: ({ matrix }) => {
+    if (matrix.every((value, i) => value === identity3[i])) return 'light left as it is'
     const white = transform(invert(matrix as unknown as Matrix3), [1, 1, 1])
     const [r, g, b] = transform(rgbToRgb(workingSpace, colourSpaces.srgb), white)
     return `light ${[r, g, b].map((value) => (value / g).toFixed(2)).join(' / ')}`
