@@ -61,10 +61,6 @@ export function findMacro(db: Database, id: string, revision: number | null = nu
   return { id, name, notes, tags, createdAt, updatedAt, revision: found.revision, steps: found.steps }
 }
 
-export function renameMacro(db: Database, id: string, name: string, now: number): void {
-  db.update(macros).set({ name, updatedAt: now }).where(eq(macros.id, id)).run()
-}
-
 /** Moves a macro to the bin, or takes it back with `null`. */
 export function binMacro(db: Database, id: string, deletedAt: number | null): void {
   db.update(macros).set({ deletedAt }).where(eq(macros.id, id)).run()

@@ -26,12 +26,8 @@ export type NewRun = Pick<StoredRun, 'id' | 'loopId' | 'loopName' | 'macros' | '
 export function insertRun(db: Database, run: NewRun, frozen: readonly FrozenItem[], now: number): void {
   db.transaction(
     (tx) => {
-      const last = tx
-        .select({ value: max(runs.number) })
-        .from(runs)
-        .get()
       tx.insert(runs)
-        .values({ ...run, number: (last?.value ?? 0) + 1, state: 'waiting', createdAt: now })
+        .values({ ...run, number: nextRunNumber(tx), state: 'waiting', createdAt: now })
         .run()
       frozen.forEach(({ targets, outcome, ...source }, ordinal) => {
         const over = outcome && { error: outcome.error, finishedAt: now }
@@ -129,13 +125,16 @@ export function advanceRun(
   )
 }
 
-export const unfinishedRuns = (db: Database): StoredRun[] =>
-  db
-    .select()
+/** Runs that a fault holds up. */
+export const pausedRuns = (db: Database): StoredRun[] =>
+  db.select().from(runs).where(eq(runs.state, 'paused')).orderBy(asc(runs.number)).all()
+
+/** The number that the next run will get, unless another is started before it. */
+export const nextRunNumber = (db: Pick<Database, 'select'>): number =>
+  (db
+    .select({ value: max(runs.number) })
     .from(runs)
-    .where(inArray(runs.state, ['waiting', 'running']))
-    .orderBy(asc(runs.number))
-    .all()
+    .get()?.value ?? 0) + 1
 
 /** When the newest finished pictures of a run were finished, newest first. */
 export function recentFinishTimes(db: Database, runId: string, most: number): number[] {

@@ -1,6 +1,6 @@
 import * as yup from 'yup'
 import { AppError } from '@/core/errors'
-import { findOperation, type Settings } from '@/operations'
+import { findOperation } from '@/operations'
 import { settingsSchema } from '@/operations/validation'
 import { conditionSchema } from './condition'
 import { type Macro, macroFormat, macroVersion } from './macro'
@@ -100,18 +100,6 @@ export function checkSteps(steps: readonly Step[]): void {
     const operation = findOperation(step.operation)
     if (operation) validate(settingsSchema(operation), step.settings, `${where}.settings`)
   })
-}
-
-/** Checks one step's settings; used where a single value is edited. */
-export function settingsProblem(operationId: string, settings: Settings): string | undefined {
-  const operation = findOperation(operationId)
-  if (!operation) return undefined
-  try {
-    validate(settingsSchema(operation), settings, 'settings')
-    return undefined
-  } catch (error) {
-    return error instanceof AppError ? `${error.details.where} ${error.details.reason}` : String(error)
-  }
 }
 
 /** Indices of steps whose operation this version does not have. */

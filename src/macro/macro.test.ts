@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { AppError } from '@/core/errors'
 import { operations } from '@/operations'
-import { checkSteps, macroLimits, readMacroFile, settingsProblem, unknownOperations, writeMacroFile } from './codec'
+import { checkSteps, macroLimits, readMacroFile, unknownOperations, writeMacroFile } from './codec'
 import { deliverySteps } from './delivery-steps'
 import {
   applyChange,
@@ -119,11 +119,6 @@ describe('a macro file', () => {
         }
       }),
     )
-  })
-  it('reads one setting’s problem for a form', () => {
-    expect(settingsProblem('exposure', { exposureEv: 9, shoulderPercent: 0 })).toMatch(/exposureEv must be at most 5/)
-    expect(settingsProblem('exposure', { exposureEv: 1, shoulderPercent: 0 })).toBeUndefined()
-    expect(settingsProblem('dream', {})).toBeUndefined()
   })
   it('checks steps that came from elsewhere', () => {
     expect(() => checkSteps([{ ...newStep('exposure', 'a'), settings: { exposureEv: 99 } }])).toThrow(/steps\[0\]\.settings/)

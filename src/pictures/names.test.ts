@@ -23,7 +23,7 @@ const context: NameContext = {
   macro: 'Shop listing',
   loop: 'Vessels',
   delivery: 'Web set',
-  run: '2026-11-25',
+  run: '7',
   today: '2026-11-25T02:00:00',
 }
 const name = (pattern: string, suffix = '.jpg', part: Partial<NameContext> = {}): string =>
@@ -51,7 +51,7 @@ describe('name patterns', () => {
     ['{keyword}', 'Firing 27.jpg'],
     ['{title|name}', 'TLK27_0401.jpg'],
     ['{lens|title|keyword:plain}', 'Firing-27.jpg'],
-    ['{macro}/{delivery}/{loop} {run}', 'Shop listing/Web set/Vessels 2026-11-25.jpg'],
+    ['{macro}/{delivery}/{loop} {run}', 'Shop listing/Web set/Vessels 7.jpg'],
     ['a/../b', 'a/_/b.jpg'],
     ['/x', '_/x.jpg'],
     ['{lens}', '_.jpg'],

@@ -3,7 +3,7 @@ import type { ErrorReport } from '@/core/errors'
 import type { Database } from '@/db/database'
 import { trimEvents } from '@/db/events'
 import * as queue from '@/db/queue'
-import { advanceRun, listRuns, resultsOf, type StoredItem } from '@/db/runs'
+import { advanceRun, pausedRuns, resultsOf, type StoredItem } from '@/db/runs'
 import { temporaryKey, temporaryPath } from '@/pictures/place'
 import { isMendable } from './messages'
 import type { WorkQueue } from './queue'
@@ -78,16 +78,14 @@ export class EmbeddedQueue implements WorkQueue {
   }
 
   private retryPaused(now: number): void {
-    for (const run of listRuns(this.db)) {
-      if (run.state !== 'paused' || !isMendable(run.reason ?? undefined)) {
-        this.pausedSince.delete(run.id)
-        continue
-      }
-      const since = this.pausedSince.get(run.id) ?? now
-      this.pausedSince.set(run.id, since)
+    const held = pausedRuns(this.db).filter((run) => isMendable(run.reason ?? undefined))
+    for (const id of this.pausedSince.keys()) if (!held.some((run) => run.id === id)) this.pausedSince.delete(id)
+    for (const { id } of held) {
+      const since = this.pausedSince.get(id) ?? now
+      this.pausedSince.set(id, since)
       if (now - since < retryPausedMs) continue
-      this.pausedSince.delete(run.id)
-      advanceRun(this.db, run.id, 'goOn', now)
+      this.pausedSince.delete(id)
+      advanceRun(this.db, id, 'goOn', now)
     }
   }
 }

@@ -9,6 +9,9 @@ export interface PoolOptions {
   readonly patienceMs: number
 }
 
+/** A worker that can't even start would otherwise be started again without a breath. */
+const restartPauseMs = 200
+
 /** A worker that died or hung with a picture in its hands. */
 export class WorkerLostError extends Error {
   override readonly name = 'WorkerLostError'
@@ -87,6 +90,8 @@ export class WorkerPool {
     const index = this.idle.indexOf(worker)
     if (index >= 0) this.idle.splice(index, 1)
     void worker.terminate()
-    if (!this.closed) this.start()
+    setTimeout(() => {
+      if (!this.closed) this.start()
+    }, restartPauseMs)
   }
 }

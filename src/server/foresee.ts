@@ -1,4 +1,5 @@
 import { basename, dirname, extname, join, relative, sep } from 'node:path'
+import dayjs from 'dayjs'
 import PQueue from 'p-queue'
 import { AppError, type ErrorReport } from '@/core/errors'
 import type { Size } from '@/core/geometry'
@@ -57,10 +58,11 @@ export async function foresee(
   found: readonly FoundPicture[],
   macros: readonly FrozenMacro[],
   deliveries: readonly CheckedDelivery[],
+  runNumber: number,
 ): Promise<ForeseenPicture[]> {
   const facts = await checking.addAll(found.map((picture) => () => knownFacts(picture)))
   const steps = macros.flatMap((macro) => macro.steps as readonly Step[])
-  const naming = new Naming(loop, macros.at(-1)?.name ?? '', steps, unknownOperations(steps).length === 0 ? deliveries : [])
+  const naming = new Naming(loop, macros.at(-1)?.name ?? '', steps, unknownOperations(steps).length === 0 ? deliveries : [], runNumber)
   const pictures: ForeseenPicture[] = []
   for (const [i, picture] of found.entries()) pictures.push(await foreseeOne(picture, facts[i] as PictureFacts | AppError, naming))
   return pictures
@@ -88,7 +90,7 @@ const mostNumbered = 10_000
 class Naming {
   private readonly taken = new Set<string>()
   private readonly perFolder = new Map<string, number>()
-  private readonly today = new Date().toISOString().slice(0, 19)
+  private readonly today = dayjs().format('YYYY-MM-DDTHH:mm:ss')
   private index = 0
 
   constructor(
@@ -96,6 +98,7 @@ class Naming {
     private readonly macroName: string,
     private readonly steps: readonly Step[],
     private readonly deliveries: readonly CheckedDelivery[],
+    private readonly runNumber: number,
   ) {}
 
   async targets(picture: FoundPicture, facts: PictureFacts): Promise<ForeseenTarget[]> {
@@ -126,7 +129,7 @@ class Naming {
       macro: this.macroName,
       loop: this.loop.name,
       delivery: delivery.name,
-      run: this.today.slice(0, 10),
+      run: String(this.runNumber),
       today: this.today,
     }
   }

@@ -4,7 +4,7 @@ import { AppError, errorSentence, reasonOf, reportOf } from '@/core/errors'
 import { counted } from '@/core/format'
 import type { Loop } from '@/core/loop'
 import * as macroStore from '@/db/macros'
-import type { FrozenItem } from '@/db/runs'
+import { type FrozenItem, nextRunNumber } from '@/db/runs'
 import type { FrozenMacro } from '@/db/schema'
 import { unknownOperations } from '@/macro/codec'
 import type { Step } from '@/macro/step'
@@ -36,7 +36,7 @@ export async function preflight(context: Context, loop: Loop): Promise<Preflight
   const macros = frozenMacros(context, loop, add)
   const found = await findPictures(context, loop, add)
   const deliveries = checkDeliveries(context, loop, add)
-  const pictures = await foresee(loop, found, macros, deliveries)
+  const pictures = await foresee(loop, found, macros, deliveries, nextRunNumber(context.db))
   remarkNames(pictures, add)
   const unreadable = pictures.filter((picture) => picture.error).length
   if (unreadable > 0) add('pictures', false, `${counted(unreadable, 'picture')} can't be read and will be left out; all others go through.`)

@@ -28,16 +28,16 @@ describe('preflight', () => {
     mkdirSync(join(app.intake, 'tall'))
     cpSync('demo/pictures/vessels/TLK27_0437.jpg', join(app.intake, 'tall', 'a.jpg'))
     fillIntake(app, 2)
-    const loop = testLoop(app, {}, { namePattern: '{folder}/{n:01}-{name}', longEdgePx: 150 })
+    const loop = testLoop(app, {}, { namePattern: '{folder}/{n:01}-{run}-{name}', longEdgePx: 150 })
     const check = await preflight(app.context, loop)
     expect(check.problems).toEqual([])
     expect(check.totals).toMatchObject({ pictures: 3, folders: 2, unreadable: 0 })
     expect(
       check.pictures.map((picture) => [picture.relativePath, picture.sizeBefore, picture.targets[0]?.name, picture.targets[0]?.size]),
     ).toEqual([
-      ['picture-1.jpg', { width: 2400, height: 1600 }, 'intake/01-picture-1.jpg', { width: 150, height: 100 }],
-      ['picture-2.jpg', { width: 2400, height: 1600 }, 'intake/02-picture-2.jpg', { width: 150, height: 100 }],
-      ['tall/a.jpg', { width: 1600, height: 2400 }, 'tall/03-a.jpg', { width: 100, height: 150 }],
+      ['picture-1.jpg', { width: 2400, height: 1600 }, 'intake/01-1-picture-1.jpg', { width: 150, height: 100 }],
+      ['picture-2.jpg', { width: 2400, height: 1600 }, 'intake/02-1-picture-2.jpg', { width: 150, height: 100 }],
+      ['tall/a.jpg', { width: 1600, height: 2400 }, 'tall/03-1-a.jpg', { width: 100, height: 150 }],
     ])
     expect(existsSync(app.delivery)).toBe(false)
   })

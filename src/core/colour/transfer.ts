@@ -4,7 +4,7 @@
  * so that out-of-range values survive a round trip.
  */
 export interface Transfer {
-  readonly id: 'srgb' | 'gamma' | 'linear' | 'romm'
+  readonly id: 'srgb' | 'gamma'
   /** Encoded → linear light. */
   decode(encoded: number): number
   /** Linear light → encoded. */
@@ -22,8 +22,6 @@ export const srgbTransfer: Transfer = {
   decode: odd((v) => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4)),
   encode: odd((x) => (x <= 0.0031308 ? x * 12.92 : 1.055 * x ** (1 / 2.4) - 0.055)),
 }
-
-export const linearTransfer: Transfer = { id: 'linear', decode: (v) => v, encode: (x) => x }
 
 /** A pure power law, as in IEC 61966-2-5 (opRGB: exponent 563/256). */
 export const gammaTransfer = (exponent: number): Transfer => ({
