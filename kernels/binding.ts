@@ -17,6 +17,9 @@ export type PointKernelName =
   | 'chromaGain'
   | 'vibrance'
   | 'splitTint'
+  | 'curve'
+  | 'curveFirst'
+  | 'hueTable'
 
 /** Plane functions on windows, all strides in floats: input carries `reach` more on every side. */
 type ConvolveKernel = (
@@ -50,6 +53,9 @@ type ResampleKernel = (
   weights: Pointer,
   taps: number,
 ) => void
+
+/** A point function that reads one more plane, made from each pixel's surroundings. */
+type BasedKernel = (r: Pointer, g: Pointer, b: Pointer, base: Pointer, count: number, parameters: Pointer) => void
 
 /** What kernels.wasm exports; the documentation stands with each function in kernels/assembly. */
 export interface KernelExports extends Record<PointKernelName, PointKernel> {
@@ -91,6 +97,50 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
     factor: number,
     offsetX: number,
     offsetY: number,
+  ): void
+  gainByTable: BasedKernel
+  localContrast: BasedKernel
+  haze: BasedKernel
+  affineOf(guide: Pointer, a: Pointer, b: Pointer, target: Pointer, count: number): void
+  clampPlane(plane: Pointer, count: number, lowest: number, highest: number): void
+  addGrain(lightness: Pointer, grain: Pointer, count: number, amount: number): void
+  placeGrain(target: Pointer, stride: number, width: number, height: number, x: number, y: number, seed: number): void
+  radialGain(
+    r: Pointer,
+    g: Pointer,
+    b: Pointer,
+    stride: number,
+    width: number,
+    height: number,
+    x: number,
+    y: number,
+    parameters: Pointer,
+  ): void
+  expandGrid(
+    grid: Pointer,
+    gridWidth: number,
+    gridHeight: number,
+    target: Pointer,
+    targetStride: number,
+    width: number,
+    height: number,
+    stepX: number,
+    stepY: number,
+    x: number,
+    y: number,
+  ): void
+  tileCurves(
+    plane: Pointer,
+    stride: number,
+    width: number,
+    height: number,
+    curves: Pointer,
+    tilesAcross: number,
+    tilesDown: number,
+    stepX: number,
+    stepY: number,
+    x: number,
+    y: number,
   ): void
   copyTurned(source: Pointer, stepX: number, stepY: number, target: Pointer, targetStride: number, width: number, height: number): void
   resampleColumns: ResampleKernel

@@ -1,5 +1,5 @@
 import Color from 'colorjs.io'
-import { quantile } from 'd3'
+import { bisectLeft, bisectRight, curveMonotoneX, deviation, line, mean, quantile } from 'd3'
 import sharp, { type Sharp } from 'sharp'
 import { describe, expect, it } from 'vitest'
 import { coneToWorking, labToCone } from '@/core/colour/oklab'
@@ -237,6 +237,157 @@ const checks: Readonly<Record<string, readonly [title: string, check: Check]>> =
           expect(Math.abs((pixels[i * 3] ?? -9) - code)).toBeLessThanOrEqual(1)
         })
       }
+    },
+  ],
+  curve: [
+    'the codes that the monotone curve of d3 (Steffen 1990) goes through, within half a code',
+    async () => {
+      const points: [number, number][] = [
+        [0, 10],
+        [40, 30],
+        [120, 150],
+        [180, 170],
+        [255, 250],
+      ]
+      const path = line().curve(curveMonotoneX)(points) ?? ''
+      const numbers = path.split(/[MC,]/).filter(Boolean).map(Number)
+      const spans = Array.from({ length: points.length - 1 }, (_, i) => numbers.slice(i * 6, i * 6 + 8))
+      const { pixels } = await renderOne(
+        greyPicture(256, 1, (x) => x),
+        'curve',
+        { all: points },
+      )
+      let checked = 0
+      // The inner Bézier points of d3 lie at thirds of the span, so the input is linear in t.
+      for (const [x0 = 0, y0 = 0, , y1 = 0, , y2 = 0, x3 = 0, y3 = 0] of spans)
+        for (let input = x0; input <= x3; input++, checked++) {
+          const t = (input - x0) / (x3 - x0)
+          const output = (1 - t) ** 3 * y0 + 3 * t * (1 - t) ** 2 * y1 + 3 * t * t * (1 - t) * y2 + t ** 3 * y3
+          expect(Math.abs((pixels[input * 3] ?? -9) - output)).toBeLessThanOrEqual(0.51)
+        }
+      expect(checked).toBe(259)
+    },
+  ],
+  'tone-bands': [
+    'one stop on every band is one stop of light, with the linear sRGB of colorjs.io',
+    () =>
+      compareSwatches('tone-bands', { deepEv: -1, shadowsEv: -1, midsEv: -1, lightsEv: -1, peaksEv: -1 }, (colour) => {
+        const [r, g, b] = colour.to('srgb-linear').coords
+        return new Color('srgb-linear', [(r ?? 0) / 2, (g ?? 0) / 2, (b ?? 0) / 2])
+      }),
+  ],
+  'local-contrast': [
+    'faint texture on a flat ground grows by the amount, in the OKLab lightness of colorjs.io (base: the mean, He 2010 for small variance)',
+    async () => {
+      const source = greyPicture(512, 256, (x) => 120 + 6 * Math.sin((2 * Math.PI * x) / 8))
+      const guards = { highlightGuardPercent: 0, shadowGuardPercent: 0, skinGuardPercent: 0 }
+      const { pixels } = await renderOne(source, 'local-contrast', { amountPercent: 100, radiusPercent: 4, ...guards })
+      const swing = (codes: ArrayLike<number>): number => {
+        const row = Array.from({ length: 256 }, (_, i) => {
+          const code = (codes[(128 * 512 + 128 + i) * 3] ?? 0) / 255
+          return new Color('srgb', [code, code, code]).to('oklab').coords[0] ?? 0
+        })
+        return deviation(row) ?? 0
+      }
+      const texture = swing(source.pixels)
+      const kept = texture ** 2 / (texture ** 2 + 0.12 ** 2)
+      expect(swing(pixels) / texture).toBeCloseTo(2 - kept, 1)
+    },
+  ],
+  haze: [
+    'haze laid on colours by the model I = J·t + A·(1 − t) (Koschmieder 1924, as in He 2009) is taken away again, on the linear light of colorjs.io',
+    async () => {
+      const [t, air] = [0.6, 0.7]
+      // Pure colours of the working space: one channel is 0, as the dark channel prior takes for granted.
+      const scene = [
+        [0.5, 0, 0.2],
+        [0.1, 0.6, 0],
+        [0, 0.3, 0.7],
+      ] as const
+      const hazy = scene.map((rgb) => rgb.map((value) => value * t + air * (1 - t)))
+      const codes = hazy.map((rgb) =>
+        new Color('rec2020-linear', rgb as [number, number, number]).to('srgb').coords.map((value) => (value ?? 0) * 255),
+      )
+      const source = paint(90, 60, (x) => (codes[Math.floor(x / 2) % 3] ?? [0, 0, 0]) as [number, number, number])
+      const code = Math.round(srgbTransfer.encode(air) * 255)
+      const given = { airlight: 'given', airRedLevels: code, airGreenLevels: code, airBlueLevels: code }
+      const { pixels } = await renderOne(source, 'haze', { amountPercent: 100, ...given })
+      const found = 1 - 0.95 * (1 - t)
+      hazy.forEach((rgb, i) => {
+        const clear = rgb.map((value) => (value - air) / found + air) as [number, number, number]
+        const expected = new Color('rec2020-linear', clear).to('srgb').coords
+        expected.forEach((value, channel) => {
+          const at = ((30 * 90 + 30 + i * 2) * 3 + channel) as number
+          expect(Math.abs((pixels[at] ?? -9) - Math.min(255, Math.max(0, (value ?? 0) * 255)))).toBeLessThanOrEqual(3)
+        })
+      })
+    },
+  ],
+  'equalise-locally': [
+    'with one tile and nothing cut off, lightness becomes its own rank, as d3 bisects it (histogram equalisation)',
+    async () => {
+      const source = greyPicture(256, 64, (x, y) => 30 + 190 * ((x + y / 64) / 256) ** 1.1)
+      const lightness = (code: number): number => new Color('srgb', [code / 255, code / 255, code / 255]).to('oklab').coords[0] ?? 0
+      const sorted = Float64Array.from({ length: 256 * 64 }, (_, i) => lightness(source.pixels[i * 3] ?? 0)).sort()
+      const { pixels } = await renderOne(source, 'equalise-locally', { tilesAcross: 1, limit: 10 })
+      for (let i = 0; i < 256 * 64; i += 97) {
+        const value = lightness(source.pixels[i * 3] ?? 0)
+        const rank = (bisectLeft(sorted, value) + bisectRight(sorted, value)) / 2 / sorted.length
+        // Below a tenth 8 bits have too few codes; a bin of lightness holds up to 2 % of the pixels.
+        if (rank > 0.1) expect(Math.abs(lightness(pixels[i * 3] ?? 0) - rank)).toBeLessThan(0.03)
+      }
+    },
+  ],
+  falloff: [
+    'the corner loses exactly the stops asked for and the middle none, in the linear sRGB of colorjs.io',
+    async () => {
+      const { pixels } = await renderOne(
+        greyPicture(301, 201, () => 200),
+        'falloff',
+        { cornersEv: -1, midpointPercent: 30, roundnessPercent: 0 },
+      )
+      const halved = new Color('srgb-linear', [0, 0, 0].map(() => srgbTransfer.decode(200 / 255) / 2) as [number, number, number])
+      expect(Math.abs((pixels[0] ?? 0) - 255 * (halved.to('srgb').coords[0] ?? 0))).toBeLessThanOrEqual(1)
+      expect(pixels[(100 * 301 + 150) * 3]).toBe(200)
+    },
+  ],
+  grain: [
+    'deviation and correlation of Gaussian-filtered white noise: exp(−d²/4σ²) at distance d (Papoulis 1991, chapter 9; from memory), by d3',
+    async () => {
+      const sizePx = 1.5
+      const { pixels } = await renderOne(
+        greyPicture(400, 300, () => 128),
+        'grain',
+        { amountPercent: 30, sizePx, roughnessPercent: 0 },
+      )
+      const lightness = Array.from({ length: 400 * 300 }, (_, i) => {
+        const code = (pixels[i * 3] ?? 0) / 255
+        return new Color('srgb', [code, code, code]).to('oklab').coords[0] ?? 0
+      })
+      const [middle, spread] = [mean(lightness) ?? 0, deviation(lightness) ?? 0]
+      expect(spread).toBeCloseTo(0.3 * 0.12 * 4 * middle * (1 - middle), 2)
+      for (const distance of [1, 2, 3]) {
+        const products = lightness.flatMap((value, i) =>
+          i % 400 < 390 ? [(value - middle) * ((lightness[i + distance] ?? 0) - middle)] : [],
+        )
+        expect((mean(products) ?? 0) / spread ** 2).toBeCloseTo(Math.exp(-(distance ** 2) / (4 * sizePx ** 2)), 1)
+      }
+    },
+  ],
+  'hue-bands': [
+    'the middle of a band turns and gains as asked, and the opposite hue stays, in the OKLCh of colorjs.io',
+    async () => {
+      const colours = [29, 195].map((hue) => new Color('oklch', [0.6, 0.08, hue]))
+      const source = paint(2, 1, (x) => colours[x]?.to('srgb').coords.map((value) => (value ?? 0) * 255) as [number, number, number])
+      const { pixels } = await renderOne(source, 'hue-bands', { redHueDegrees: 20, redChromaPercent: 50, redLightnessPercent: 40 })
+      const after = [0, 3].map(
+        (at) => new Color('srgb', [0, 1, 2].map((c) => (pixels[at + c] ?? 0) / 255) as [number, number, number]).to('oklch').coords,
+      )
+      expect(after[0]?.[0]).toBeCloseTo(0.6 + 0.4 * 0.8 * 0.08, 2)
+      expect(after[0]?.[1]).toBeCloseTo(0.12, 2)
+      expect(Math.abs((after[0]?.[2] ?? 0) - 49)).toBeLessThan(2)
+      expect(Math.abs((after[1]?.[2] ?? 0) - 195)).toBeLessThan(2)
+      expect(after[1]?.[1]).toBeCloseTo(0.08, 2)
     },
   ],
   crop: [

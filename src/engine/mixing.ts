@@ -1,7 +1,7 @@
 import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
-import type { PointPass } from '@/operations'
-import { conversion } from './domains'
+import { conversion, type PointPass } from '@/operations'
+
 import type { Mix } from './plan'
 
 /** A pass with its parameters on the heap. */

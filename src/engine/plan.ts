@@ -1,8 +1,8 @@
 import { longEdge, type Rect, type Size, sameRect, scaleSize, wholeRect } from '@/core/geometry'
 import { type ResamplingKernelId, resamplingKernels, type WeightTable, weightTable } from '@/core/resampling'
 import type { Blend } from '@/macro/step'
-import type { Domain, Effect, PointPass } from '@/operations'
-import { conversion } from './domains'
+import { conversion, type Domain, type Effect, type PointPass } from '@/operations'
+
 import type { ResolvedStep } from './resolve'
 import { fullSizeOf, type Source } from './source'
 

@@ -5,7 +5,7 @@ import { clipRect, expandRect, type Rect, sameRect } from '@/core/geometry'
 import type { InterleavedSource } from '@/core/picture'
 import type { WeightTable } from '@/core/resampling'
 import { mixer, readyPasses } from './mixing'
-import { type PassGroup, type Plan, type Stage, scaleOf, takesAll, type Work } from './plan'
+import { type Frame, type PassGroup, type Plan, type Stage, scaleOf, takesAll, type Work } from './plan'
 import { decodeTables, type PlaneSource } from './source'
 import { sourceRect, turnMap } from './turned'
 
@@ -37,7 +37,7 @@ function runStage(kernels: Kernels, stage: Stage, before: (rect: Rect) => Planes
     case 'turn':
       return runTurn(kernels, work, before, rect)
     case 'neighbourhood':
-      return runNeighbourhood(kernels, work, scaleOf(stage.frame), before, rect)
+      return runNeighbourhood(kernels, work, stage.frame, before, rect)
     case 'resample':
       return runResample(kernels, work, before, rect)
   }
@@ -134,13 +134,14 @@ export function runPoints(kernels: Kernels, planes: Planes, groups: readonly Pas
 
 type NeighbourhoodWork = Extract<Work, { kind: 'neighbourhood' }>
 
-function runNeighbourhood(kernels: Kernels, work: NeighbourhoodWork, scale: number, before: (rect: Rect) => Planes, rect: Rect): Planes {
+function runNeighbourhood(kernels: Kernels, work: NeighbourhoodWork, frame: Frame, before: (rect: Rect) => Planes, rect: Rect): Planes {
   const { heap } = kernels
+  const scale = scaleOf(frame)
   const output = allocatePlanes(heap, rect.width, rect.height)
   const reach = work.effect.reach(scale)
   heap.scope(() => {
     const input = before(expandRect(rect, reach))
-    work.effect.apply({ kernels, scale, input, output, reach, x: rect.x, y: rect.y })
+    work.effect.apply({ kernels, scale, input, output, reach, x: rect.x, y: rect.y, frame: frame.size })
     if (takesAll(work.mix)) return
     const base = allocatePlanes(heap, rect.width, rect.height)
     for (const [i, channel] of base.channels.entries())

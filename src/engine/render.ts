@@ -3,7 +3,9 @@ import type { Pointer } from '@kernels/heap'
 import type { Planes } from '@kernels/planes'
 import type { ColourSpaceId } from '@/core/colour/spaces'
 import { type Rect, wholeRect } from '@/core/geometry'
+import type { LinearPicture } from '@/core/linear-picture'
 import type { ResamplingKernelId } from '@/core/resampling'
+import { conversion, type PointPass } from '@/operations'
 import { outputPasses } from './domains'
 import { allOf, lastFrame, type Plan, planProxy } from './plan'
 import { pull, runPoints } from './pull'
@@ -84,17 +86,28 @@ export function renderEncoded(
 /** Renders the whole frame and keeps it as floats outside the kernels' memory: a source for later steps. */
 export function renderFrame(kernels: Kernels, plan: Plan): PlaneSource {
   const { size, fullSize, domain } = lastFrame(plan)
-  const planes = new Float32Array(3 * size.width * size.height)
-  walk(kernels, plan, wholeRect(size), (strip, y) => {
+  return { kind: 'planes', size, fullSize, domain, planes: renderPlanes(kernels, plan, wholeRect(size)) }
+}
+
+/** Three planes of a rectangle of the last frame, in its own domain, one behind the other, rows without gaps. */
+function renderPlanes(kernels: Kernels, plan: Plan, rect: Rect, passes: readonly PointPass[] = []): Float32Array {
+  const { width, height } = rect
+  const planes = new Float32Array(3 * width * height)
+  walk(kernels, plan, rect, (strip, y) => {
+    runPoints(kernels, strip, [{ passes, mix: allOf('linear') }])
     strip.channels.forEach((channel: Pointer, i) => {
       const floats = kernels.heap.f32(channel, strip.stride * strip.height)
-      for (let row = 0; row < strip.height; row++) {
-        const start = (i * size.height + y + row) * size.width
-        planes.set(floats.subarray(row * strip.stride, row * strip.stride + size.width), start)
-      }
+      for (let row = 0; row < strip.height; row++)
+        planes.set(floats.subarray(row * strip.stride, row * strip.stride + width), (i * height + y + row) * width)
     })
   })
-  return { kind: 'planes', size, fullSize, domain, planes }
+  return planes
+}
+
+/** A rectangle of the last frame in linear light, to measure. */
+export function renderPatch(kernels: Kernels, plan: Plan, rect: Rect): LinearPicture {
+  const passes = conversion(lastFrame(plan).domain, 'linear')
+  return { size: { width: rect.width, height: rect.height }, planes: renderPlanes(kernels, plan, rect, passes) }
 }
 
 /** A smaller copy of a source, for previews. */

@@ -2,7 +2,7 @@ import type { Size } from '@/core/geometry'
 import type { LinearPicture } from '@/core/linear-picture'
 import { holds, type Subject } from '@/macro/condition'
 import type { Blend, Step } from '@/macro/step'
-import { type Constants, type Effect, findOperation } from '@/operations'
+import { type Constants, type Effect, findOperation, type PictureAtStep } from '@/operations'
 
 /** A step whose constants are known: ready to render, and stored with every result. */
 export interface ResolvedStep {
@@ -22,6 +22,8 @@ export interface ResolvedStep {
 /** Shows operations the picture they stand before. Asked only by those that measure it. */
 export interface Eye {
   look(steps: readonly ResolvedStep[]): LinearPicture
+  /** Pieces of the picture after the steps, at full size. */
+  patches(steps: readonly ResolvedStep[], size: Size): readonly LinearPicture[]
 }
 
 /** What is known of the picture besides its size. Without a subject, conditions are taken to hold. */
@@ -46,19 +48,30 @@ export class UnknownOperationError extends Error {
  */
 export function resolveSteps(steps: readonly Step[], picture: Size, { eye, subject }: Sight = {}): ResolvedStep[] {
   let size = picture
+  const seed = subject && seedOf(subject.name)
   const resolved: ResolvedStep[] = []
   for (const step of steps) {
     const operation = findOperation(step.operation)
     if (!operation) throw new UnknownOperationError(step.operation)
     const applies = subject === undefined || step.when.every((condition) => holds(condition, subject))
     const active = applies && step.enabled && step.strengthPercent > 0
-    const constants = operation.resolve(step.settings, { size, look: eye && active ? () => eye.look(resolved) : undefined })
+    const before = size
+    const seen = eye && active ? { look: () => eye.look(resolved), patches: () => eye.patches(resolved, before) } : {}
+    const here: PictureAtStep = { size, seed, ...seen }
+    const constants = operation.resolve(step.settings, here)
     const strength = step.strengthPercent / 100
-    const effect: Effect = active ? operation.render(constants) : { kind: 'none' }
+    const effect: Effect = active ? operation.render(constants, here) : { kind: 'none' }
     size = sizeAfter(effect, size)
     resolved.push({ stepId: step.id, operation: step.operation, constants, effect, strength, blend: step.blend, applies, sizeAfter: size })
   }
   return resolved
+}
+
+/** 32 bits of a name, by FNV-1a (Fowler, Noll & Vo 1991; constants from memory). */
+function seedOf(name: string): number {
+  let hash = 0x811c9dc5
+  for (let i = 0; i < name.length; i++) hash = Math.imul(hash ^ name.charCodeAt(i), 0x01000193)
+  return hash >>> 0
 }
 
 function sizeAfter(effect: Effect, size: Size): Size {

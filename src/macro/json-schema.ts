@@ -1,4 +1,4 @@
-import { operations, type Setting } from '@/operations'
+import { operations, pointLimits, type Setting } from '@/operations'
 import { macroLimits } from './codec'
 import { conditionJsonSchemas } from './condition'
 import { macroFormat, macroVersion } from './macro'
@@ -14,6 +14,11 @@ function settingSchema(setting: Setting): JsonSchema {
       return { type: 'number', minimum: setting.min, maximum: setting.max, ...about }
     case 'toggle':
       return { type: 'boolean', ...about }
+    case 'points': {
+      const coordinate = { type: 'number', minimum: pointLimits.min, maximum: pointLimits.max }
+      const point = { type: 'array', items: coordinate, minItems: 2, maxItems: 2 }
+      return { type: 'array', items: point, minItems: pointLimits.fewest, maxItems: pointLimits.most, ...about }
+    }
     case 'choice':
       return { enum: setting.options.map((option) => option.value), ...about }
   }

@@ -8,13 +8,24 @@ import { newStep } from '@/macro/step'
 import { testKernels } from '../../tests/kernels'
 import { busyPicture } from '../../tests/pictures'
 import { renderOne, worstDifference } from '../../tests/render'
-import { defaultSettings, findOperation, isShown, type Operation, operationGroups, operations, type Setting, type Settings } from '.'
+import {
+  defaultSettings,
+  findOperation,
+  isShown,
+  type Operation,
+  operationGroups,
+  operations,
+  type Setting,
+  type Settings,
+  type SettingValue,
+} from '.'
 import { settingsSchema } from './validation'
 
 /** Any settings that the declaration allows. */
 function anySettings(operation: Operation): fc.Arbitrary<Settings> {
-  const arbitrary = (setting: Setting): fc.Arbitrary<number | boolean | string> => {
+  const arbitrary = (setting: Setting): fc.Arbitrary<SettingValue> => {
     if (setting.kind === 'toggle') return fc.boolean()
+    if (setting.kind === 'points') return anyPoints
     if (setting.kind === 'choice') return fc.constantFrom(...setting.options.map((option) => option.value))
     // Typed sizes run to 65535: as far as a small picture is concerned, a few hundred is as good, and far quicker.
     const most = setting.typed ? Math.min(setting.max, 300) : setting.max
@@ -25,6 +36,15 @@ function anySettings(operation: Operation): fc.Arbitrary<Settings> {
   }
   return fc.record(Object.fromEntries(Object.entries(operation.settings).map(([key, setting]) => [key, arbitrary(setting)])))
 }
+
+/** Ascending points of a curve. */
+const anyPoints = fc
+  .uniqueArray(fc.integer({ min: 0, max: 255 }), { minLength: 2, maxLength: 16 })
+  .chain((inputs) =>
+    fc
+      .array(fc.integer({ min: 0, max: 255 }), { minLength: inputs.length, maxLength: inputs.length })
+      .map((outputs) => inputs.sort((a, b) => a - b).map((input, i) => [input, outputs[i] ?? 0] as const)),
+  )
 
 /** How a unit stands at the end of a setting's name. */
 const unitSuffixes: Record<string, string> = {
@@ -78,7 +98,30 @@ describe.each(operations.map((operation) => [operation.name, operation] as const
       const wrong =
         setting.kind === 'number'
           ? [setting.min - 1, setting.max + 1, Number.NaN, Number.POSITIVE_INFINITY, '1', null]
-          : [3, null, 'none of these']
+          : setting.kind === 'points'
+            ? [
+                3,
+                null,
+                [],
+                [[0, 0]],
+                [
+                  [9, 0],
+                  [9, 255],
+                ],
+                [
+                  [0, 0],
+                  [255, 256],
+                ],
+                [
+                  [0, 0, 0],
+                  [255, 255, 255],
+                ],
+                [
+                  [0, Number.NaN],
+                  [255, 255],
+                ],
+              ]
+            : [3, null, 'none of these']
       for (const value of wrong) expect(schema.isValidSync({ ...defaults, [key]: value }, { strict: true })).toBe(false)
     }
   })

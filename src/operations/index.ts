@@ -2,13 +2,21 @@ import { autoLevels } from './auto-levels'
 import { channelMixer } from './channel-mixer'
 import { contrast } from './contrast'
 import { crop } from './crop'
+import { curve } from './curve'
+import { equalise } from './equalise'
 import { exposure } from './exposure'
+import { falloff } from './falloff'
+import { grain } from './grain'
+import { haze } from './haze'
+import { hueBands } from './hue-bands'
 import { levels } from './levels'
+import { localContrast } from './local-contrast'
 import { monochrome } from './monochrome'
 import type { Operation } from './operation'
 import { resize } from './resize'
 import { saturation } from './saturation'
 import { splitTint } from './split-tint'
+import { toneBands } from './tone-bands'
 import { turn } from './turn'
 import { unsharpMask } from './unsharp-mask'
 import { vibrance } from './vibrance'
@@ -19,10 +27,18 @@ export const operations: readonly Operation[] = [
   exposure,
   levels,
   autoLevels,
+  curve,
   contrast,
+  toneBands,
+  localContrast,
+  haze,
+  equalise,
+  falloff,
+  grain,
   whiteBalance,
   saturation,
   vibrance,
+  hueBands,
   channelMixer,
   monochrome,
   splitTint,
@@ -37,6 +53,7 @@ const byId = new Map(operations.map((operation) => [operation.id, operation]))
 /** The operation with this id, or undefined: a newer version may have written ids that this one lacks. */
 export const findOperation = (id: string): Operation | undefined => byId.get(id)
 
+export { conversion } from './domains'
 export type { Constants, Domain, Effect, NeighbourhoodJob, Operation, OperationGroup, PictureAtStep, PointPass } from './operation'
 export { operationGroups } from './operation'
 export * from './settings'

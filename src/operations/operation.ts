@@ -16,6 +16,10 @@ export interface PictureAtStep {
   readonly size: Size
   /** A small copy of it to measure; absent where sizes alone are asked for. */
   look?(): LinearPicture
+  /** Pieces of it at full size, from fixed places: for what a reduced copy can't tell, such as noise. Absent like `look`. */
+  patches?(): readonly LinearPicture[]
+  /** A whole number that belongs to the picture's name, for whatever must look random and yet come out alike. */
+  readonly seed?: number
 }
 
 export interface PointPass {
@@ -35,6 +39,8 @@ export interface NeighbourhoodJob {
   /** Where the output tile lies in the picture, so that coarse grids can be laid at fixed places. */
   readonly x: number
   readonly y: number
+  /** The whole picture's size, in the same pixels. */
+  readonly frame: Size
 }
 
 /** What a step does, with every constant known. Lengths and rectangles in full-size pixels. */
@@ -72,7 +78,8 @@ interface Declared<D extends SettingsDeclaration, C extends Constants> {
   readonly method: string
   /** Looks at the picture once and turns settings into constants. */
   resolve(settings: SettingsOf<D>, picture: PictureAtStep): C
-  render(constants: C): Effect
+  /** What the constants do. Coarse grids that follow from them and from a look at the picture are made here: too large to store. */
+  render(constants: C, picture: PictureAtStep): Effect
   /** The setting in words, for beads and reports: `+0.35 EV`. */
   describe(settings: SettingsOf<D>): string
   /** What `resolve` found, in words; nothing where the settings say it all. */
@@ -84,7 +91,7 @@ export interface Operation
   extends Omit<Declared<SettingsDeclaration, Constants>, 'neutral' | 'resolve' | 'render' | 'describe' | 'describeConstants'> {
   readonly neutral: Settings
   resolve(settings: Settings, picture: PictureAtStep): Constants
-  render(constants: Constants): Effect
+  render(constants: Constants, picture: PictureAtStep): Effect
   describe(settings: Settings): string
   describeConstants?(constants: Constants): string
 }

@@ -197,9 +197,8 @@ describe('auto levels', () => {
     expect(Math.max(...pixels) - Math.min(...pixels)).toBeLessThanOrEqual(9)
   })
   it('leaves the picture as it is where only sizes are asked for', () => {
-    expect(autoLevels.render(autoLevels.resolve(defaultSettings(autoLevels.settings), { size: { width: 9, height: 9 } }))).toEqual({
-      kind: 'none',
-    })
+    const unseen = { size: { width: 9, height: 9 } }
+    expect(autoLevels.render(autoLevels.resolve(defaultSettings(autoLevels.settings), unseen), unseen)).toEqual({ kind: 'none' })
   })
 })
 

@@ -5,6 +5,7 @@ function rangeOf(setting: Setting): string {
   if (setting.kind === 'toggle') return `on or off (${setting.default ? 'on' : 'off'})`
   if (setting.kind === 'choice')
     return `${setting.options.map((option) => option.label).join(', ')} (${setting.options.find((option) => option.value === setting.default)?.label})`
+  if (setting.kind === 'points') return `2 to 16 points, 0–255 (${setting.default.map(([x, y]) => `${x}→${y}`).join(', ')})`
   const unit = setting.unit ? ` ${setting.unit}` : ''
   return `${setting.min} … ${setting.max}${unit} (${setting.default}${unit})`
 }

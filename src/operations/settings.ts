@@ -36,15 +36,29 @@ export interface ChoiceSetting<T extends string = string> {
   readonly shownWhen?: ShownWhen
 }
 
+/** Places on a curve, 0–255 both ways, ascending across. */
+export type CurvePoints = readonly (readonly [input: number, output: number])[]
+
+export const pointLimits = { fewest: 2, most: 16, min: 0, max: 255, leastGap: 1 } as const
+
+export interface PointsSetting {
+  readonly kind: 'points'
+  readonly label: string
+  readonly default: CurvePoints
+  readonly help: string
+  readonly group?: string
+  readonly shownWhen?: ShownWhen
+}
+
 /** The setting matters only while another one has one of these values. */
 export interface ShownWhen {
   readonly setting: string
   readonly is: readonly SettingValue[]
 }
 
-export type Setting = NumberSetting | ToggleSetting | ChoiceSetting
+export type Setting = NumberSetting | ToggleSetting | ChoiceSetting | PointsSetting
 export type SettingsDeclaration = Readonly<Record<string, Setting>>
-export type SettingValue = number | boolean | string
+export type SettingValue = number | boolean | string | CurvePoints
 /** The settings of one step, as stored. */
 export type Settings = Readonly<Record<string, SettingValue>>
 
@@ -56,7 +70,9 @@ export type SettingsOf<D extends SettingsDeclaration> = {
       ? boolean
       : D[K] extends ChoiceSetting<infer T>
         ? T
-        : never
+        : D[K] extends PointsSetting
+          ? CurvePoints
+          : never
 }
 
 export const number = (declaration: Omit<NumberSetting, 'kind'>): NumberSetting => ({ kind: 'number', ...declaration })
@@ -65,6 +81,8 @@ export const choice = <const T extends string>(declaration: Omit<ChoiceSetting<T
   kind: 'choice',
   ...declaration,
 })
+
+export const points = (declaration: Omit<PointsSetting, 'kind'>): PointsSetting => ({ kind: 'points', ...declaration })
 
 export function defaultSettings(declaration: SettingsDeclaration): Settings {
   return Object.fromEntries(Object.entries(declaration).map(([key, setting]) => [key, setting.default]))

@@ -1,6 +1,6 @@
 import * as yup from 'yup'
 import type { Operation } from './operation'
-import type { Setting } from './settings'
+import { type CurvePoints, pointLimits, type Setting } from './settings'
 
 const schemas = new WeakMap<Operation, yup.AnySchema>()
 
@@ -26,6 +26,8 @@ function settingSchema(setting: Setting): yup.AnySchema {
         .max(setting.max, `must be at most ${setting.max}`)
     case 'toggle':
       return yup.boolean().required('is missing').typeError('must be true or false')
+    case 'points':
+      return pointsSchema
     case 'choice': {
       const values = setting.options.map((option) => option.value)
       return yup
@@ -36,3 +38,26 @@ function settingSchema(setting: Setting): yup.AnySchema {
     }
   }
 }
+
+const coordinate = yup
+  .number()
+  .strict(true)
+  .required('is missing')
+  .typeError('must be a number')
+  .test('finite', 'must be a finite number', (value) => Number.isFinite(value))
+  .min(pointLimits.min, `must be at least ${pointLimits.min}`)
+  .max(pointLimits.max, `must be at most ${pointLimits.max}`)
+
+const ascends = (points: CurvePoints): boolean =>
+  points.every(([input], i) => i === 0 || input - (points[i - 1]?.[0] ?? 0) >= pointLimits.leastGap)
+
+const pointsSchema = yup
+  .array(
+    yup.array(coordinate).strict(true).required('is missing').typeError('must be a pair of numbers').length(2, 'must be a pair of numbers'),
+  )
+  .strict(true)
+  .required('is missing')
+  .typeError('must be a list of points')
+  .min(pointLimits.fewest, `must have at least ${pointLimits.fewest} points`)
+  .max(pointLimits.most, `must have at most ${pointLimits.most} points`)
+  .test('ascending', 'must ascend from point to point by at least 1', (value) => ascends(value as unknown as CurvePoints))

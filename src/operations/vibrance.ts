@@ -1,14 +1,10 @@
 import { plainNumber, signedNumber } from '@/core/format'
 import { defineOperation } from './operation'
 import { number } from './settings'
+import { skinHue } from './skin'
 
 /** From this OKLab chroma on, colours count as strong and stay as they are; sRGB red has 0.26. */
 const strongChroma = 0.22
-/** Hue of skin in OKLab, degrees, and how far from it the guard reaches (common practice: skin of every tone lies near 55°). */
-const skinHueDegrees = 55
-const skinReachDegrees = 35
-const radians = Math.PI / 180
-
 export const vibrance = defineOperation({
   id: 'vibrance',
   name: 'Vibrance',
@@ -39,12 +35,10 @@ export const vibrance = defineOperation({
   resolve: ({ vibrancePercent, skinGuardPercent }) => ({ amount: vibrancePercent / 100, guard: skinGuardPercent / 100 }),
   render: ({ amount, guard }) => {
     if (amount === 0) return { kind: 'none' }
-    const edge = Math.cos(skinReachDegrees * radians)
-    const direction = [Math.cos(skinHueDegrees * radians), Math.sin(skinHueDegrees * radians)]
     return {
       kind: 'point',
       domain: 'oklab',
-      passes: [{ kernel: 'vibrance', parameters: [amount, 1 / strongChroma, guard, ...direction, edge, 1 / (1 - edge)] }],
+      passes: [{ kernel: 'vibrance', parameters: [amount, 1 / strongChroma, guard, ...skinHue] }],
     }
   },
   describe: ({ vibrancePercent, skinGuardPercent }) =>

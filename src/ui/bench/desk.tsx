@@ -6,11 +6,12 @@ import { type ReactNode, useState } from 'react'
 import type { WireStep } from '@/macro/history'
 import { editStep, removeStep } from '@/macro/recorder'
 import { type Blend, stepName } from '@/macro/step'
-import { findOperation, number, type Settings } from '@/operations'
+import { type CurvePoints, findOperation, number, type Settings } from '@/operations'
 import { NumberControl } from '../controls/number-control'
 import { SettingsForm } from '../controls/settings-form'
 import { Conditions } from './conditions'
 import { CropRatios } from './crop-ratios'
+import { CurveHandles, curveHeight } from './curve-handles'
 import styles from './desk.module.css'
 import { Histogram } from './histogram'
 import { LevelsHandles } from './levels-handles'
@@ -62,6 +63,9 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
   const draftSettings = (settings: Settings): void => setDraft({ stepId: step.id, edit: { settings } })
   const commitSettings = (settings: Settings): void => commitDraft({ stepId: step.id, edit: { settings } })
   const isLevels = step.operation === 'levels'
+  const channel = group.toLowerCase()
+  const curve = operation?.settings[channel]?.kind === 'points' ? (step.settings[channel] as CurvePoints) : undefined
+  const onHistogram = isLevels || curve !== undefined
   const found = shown?.found[step.id]
   return (
     <>
@@ -85,9 +89,18 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
           />
         </Tooltip>
       </div>
-      <Histogram counts={(isLevels ? shown?.histogram?.before : shown?.histogram?.after) ?? null}>
-        {isLevels && (
-          <LevelsHandles settings={step.settings} prefix={group.toLowerCase()} onDraft={draftSettings} onCommit={commitSettings} />
+      <Histogram
+        counts={(onHistogram ? shown?.histogram?.before : shown?.histogram?.after) ?? null}
+        height={curve ? curveHeight : undefined}
+      >
+        {isLevels && <LevelsHandles settings={step.settings} prefix={channel} onDraft={draftSettings} onCommit={commitSettings} />}
+        {curve && (
+          <CurveHandles
+            key={channel}
+            points={curve}
+            onDraft={(points) => draftSettings({ ...step.settings, [channel]: points })}
+            onCommit={(points) => commitSettings({ ...step.settings, [channel]: points })}
+          />
         )}
       </Histogram>
       <p className={styles.purpose}>
@@ -103,8 +116,8 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
             settings={step.settings}
             onDraft={draftSettings}
             onCommit={commitSettings}
-            group={isLevels ? group : undefined}
-            onGroup={isLevels ? setGroup : undefined}
+            group={onHistogram ? group : undefined}
+            onGroup={onHistogram ? setGroup : undefined}
           />
           {found && <p className={styles.found}>{found}</p>}
           <Conditions value={step.when} onChange={(when) => commit(editStep(document, step.id, { when }))} />

@@ -23,10 +23,17 @@ function binned(counts: Counts, from: number): number[] {
   })
 }
 
-const { width, height } = histogramSize
+const { width } = histogramSize
+
+interface Props {
+  counts: Counts | null
+  /** In the drawing's own units, of which it is 264 wide. */
+  height?: number
+  children?: ReactNode
+}
 
 /** Red, green and blue distribution of a picture; counts by their square root, so that small tails show. */
-export function Histogram({ counts, children }: { counts: Counts | null; children?: ReactNode }): ReactNode {
+export function Histogram({ counts, height = histogramSize.height, children }: Props): ReactNode {
   const paths = useMemo(() => {
     if (!counts) return []
     const series = channels.map((channel) => binned(counts, channel.from))
@@ -40,7 +47,7 @@ export function Histogram({ counts, children }: { counts: Counts | null; childre
       .y1(y)
       .curve(curveMonotoneX)
     return series.map((values) => shape(values) ?? '')
-  }, [counts])
+  }, [counts, height])
   return (
     <svg
       className={styles.histogram}

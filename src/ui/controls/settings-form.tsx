@@ -19,7 +19,7 @@ interface Props {
   onGroup?(group: string): void
 }
 
-/** Controls for any operation, made from its declaration. */
+/** Controls for any operation, made from its declaration. Curve points are set on the histogram instead. */
 export function SettingsForm({ operation, settings, onDraft, onCommit, hidden = [], group, onGroup }: Props): ReactNode {
   const [ownGroup, setOwnGroup] = useState<string>()
   const groups = [...new Set(Object.values(operation.settings).flatMap((setting) => setting.group ?? []))]
@@ -74,6 +74,7 @@ interface ControlProps {
 
 function SettingControl({ setting, value, onDraft, onCommit }: ControlProps): ReactNode {
   if (setting.kind === 'number') return <NumberControl setting={setting} value={Number(value)} onDraft={onDraft} onCommit={onCommit} />
+  if (setting.kind === 'points') return null
   return (
     <div className={styles.row}>
       <Tooltip title={setting.help} placement="right" mouseEnterDelay={0.6}>

@@ -1,0 +1,84 @@
+// Functions of a pixel's place in the picture. They take the place of their tile's first pixel, so that tiles fit together.
+import { exp2x4 } from './math'
+
+/**
+ * A coarse grid spread over the picture by linear interpolation. Pixel (i, j) of the tile lies at grid place
+ * ((x + i + ½)·stepX − ½, (y + j + ½)·stepY − ½), held inside the grid.
+ */
+export function expandGrid(grid: usize, gridWidth: i32, gridHeight: i32, target: usize, targetStride: i32, width: i32, height: i32, stepX: f32, stepY: f32, x: i32, y: i32): void {
+  const lastX = <f32>(gridWidth - 1)
+  const lastY = <f32>(gridHeight - 1)
+  for (let j = 0; j < height; j++) {
+    const v = Mathf.min(Mathf.max((<f32>(y + j) + 0.5) * stepY - 0.5, 0), lastY)
+    const row = <i32>v
+    const down = v - <f32>row
+    const upper = grid + (<usize>(row * gridWidth) << 2)
+    const lower = grid + (<usize>(min(row + 1, gridHeight - 1) * gridWidth) << 2)
+    const to = target + (<usize>(j * targetStride) << 2)
+    let cell = -1
+    let low: f32 = 0
+    let rise: f32 = 0
+    for (let i = 0; i < width; i++) {
+      const u = Mathf.min(Mathf.max((<f32>(x + i) + 0.5) * stepX - 0.5, 0), lastX)
+      const column = <i32>u
+      if (column != cell) {
+        cell = column
+        const left: usize = <usize>column << 2
+        const right: usize = <usize>min(column + 1, gridWidth - 1) << 2
+        const first = f32.load(upper + left) + (f32.load(lower + left) - f32.load(upper + left)) * down
+        const second = f32.load(upper + right) + (f32.load(lower + right) - f32.load(upper + right)) * down
+        low = first
+        rise = second - first
+      }
+      f32.store(to + (<usize>i << 2), low + rise * (u - <f32>column))
+    }
+  }
+}
+
+/**
+ * Linear light times 2^(ev · s), s a smooth step of the distance from the centre: 0 up to `inner`, 1 at the corner.
+ * parameters: centre x, y in pixels; 1/(half-axes to the corner's ellipse); inner; 1/(1 − inner); ev.
+ */
+export function radialGain(r: usize, g: usize, b: usize, stride: i32, width: i32, height: i32, x: i32, y: i32, parameters: usize): void {
+  const centreX = v128.load32_splat(parameters)
+  const perX = v128.load32_splat(parameters, 8)
+  const inner = v128.load32_splat(parameters, 16)
+  const perSpan = v128.load32_splat(parameters, 20)
+  const ev = v128.load32_splat(parameters, 24)
+  const one = f32x4.splat(1)
+  const zero = f32x4.splat(0)
+  for (let j = 0; j < height; j++) {
+    const dy = (<f32>(y + j) + 0.5 - f32.load(parameters, 4)) * f32.load(parameters, 12)
+    const dy2 = f32x4.splat(dy * dy)
+    const row: usize = <usize>(j * stride) << 2
+    for (let i = 0; i < width; i += 4) {
+      const column = f32x4.add(f32x4.splat(<f32>(x + i)), f32x4(0.5, 1.5, 2.5, 3.5))
+      const dx = f32x4.mul(f32x4.sub(column, centreX), perX)
+      const distance = f32x4.sqrt(f32x4.add(f32x4.mul(dx, dx), dy2))
+      const t = f32x4.pmin(f32x4.pmax(f32x4.mul(f32x4.sub(distance, inner), perSpan), zero), one)
+      const s = f32x4.mul(f32x4.mul(t, t), f32x4.sub(f32x4.splat(3), f32x4.add(t, t)))
+      const gain = exp2x4(f32x4.mul(ev, s))
+      const at = row + (<usize>i << 2)
+      v128.store(r + at, f32x4.mul(v128.load(r + at), gain))
+      v128.store(g + at, f32x4.mul(v128.load(g + at), gain))
+      v128.store(b + at, f32x4.mul(v128.load(b + at), gain))
+    }
+  }
+}
+
+/** Noise of mean 0 and variance 1, one value a pixel, from its place and a seed: four sums of eight mixed bits, near enough to normal. */
+export function placeGrain(target: usize, stride: i32, width: i32, height: i32, x: i32, y: i32, seed: i32): void {
+  // The sum of four bytes has mean 510 and variance 4·(256² − 1)/12.
+  const scale: f32 = 1 / Mathf.sqrt(21845)
+  for (let j = 0; j < height; j++) {
+    const to = target + (<usize>(j * stride) << 2)
+    for (let i = 0; i < width; i++) {
+      let h = (x + i) * i32(0x9e3779b1) + (y + j) * i32(0x85ebca77) + seed
+      h = (h ^ (h >>> 16)) * 0x7feb352d
+      h = (h ^ (h >>> 15)) * i32(0x846ca68b)
+      h ^= h >>> 16
+      const sum = (h & 255) + ((h >>> 8) & 255) + ((h >>> 16) & 255) + (h >>> 24)
+      f32.store(to + (<usize>i << 2), (<f32>sum - 510) * scale)
+    }
+  }
+}

@@ -1,0 +1,13 @@
+import { coneToLab, coneToWorking, labToCone, workingToCone } from '@/core/colour/oklab'
+import type { Domain, PointPass } from './operation'
+
+const toEncoded: PointPass = { kernel: 'toEncoded', parameters: [] }
+const toLinear: PointPass = { kernel: 'toLinear', parameters: [] }
+const toOklab: PointPass = { kernel: 'toOklab', parameters: [...workingToCone, ...coneToLab] }
+const fromOklab: PointPass = { kernel: 'fromOklab', parameters: [...labToCone, ...coneToWorking] }
+
+const leave: Record<Domain, readonly PointPass[]> = { linear: [], encoded: [toLinear], oklab: [fromOklab] }
+const enter: Record<Domain, readonly PointPass[]> = { linear: [], encoded: [toEncoded], oklab: [toOklab] }
+
+/** The passes from one domain to another; none between equal ones, else by way of linear light. */
+export const conversion = (from: Domain, to: Domain): readonly PointPass[] => (from === to ? [] : [...leave[from], ...enter[to]])

@@ -1,0 +1,123 @@
+import type { Kernels } from '@kernels/binding'
+import type { Pointer } from '@kernels/heap'
+import { allocatePlane, allocatePlanes, copyPlane, type Planes } from '@kernels/planes'
+import { coneToLab, workingToCone } from '@/core/colour/oklab'
+import type { Size } from '@/core/geometry'
+import type { LinearPicture } from '@/core/linear-picture'
+import { conversion } from './domains'
+import type { Domain, Effect, NeighbourhoodJob } from './operation'
+
+/** A few planes laid over the whole picture, coarser than it: rows without gaps. */
+export interface Grid {
+  readonly size: Size
+  readonly planes: readonly Float32Array[]
+}
+
+/** An effect that needs no neighbours but knows each pixel's place. `apply` works on the output, which holds the input. */
+export function placed(domain: Domain, apply: (job: NeighbourhoodJob, pixels: Planes) => void): Effect {
+  return {
+    kind: 'neighbourhood',
+    domain,
+    reach: () => 0,
+    apply: (job) => {
+      const { input, output, kernels, reach } = job
+      for (const [i, target] of output.channels.entries())
+        copyPlane(kernels.heap, input.channels[i] as Pointer, input.stride, reach, reach, target, output)
+      apply(job, output)
+    },
+  }
+}
+
+/** Spreads a grid's planes over the tile, linearly between its cells. */
+export function expandGrid({ kernels, frame, x, y }: NeighbourhoodJob, { size, planes }: Grid, pixels: Planes): Pointer[] {
+  const { heap, run } = kernels
+  return planes.map((plane) => {
+    const target = allocatePlane(heap, pixels.width, pixels.height)
+    heap.scope(() => {
+      const at = heap.floats(plane)
+      const [stepX, stepY] = [size.width / frame.width, size.height / frame.height]
+      run.expandGrid(at, size.width, size.height, target, pixels.stride, pixels.width, pixels.height, stepX, stepY, x, y)
+    })
+    return target
+  })
+}
+
+/** OKLab lightness of a picture. */
+export function lightnessOf({ size, planes }: LinearPicture): Float32Array {
+  const length = size.width * size.height
+  const [m, weights] = [workingToCone, coneToLab]
+  return Float32Array.from({ length }, (_, i) => {
+    const [r, g, b] = [planes[i] as number, planes[length + i] as number, planes[2 * length + i] as number]
+    return (
+      weights[0] * Math.cbrt(m[0] * r + m[1] * g + m[2] * b) +
+      weights[1] * Math.cbrt(m[3] * r + m[4] * g + m[5] * b) +
+      weights[2] * Math.cbrt(m[6] * r + m[7] * g + m[8] * b)
+    )
+  })
+}
+
+/** OKLab lightness of a tile in linear light, on the heap, with the tile's stride. */
+export function lightnessPlane({ heap, run }: Kernels, pixels: Planes): Pointer {
+  const copy = allocatePlanes(heap, pixels.width, pixels.height)
+  for (const [i, target] of copy.channels.entries()) copyPlane(heap, pixels.channels[i] as Pointer, pixels.stride, 0, 0, target, copy)
+  for (const { kernel, parameters } of conversion('linear', 'oklab'))
+    run[kernel](...copy.channels, copy.stride * copy.height, heap.floats(parameters))
+  return copy.channels[0]
+}
+
+/** Means over windows of 2·radius + 1 pixels a side, at the edges over what there is of them. */
+export function boxMean(plane: Float32Array, size: Size, radius: number): Float32Array {
+  return meansAlong(meansAlong(plane, size.width, size.height, 1, size.width, radius), size.height, size.width, size.width, 1, radius)
+}
+
+/** Running means of `lines` lines of `length` values, `step` apart, the lines `lineStep` apart. */
+function meansAlong(plane: Float32Array, length: number, lines: number, step: number, lineStep: number, radius: number): Float32Array {
+  const result = new Float32Array(plane.length)
+  for (let line = 0; line < lines; line++) {
+    const start = line * lineStep
+    let sum = 0
+    for (let i = 0; i < Math.min(radius, length); i++) sum += plane[start + i * step] as number
+    for (let i = 0; i < length; i++) {
+      if (i + radius < length) sum += plane[start + (i + radius) * step] as number
+      if (i - radius - 1 >= 0) sum -= plane[start + (i - radius - 1) * step] as number
+      result[start + i * step] = sum / (Math.min(i + radius, length - 1) - Math.max(i - radius, 0) + 1)
+    }
+  }
+  return result
+}
+
+const combine = (a: Float32Array, b: Float32Array, f: (x: number, y: number) => number): Float32Array =>
+  a.map((value, i) => f(value, b[i] as number))
+
+/**
+ * The averaged coefficients a and b of a guided filter: a·guide + b is `input`, smoothed but for the edges of `guide` (He, Sun &
+ * Tang 2010, equations 5, 6 and 8). Made on a small copy and spread over the picture, as in its fast form (He & Sun 2015).
+ * @param epsilon variance of the guide below which a window counts as flat.
+ */
+export function guidedCoefficients(guide: Float32Array, input: Float32Array, size: Size, radius: number, epsilon: number): Grid {
+  const mean = (plane: Float32Array): Float32Array => boxMean(plane, size, radius)
+  const [meanGuide, meanInput] = [mean(guide), mean(input)]
+  const covariance = combine(
+    mean(combine(guide, input, (g, i) => g * i)),
+    combine(meanGuide, meanInput, (g, i) => g * i),
+    (x, y) => x - y,
+  )
+  const variance = combine(mean(combine(guide, guide, (g) => g * g)), meanGuide, (x, y) => x - y * y)
+  const a = combine(covariance, variance, (c, v) => c / (Math.max(v, 0) + epsilon))
+  const b = combine(
+    combine(a, meanGuide, (k, g) => k * g),
+    meanInput,
+    (x, i) => i - x,
+  )
+  return { size, planes: [mean(a), mean(b)] }
+}
+
+/** Radius in a grid's cells of a length given as a share of the picture's long edge. */
+export const gridRadius = ({ width, height }: Size, share: number): number => Math.max(1, Math.round(share * Math.max(width, height)))
+
+/** Spreads guided coefficients over the tile and applies them to its own guide: base = a·guide + b. */
+export function guidedBase(job: NeighbourhoodJob, grid: Grid, guide: Pointer, pixels: Planes): Pointer {
+  const [a, b] = expandGrid(job, grid, pixels) as [Pointer, Pointer]
+  job.kernels.run.affineOf(guide, a, b, a, pixels.stride * pixels.height)
+  return a
+}
