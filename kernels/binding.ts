@@ -129,6 +129,37 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
     x: number,
     y: number,
   ): void
+  shrinkBlocks(
+    source: Pointer,
+    guide: Pointer,
+    stride: number,
+    sums: Pointer,
+    weights: Pointer,
+    blocksAcross: number,
+    blocksDown: number,
+    step: number,
+    thresholds: Pointer,
+    factors: Pointer,
+    scratch: Pointer,
+  ): void
+  weighBlocks(
+    source: Pointer,
+    pilot: Pointer,
+    guide: Pointer,
+    stride: number,
+    sums: Pointer,
+    weights: Pointer,
+    blocksAcross: number,
+    blocksDown: number,
+    step: number,
+    deviations: Pointer,
+    factors: Pointer,
+    scratch: Pointer,
+  ): void
+  halvePlane(source: Pointer, target: Pointer, width: number, height: number): void
+  addDoubled(source: Pointer, target: Pointer, width: number, height: number): void
+  addScaled(target: Pointer, other: Pointer, count: number, factor: number): void
+  dividePlane(sums: Pointer, weights: Pointer, stride: number, target: Pointer, targetStride: number, width: number, height: number): void
   tileCurves(
     plane: Pointer,
     stride: number,

@@ -6,6 +6,8 @@ import { coneToWorking, labToCone } from '@/core/colour/oklab'
 import { srgbTransfer } from '@/core/colour/transfer'
 import { transform } from '@/core/matrix'
 import { operations } from '@/operations'
+import type { Checks } from './outside/checks'
+import { noiseChecks } from './outside/noise'
 import { busyPicture, greyPicture, paint } from './pictures'
 import { renderOne, worstDifference } from './render'
 
@@ -13,8 +15,6 @@ import { renderOne, worstDifference } from './render'
  * Every operation against something outside the project. libvips is reached through sharp; colorjs.io is an
  * independent implementation of the colour standards.
  */
-
-type Check = () => Promise<void>
 
 /** One channel of values 0–1 through libvips, as 16-bit grey: a 257th of the tolerance. */
 async function throughLibvips(values: Float32Array, width: number, height: number, work: (image: Sharp) => Sharp): Promise<Float32Array> {
@@ -46,7 +46,8 @@ async function compareSwatches(operation: string, settings: Record<string, numbe
   })
 }
 
-const checks: Readonly<Record<string, readonly [title: string, check: Check]>> = {
+const checks: Checks = {
+  ...noiseChecks,
   exposure: [
     'one stop doubles linear light (common practice), with the linear sRGB of colorjs.io',
     () =>

@@ -40,3 +40,9 @@ export const greyPicture = (width: number, height: number, grey: (x: number, y: 
     const value = grey(x, y)
     return [value, value, value]
   })
+
+/** Normal deviates of variance 1 (Box & Muller 1958), the same every time. */
+export function normals(seed: number): () => number {
+  const uniform = seeded(seed)
+  return () => Math.sqrt(-2 * Math.log(1 - uniform())) * Math.cos(2 * Math.PI * uniform())
+}

@@ -7,7 +7,7 @@ import type { LinearPicture } from '@/core/linear-picture'
 import type { ResamplingKernelId } from '@/core/resampling'
 import { conversion, type PointPass } from '@/operations'
 import { outputPasses } from './domains'
-import { allOf, lastFrame, type Plan, planProxy } from './plan'
+import { allOf, lastFrame, type Plan, planProxy, scaleOf } from './plan'
 import { pull, runPoints } from './pull'
 import type { PlaneSource, Source } from './source'
 
@@ -15,6 +15,9 @@ import type { PlaneSource, Source } from './source'
 const pointStripPixels = 1 << 15
 /** With neighbours: strips high enough that their margins cost little, small enough to bound memory (about 18 MB a frame). */
 const neighbourStripPixels = 3 << 19
+/** Far neighbours: a strip is this many times as high as they are far, if it does not grow beyond 16 MB a plane. */
+const rowsPerReach = 8
+const mostStripPixels = 1 << 22
 
 /** Whole rows of the wanted rectangle that one strip covers, so that no frame on the way grows beyond its budget. */
 function stripRows(plan: Plan, rect: Rect): number {
@@ -26,7 +29,12 @@ function stripRows(plan: Plan, rect: Rect): number {
   const widest = Math.max(plan.start.size.width, ...plan.stages.map(({ frame }) => frame.size.width))
   const tallest = Math.max(plan.start.size.height, ...plan.stages.map(({ frame }) => frame.size.height))
   const growth = (widest / last.width) * (tallest / last.height)
-  return Math.max(pointsOnly ? 1 : 16, Math.min(rect.height, Math.floor(budget / (rect.width * growth))))
+  const farthest = Math.max(
+    0,
+    ...plan.stages.map(({ work, frame }) => (work.kind === 'neighbourhood' ? work.effect.reach(scaleOf(frame)) : 0)),
+  )
+  const worthwhile = Math.min((rowsPerReach * farthest) / growth, mostStripPixels / (rect.width * growth))
+  return Math.max(pointsOnly ? 1 : 16, Math.min(rect.height, Math.floor(Math.max(budget / (rect.width * growth), worthwhile))))
 }
 
 /** Walks a rectangle in strips; `sink` sees each one while it is on the heap. */

@@ -57,7 +57,7 @@ export function resolveSteps(steps: readonly Step[], picture: Size, { eye, subje
     const active = applies && step.enabled && step.strengthPercent > 0
     const before = size
     const seen = eye && active ? { look: () => eye.look(resolved), patches: () => eye.patches(resolved, before) } : {}
-    const here: PictureAtStep = { size, seed, ...seen }
+    const here: PictureAtStep = { size, seed, iso: subject?.facts.iso, ...seen }
     const constants = operation.resolve(step.settings, here)
     const strength = step.strengthPercent / 100
     const effect: Effect = active ? operation.render(constants, here) : { kind: 'none' }

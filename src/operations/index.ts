@@ -12,6 +12,7 @@ import { hueBands } from './hue-bands'
 import { levels } from './levels'
 import { localContrast } from './local-contrast'
 import { monochrome } from './monochrome'
+import { noiseReduction } from './noise-reduction'
 import type { Operation } from './operation'
 import { resize } from './resize'
 import { saturation } from './saturation'
@@ -42,6 +43,7 @@ export const operations: readonly Operation[] = [
   channelMixer,
   monochrome,
   splitTint,
+  noiseReduction,
   unsharpMask,
   crop,
   turn,

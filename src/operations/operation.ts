@@ -20,6 +20,8 @@ export interface PictureAtStep {
   patches?(): readonly LinearPicture[]
   /** A whole number that belongs to the picture's name, for whatever must look random and yet come out alike. */
   readonly seed?: number
+  /** The source's, where it tells. */
+  readonly iso?: number
 }
 
 export interface PointPass {

@@ -1,0 +1,139 @@
+import { execFileSync } from 'node:child_process'
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs'
+import { join } from 'node:path'
+import type { Kernels } from '@kernels/binding'
+import { mean } from 'd3'
+import sharp from 'sharp'
+import { srgbTransfer } from '@/core/colour/transfer'
+import type { Size } from '@/core/geometry'
+import { createEye } from '@/engine/eye'
+import { planRender } from '@/engine/plan'
+import { renderEncoded } from '@/engine/render'
+import { resolveSteps } from '@/engine/resolve'
+import { newStep } from '@/macro/step'
+import type { Settings } from '@/operations'
+import { decodePicture } from '@/pictures/decode'
+import { normals } from '../tests/pictures'
+import { benchFolder } from './pictures'
+
+const folder = join(benchFolder, 'noise')
+const sigmas = [15, 25, 50] as const
+/** Full strength compares the method; the default leaves a little grain on purpose. */
+const variants: Readonly<Record<string, Settings>> = { ours: { luminancePercent: 100 }, 'ours-default': {} }
+
+/** The tone curve that the demo's simulated camera ends with (demo/truth.json, "about"). */
+const cameraTone = (y: number): number => srgbTransfer.encode(y <= 0.7 ? y : 0.7 + 0.3 * (1 - Math.exp(-(y - 0.7) / 0.3)))
+
+const png = (pixels: Uint8Array | Uint8ClampedArray, size: Size, path: string): Promise<unknown> =>
+  sharp(pixels, { raw: { ...size, channels: 3 } })
+    .png({ compressionLevel: 1 })
+    .toFile(path)
+
+interface Case {
+  readonly name: string
+  readonly noisy: string
+  /** As the camera wrote it. */
+  readonly iso?: number
+}
+
+/** Clean crops with white noise added, and the same crops as the demo's camera saw them. */
+async function layOut(): Promise<Case[]> {
+  rmSync(folder, { recursive: true, force: true })
+  mkdirSync(folder, { recursive: true })
+  const cases: Case[] = []
+  const truth = JSON.parse(readFileSync('demo/truth.json', 'utf8')).files as Record<string, { iso: number; defocus_radius_px: number }>
+  for (const file of readdirSync('demo/truth')) {
+    const { data, info } = await sharp(join('demo/truth', file))
+      .toColourspace('rgb16')
+      .raw({ depth: 'ushort' })
+      .toBuffer({ resolveWithObject: true })
+    const codes = new Uint16Array(data.buffer, data.byteOffset, data.length / 2)
+    const size = { width: info.width, height: info.height }
+    const clean = Uint8Array.from(codes, (code) => Math.round(255 * Math.min(1, cameraTone((code / 65535) * 4))))
+    const [, picture = '', x = '0', y = '0'] = file.match(/^(\w+?)_x(\d+)_y(\d+)\.png$/) ?? []
+    const short = picture.slice(-4)
+    for (const sigma of sigmas) {
+      const name = `${short}_s${sigma}`
+      const normal = normals(sigma)
+      const noisy = clean.map((code) => Math.min(255, Math.max(0, Math.round(code + sigma * normal()))))
+      cases.push({ name, noisy: join(folder, `${name}.noisy.png`) })
+      await png(clean, size, join(folder, `${name}.clean.png`))
+      await png(noisy, size, join(folder, `${name}.noisy.png`))
+    }
+    const source = readdirSync('demo/pictures', { recursive: true, encoding: 'utf8' }).find((path) => path.endsWith(`${picture}.jpg`))
+    // The truth of a soft picture is sharp: it tells nothing about noise.
+    if (!source || truth[`${picture}.jpg`]?.defocus_radius_px) continue
+    const name = `${short}_camera`
+    const crop = await sharp(join('demo/pictures', source))
+      .extract({ left: Number(x), top: Number(y), ...size })
+      .raw()
+      .toBuffer()
+    await png(clean, size, join(folder, `${name}.clean.png`))
+    await png(crop, size, join(folder, `${name}.noisy.png`))
+    cases.push({ name, noisy: join(folder, `${name}.noisy.png`), iso: truth[`${picture}.jpg`]?.iso })
+  }
+  return cases
+}
+
+export interface NoiseRow {
+  readonly name: string
+  readonly method: string
+  readonly psnr: number
+  readonly ssim: number
+  readonly seconds: number | null
+}
+
+async function ours(kernels: Kernels, cases: readonly Case[]): Promise<Map<string, number>> {
+  const seconds = new Map<string, number>()
+  for (const { name, noisy, iso } of cases)
+    for (const [variant, settings] of Object.entries(variants)) {
+      const { source } = await decodePicture(readFileSync(noisy), noisy)
+      const subject = { name, facts: { size: source.size, format: 'png', bits: 8, space: 'srgb', hasAlpha: false, iso } }
+      const render = () => {
+        const steps = resolveSteps([newStep('noise-reduction', 'n', settings)], source.size, { eye: createEye(kernels, source), subject })
+        return renderEncoded(kernels, planRender(source, steps, 'full'), { space: 'srgb', channels: 3, dither: false })
+      }
+      render()
+      const start = performance.now()
+      const pixels = render()
+      seconds.set(`${name}.${variant}`, (performance.now() - start) / 1000)
+      await png(pixels, source.size, join(folder, `${name}.${variant}.png`))
+    }
+  return seconds
+}
+
+/** PSNR and SSIM of ours and of scikit-image's, case by case; undefined where that library is not installed. */
+export async function compareNoise(kernels: Kernels): Promise<readonly NoiseRow[] | undefined> {
+  const python = '/usr/bin/python3'
+  if (!existsSync(python)) return undefined
+  try {
+    execFileSync(python, ['-c', 'import skimage, pywt'], { stdio: 'ignore' })
+  } catch {
+    return undefined
+  }
+  const seconds = await ours(kernels, await layOut())
+  const rows = JSON.parse(
+    execFileSync(python, ['bench/noise_references.py', folder], { encoding: 'utf8', maxBuffer: 1 << 24 }),
+  ) as NoiseRow[]
+  return rows.map((row) => ({ ...row, seconds: row.seconds ?? seconds.get(`${row.name}.${row.method}`) ?? null }))
+}
+
+/** Means over the pictures: one line a noise kind, one figure a method. */
+export function summarise(
+  rows: readonly NoiseRow[],
+): Record<string, Record<string, { psnr: number; ssim: number; megapixelsPerSecond: number }>> {
+  const result: Record<string, Record<string, { psnr: number; ssim: number; megapixelsPerSecond: number }>> = {}
+  for (const kind of new Set(rows.map(({ name }) => name.slice(5))))
+    for (const method of new Set(rows.map((row) => row.method))) {
+      const some = rows.filter((row) => row.name.slice(5) === kind && row.method === method)
+      const average = (value: (row: NoiseRow) => number): number => mean(some, value) ?? Number.NaN
+      const megapixels = (768 * 768) / 1e6
+      const line = {
+        psnr: average((r) => r.psnr),
+        ssim: average((r) => r.ssim),
+        megapixelsPerSecond: megapixels / average((r) => r.seconds ?? Number.NaN),
+      }
+      result[kind] = { ...result[kind], [method]: line }
+    }
+  return result
+}

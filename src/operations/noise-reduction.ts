@@ -1,0 +1,137 @@
+import { plainNumber, shortNumber } from '@/core/format'
+import { deviationCodes, factorNodes, frequencyRings, measureNoise, type NoiseProfile, noiseLevels, whiteNoise } from './noise'
+import { defineOperation } from './operation'
+import { choice, number } from './settings'
+import { type ShrinkAmounts, shrinkNoise, shrinkReach } from './shrinkage'
+
+/** Reduced copies of brightness that are cleaned: full size and half. */
+const brightnessLevels = 2
+/** Colour blotches up to this size need this many reduced copies. */
+const colourLevels = { small: 2, medium: 3, large: 4 } as const
+
+/** Thresholds in deviations: 2.7 is what the literature settles on for hard thresholds (Dabov et al. 2007). */
+const thresholdRange = { smooth: 3.3, fine: 2.1 } as const
+
+/** Deviation in codes of 8 bits at ISO 100, growing with the root of ISO: what a sensor of middling size gives (common practice). */
+const codesAtIso100 = 0.9
+
+/** Above this many codes a second pass is worth its time: +0.5 dB at 9, under 0.1 dB at 2. */
+const strongLevels = 4
+/** Above this, blocks lie closer together: another 0.5 dB, for twice the time. */
+const overwhelmingLevels = 20
+
+/** Noise is told at this brightness: the encoded value of 18 % grey. */
+const middleGrey = 0.46
+
+/** [channel][level][ring] ↔ one row of numbers. */
+const flatten = ({ deviations }: NoiseProfile): number[] => deviations.flat(2)
+const unflatten = (numbers: readonly number[], factors: readonly number[]): NoiseProfile => ({
+  factors,
+  deviations: [0, 1, 2].map((channel) =>
+    Array.from({ length: noiseLevels }, (_, level) => {
+      const start = (channel * noiseLevels + level) * frequencyRings
+      return numbers.slice(start, start + frequencyRings)
+    }),
+  ),
+})
+
+export const noiseReduction = defineOperation({
+  id: 'noise-reduction',
+  name: 'Noise reduction',
+  group: 'noise',
+  purpose: 'Take the noise that each picture is measured to have, and no more.',
+  settings: {
+    luminancePercent: number({
+      label: 'Luminance',
+      unit: '%',
+      min: 0,
+      max: 100,
+      step: 1,
+      default: 85,
+      help: 'Share of the brightness noise that is taken. A little that stays looks natural.',
+    }),
+    detailPercent: number({
+      label: 'Detail',
+      unit: '%',
+      min: 0,
+      max: 100,
+      step: 1,
+      default: 50,
+      help: 'Higher keeps fainter texture, and with it some noise.',
+    }),
+    colourPercent: number({
+      label: 'Colour',
+      unit: '%',
+      min: 0,
+      max: 100,
+      step: 1,
+      default: 100,
+      help: 'Share of the colour noise that is taken.',
+    }),
+    blotches: choice({
+      label: 'Blotch size',
+      options: [
+        { value: 'small', label: 'Up to 16 px' },
+        { value: 'medium', label: 'Up to 32 px' },
+        { value: 'large', label: 'Up to 64 px' },
+      ],
+      default: 'medium',
+      help: 'The largest colour blotches that are taken.',
+    }),
+    level: choice({
+      label: 'Level',
+      options: [
+        { value: 'measured', label: 'Measured' },
+        { value: 'iso', label: 'By ISO' },
+        { value: 'given', label: 'Given' },
+      ],
+      default: 'measured',
+      help: 'Where the noise level comes from. Pictures without an ISO are measured.',
+    }),
+    noiseLevels: number({
+      label: 'Noise',
+      unit: 'levels',
+      min: 0.1,
+      max: 60,
+      step: 0.1,
+      default: 4,
+      logarithmic: true,
+      help: 'Standard deviation of the noise in each channel, on the scale of 0–255.',
+      shownWhen: { setting: 'level', is: ['given'] },
+    }),
+  },
+  neutral: { luminancePercent: 0, colourPercent: 0 },
+  method:
+    'Shrinkage of overlapping 8 × 8 cosine transforms (Yu & Sapiro 2011), coarse to fine (Pierazzo, Morel & Facciolo 2017), of brightness and colour differences; thresholds from the noise measured at full size for each frequency, reduction and brightness (medians, Donoho & Johnstone 1994).',
+  resolve: (s, { patches, iso }) => {
+    const byIso = s.level === 'iso' && iso !== undefined
+    const given = byIso ? codesAtIso100 * Math.sqrt(iso / 100) : s.noiseLevels
+    const idle = s.luminancePercent === 0 && s.colourPercent === 0
+    const seen = s.level === 'given' || byIso || idle ? undefined : patches?.()
+    const profile = seen ? measureNoise(seen, iso) : s.level === 'given' || byIso ? whiteNoise(given / 255) : whiteNoise(0)
+    return {
+      brightness: s.luminancePercent / 100,
+      colour: s.colourPercent / 100,
+      threshold: thresholdRange.smooth + (thresholdRange.fine - thresholdRange.smooth) * (s.detailPercent / 100),
+      colourLevels: colourLevels[s.blotches],
+      foundLevels: Number(deviationCodes(profile, middleGrey).toFixed(2)),
+      deviations: flatten(profile),
+      factors: profile.factors,
+    }
+  },
+  render: ({ brightness, colour, threshold, colourLevels: levels, deviations, factors }) => {
+    if (factors.length !== factorNodes || deviations.every((value) => value === 0)) return { kind: 'none' }
+    if (brightness === 0 && colour === 0) return { kind: 'none' }
+    const profile = unflatten(deviations, factors)
+    const found = deviationCodes(profile, middleGrey)
+    const [passes, step] = [found > strongLevels ? 2 : 1, found > overwhelmingLevels ? 2 : 4] as const
+    const amounts: ShrinkAmounts = { brightness, colour, threshold, passes, step, brightnessLevels, colourLevels: colour > 0 ? levels : 1 }
+    const reach = shrinkReach(Math.max(amounts.brightnessLevels, amounts.colourLevels))
+    return { kind: 'neighbourhood', domain: 'linear', reach: () => reach, apply: (job) => shrinkNoise(job, profile, amounts) }
+  },
+  describe: (s) => {
+    const level = { measured: 'measured', iso: 'by ISO', given: `noise of ${shortNumber(s.noiseLevels, 1)} levels` }[s.level]
+    return `luminance ${plainNumber(s.luminancePercent)} %, detail ${plainNumber(s.detailPercent)} %, colour ${plainNumber(s.colourPercent)} %, ${level}`
+  },
+  describeConstants: ({ foundLevels }) => `found ${shortNumber(foundLevels, 1)} levels in middle grey`,
+})
