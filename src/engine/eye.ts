@@ -1,9 +1,10 @@
 import type { Kernels } from '@kernels/binding'
 import { clipRect, longEdge, type Rect, type Size } from '@/core/geometry'
 import type { LinearPicture } from '@/core/linear-picture'
+import { remembered } from '@/core/remembered'
 import { planRender } from './plan'
 import { renderFrame, renderPatch, renderProxy } from './render'
-import type { Eye, ResolvedStep } from './resolve'
+import { type Eye, keyOf, type ResolvedStep } from './resolve'
 import type { PlaneSource, Source } from './source'
 
 /** Long edge of the copy that pictures are measured on: the same for preview and run, so both find the same. */
@@ -29,30 +30,39 @@ function patchRects(size: Size): Rect[] {
   )
 }
 
-/** Measured once a source, whatever is asked of it later. */
-const copies = new WeakMap<Source, PlaneSource>()
+/** Views kept: going back and forth between a few beads measures nothing twice. */
+const keptViews = 8
 
-function analysisCopy(kernels: Kernels, source: Source): PlaneSource {
-  const known = copies.get(source) ?? renderProxy(kernels, source, analysisEdge / longEdge(source.size), 'area')
-  copies.set(source, known)
-  return known
-}
-
-/** Looks at a picture after some of its steps, on a small copy, area-averaged, in linear light. */
+/**
+ * Looks at a picture after some of its steps, on a small copy, area-averaged, in linear light. Asked twice for the same, it gives the
+ * same objects.
+ */
 export function createEye(kernels: Kernels, source: Source): Eye {
-  let seen = { count: 0, frame: undefined as PlaneSource | undefined }
+  const frames = new Map<string, PlaneSource>()
+  const looks = new Map<string, LinearPicture>()
+  const pieces = new Map<string, readonly LinearPicture[]>()
+  const analysisCopy = (): PlaneSource => renderProxy(kernels, source, analysisEdge / longEdge(source.size), 'area')
+
+  /** The longest run of steps that has been seen is gone on from. */
+  function frameAfter(steps: readonly ResolvedStep[]): PlaneSource {
+    return remembered(frames, keyOf(steps), keptViews, () => {
+      if (steps.length === 0) return analysisCopy()
+      const rest = steps.slice(-1)
+      const before = frameAfter(steps.slice(0, -1))
+      return rest[0]?.effect.kind === 'none' ? before : renderFrame(kernels, planRender(before, rest, 'preview'))
+    })
+  }
+
   return {
-    patches: (steps, size) => {
-      const plan = planRender(source, steps, 'full')
-      return patchRects(size).map((rect) => renderPatch(kernels, plan, rect))
-    },
-    look(steps: readonly ResolvedStep[]): LinearPicture {
-      const from = seen.frame ?? analysisCopy(kernels, source)
-      const next = steps.slice(seen.count)
-      const frame = next.some((step) => step.effect.kind !== 'none') ? renderFrame(kernels, planRender(from, next, 'preview')) : from
-      seen = { count: steps.length, frame }
-      const { size, planes } = renderProxy(kernels, frame, 1)
-      return { size, planes }
-    },
+    look: (steps) =>
+      remembered(looks, keyOf(steps), keptViews, () => {
+        const { size, planes } = renderProxy(kernels, frameAfter(steps), 1)
+        return { size, planes }
+      }),
+    patches: (steps, size) =>
+      remembered(pieces, keyOf(steps), keptViews, () => {
+        const plan = planRender(source, steps, 'full')
+        return patchRects(size).map((rect) => renderPatch(kernels, plan, rect))
+      }),
   }
 }

@@ -67,6 +67,14 @@ export function resolveSteps(steps: readonly Step[], picture: Size, { eye, subje
   return resolved
 }
 
+/** Steps with the same key do the same to a picture. */
+export const keyOf = (steps: readonly ResolvedStep[]): string =>
+  JSON.stringify(
+    steps
+      .filter((step) => step.effect.kind !== 'none')
+      .map(({ operation, constants, strength, blend }) => [operation, constants, strength, blend]),
+  )
+
 /** 32 bits of a name, by FNV-1a (Fowler, Noll & Vo 1991; constants from memory). */
 function seedOf(name: string): number {
   let hash = 0x811c9dc5

@@ -4,6 +4,7 @@ import { allocatePlane, allocatePlanes, copyPlane, type Planes } from '@kernels/
 import { coneToLab, workingToCone } from '@/core/colour/oklab'
 import type { Size } from '@/core/geometry'
 import type { LinearPicture } from '@/core/linear-picture'
+import { once } from '@/core/remembered'
 import { conversion } from './domains'
 import type { Domain, Effect, NeighbourhoodJob } from './operation'
 
@@ -43,7 +44,7 @@ export function expandGrid({ kernels, frame, x, y }: NeighbourhoodJob, { size, p
 }
 
 /** OKLab lightness of a picture. */
-export function lightnessOf({ size, planes }: LinearPicture): Float32Array {
+export const lightnessOf = once(({ size, planes }: LinearPicture): Float32Array => {
   const length = size.width * size.height
   const [m, weights] = [workingToCone, coneToLab]
   return Float32Array.from({ length }, (_, i) => {
@@ -54,7 +55,7 @@ export function lightnessOf({ size, planes }: LinearPicture): Float32Array {
       weights[2] * Math.cbrt(m[6] * r + m[7] * g + m[8] * b)
     )
   })
-}
+})
 
 /** OKLab lightness of a tile in linear light, on the heap, with the tile's stride. */
 export function lightnessPlane({ heap, run }: Kernels, pixels: Planes): Pointer {

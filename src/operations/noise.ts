@@ -3,6 +3,7 @@ import { srgbTransfer } from '@/core/colour/transfer'
 import type { Size } from '@/core/geometry'
 import type { LinearPicture } from '@/core/linear-picture'
 import type { Matrix3 } from '@/core/matrix'
+import { once } from '@/core/remembered'
 
 /** Noise is as even as it gets in the encoding of the file, not in the wider primaries that steps work in. */
 export const toFile: Matrix3 = rgbToRgb(workingSpace, colourSpaces.srgb)
@@ -338,11 +339,14 @@ function plausible(levels: readonly (readonly number[])[]): number[][] {
 
 const rounded = (value: number): number => Number(value.toPrecision(4))
 
-/**
- * Noise measured on pieces of a picture at full size: medians over the flattest blocks (after Donoho & Johnstone 1994, for every
- * frequency instead of the finest wavelet alone, since cameras and JPEG leave noise that is not white), held to what noise can be.
- */
-export function measureNoise(patches: readonly LinearPicture[], iso?: number): NoiseProfile {
+interface Measured {
+  /** [channel][level][ring] */
+  readonly deviations: readonly (readonly (readonly number[])[])[]
+  readonly factors: readonly number[]
+}
+
+/** The dear part, the same for every setting. */
+const measure = once((patches: readonly LinearPicture[]): Measured => {
   let pictures = patches.map(opponentOf)
   const flats: Flat[][] = [[], [], []]
   for (let level = 0; level < noiseLevels; level++) {
@@ -353,14 +357,22 @@ export function measureNoise(patches: readonly LinearPicture[], iso?: number): N
   const brightness = flats[0]?.[0] as Flat
   const even = Array.from({ length: factorNodes }, () => 1)
   const factors = brightnessFactors(brightness, ringDeviations(brightness, even))
-  const measured = flats.map((levels) => levels.map((flat) => ringDeviations(flat, factors)))
-  const limited = measured.map((levels, channel) => (channel === 0 ? plausible(levels) : levels))
+  return { factors, deviations: flats.map((levels) => levels.map((flat) => ringDeviations(flat, factors))) }
+})
+
+/**
+ * Noise measured on pieces of a picture at full size: medians over the flattest blocks (after Donoho & Johnstone 1994, for every
+ * frequency instead of the finest wavelet alone, since cameras and JPEG leave noise that is not white), held to what noise can be.
+ */
+export function measureNoise(patches: readonly LinearPicture[], iso?: number): NoiseProfile {
+  const measured = measure(patches)
+  const limited = measured.deviations.map((levels, channel) => (channel === 0 ? plausible(levels) : levels))
   const deviations = limited.map((levels, channel) =>
     levels.map((rings, level) =>
       rings.map((value, ring) => rounded(iso === undefined ? value : Math.min(value, isoLimit(iso, channel, level, ring)))),
     ),
   )
-  return { deviations, factors: factors.map(rounded) }
+  return { deviations, factors: measured.factors.map(rounded) }
 }
 
 /** Standard deviation of brightness noise at full size, in codes of 8 bits, at a brightness. */

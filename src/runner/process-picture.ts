@@ -32,7 +32,7 @@ export async function processPicture(kernels: Kernels, job: PictureJob): Promise
   try {
     const bytes = await readSource(job.sourcePath)
     sourceHash = sha256(bytes)
-    const picture = { ...(await decodePicture(bytes, job.sourcePath)), facts: await factsFor(job, bytes) }
+    const picture = { ...(await decodePicture(bytes, job.sourcePath)), facts: await readFacts(bytes, job.sourcePath) }
     for (const target of job.targets) delivered.push(await deliver(kernels, job, picture, target))
     const sourceUnchanged = await isUnchanged(job, sourceHash)
     const { width, height } = picture.source.size
@@ -57,13 +57,13 @@ async function readSource(path: string): Promise<Buffer> {
 async function deliver(
   kernels: Kernels,
   job: PictureJob,
-  picture: DecodedPicture & { readonly facts: PictureFacts | undefined },
+  picture: DecodedPicture & { readonly facts: PictureFacts },
   target: PictureJob['targets'][number],
 ): Promise<PictureDelivery> {
   const { source, facts } = picture
   const steps = resolveSteps([...job.steps, ...deliverySteps(target.delivery)], source.size, {
     eye: createEye(kernels, source),
-    subject: facts && { facts, name: basename(job.sourcePath) },
+    subject: { facts, name: basename(job.sourcePath) },
   })
   const pixels = renderEncoded(kernels, planRender(source, steps, 'full'), { space: 'srgb', channels: 3, dither: true })
   const size = finalSize(steps, source.size)
@@ -75,11 +75,6 @@ async function deliver(
 
 const encode = (pixels: Uint8ClampedArray, size: Size, delivery: Delivery, { carried }: DecodedPicture): Promise<Buffer> =>
   encodeJpeg(pixels, size, { qualityPercent: delivery.qualityPercent, chroma: delivery.chroma }, carried)
-
-/** What conditions are judged by; reading it takes milliseconds, so it is left where no step has any. */
-async function factsFor({ steps, sourcePath }: PictureJob, bytes: Buffer): Promise<PictureFacts | undefined> {
-  return steps.some((step) => step.when.length > 0) ? readFacts(bytes, sourcePath) : undefined
-}
 
 /** The original again, after the work on it: size, time and content as they were when the list was made. */
 async function isUnchanged(job: PictureJob, hash: string): Promise<boolean> {

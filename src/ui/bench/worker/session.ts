@@ -1,10 +1,11 @@
 import type { Kernels } from '@kernels/binding'
 import { longEdge, type Rect, type Size, wholeRect } from '@/core/geometry'
 import type { InterleavedSource } from '@/core/picture'
+import { remembered } from '@/core/remembered'
 import { createEye } from '@/engine/eye'
 import { lastFrame, planRender } from '@/engine/plan'
 import { renderEncoded, renderFrame, renderProxy } from '@/engine/render'
-import { finalSize, type ResolvedStep, resolveSteps, type Sight } from '@/engine/resolve'
+import { type Eye, finalSize, keyOf, type ResolvedStep, resolveSteps, type Sight } from '@/engine/resolve'
 import type { PlaneSource } from '@/engine/source'
 import type { Subject } from '@/macro/condition'
 import type { Step } from '@/macro/step'
@@ -25,14 +26,18 @@ export class PictureSession {
   private readonly frames = new Map<string, { frame: PlaneSource; histogram: Histogram | null }>()
   private readonly beads = new Map<string, { frame: PlaneSource; picture: BeadPicture }>()
 
+  private readonly eye: Eye
+
   constructor(
     private readonly kernels: Kernels,
     private readonly source: InterleavedSource,
     private readonly subject?: Subject,
-  ) {}
+  ) {
+    this.eye = createEye(kernels, source)
+  }
 
   private sight(): Sight {
-    return { eye: createEye(this.kernels, this.source), subject: this.subject }
+    return { eye: this.eye, subject: this.subject }
   }
 
   render(request: RenderRequest): RenderedView {
@@ -136,24 +141,6 @@ export class PictureSession {
     const pixels = renderEncoded(this.kernels, planRender(frame, [], 'preview'), screen)
     return { frame, picture: { stepId, size: frame.size, pixels } }
   }
-}
-
-/** Two resolved steps with the same key do the same to a picture. */
-const keyOf = (steps: readonly ResolvedStep[]): string =>
-  JSON.stringify(
-    steps
-      .filter((step) => step.effect.kind !== 'none')
-      .map(({ operation, constants, strength, blend }) => [operation, constants, strength, blend]),
-  )
-
-/** The value under a key, made if missing; beyond `most`, the one unused for longest is dropped. */
-function remembered<T>(cache: Map<string, T>, key: string, most: number, make: () => T): T {
-  const value = cache.get(key) ?? make()
-  cache.delete(key)
-  cache.set(key, value)
-  const oldest = cache.keys().next().value
-  if (cache.size > most && oldest !== undefined) cache.delete(oldest)
-  return value
 }
 
 /** The window of true pixels around a point, kept inside the picture. */
