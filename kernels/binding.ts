@@ -156,6 +156,14 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
     factors: Pointer,
     scratch: Pointer,
   ): void
+  addBand(target: Pointer, upper: Pointer, lower: Pointer, count: number, gain: number, threshold: number): void
+  weighPlanes(r: Pointer, g: Pointer, b: Pointer, target: Pointer, count: number, weights: Pointer): void
+  feedback(seen: Pointer, expected: Pointer, target: Pointer, count: number, threshold: number): void
+  multiplyPlanes(a: Pointer, b: Pointer, target: Pointer, count: number): void
+  followLight(r: Pointer, g: Pointer, b: Pointer, before: Pointer, after: Pointer, count: number, most: number): void
+  squarePlane(source: Pointer, target: Pointer, count: number): void
+  selfGuided(mean: Pointer, a: Pointer, b: Pointer, count: number, epsilon: number): void
+  despeckleRow(source: Pointer, stride: number, target: Pointer, width: number, distance: number, threshold: number): void
   halvePlane(source: Pointer, target: Pointer, width: number, height: number): void
   addDoubled(source: Pointer, target: Pointer, width: number, height: number): void
   addScaled(target: Pointer, other: Pointer, count: number, factor: number): void

@@ -8,6 +8,7 @@ import { transform } from '@/core/matrix'
 import { operations } from '@/operations'
 import type { Checks } from './outside/checks'
 import { noiseChecks } from './outside/noise'
+import { sharpeningChecks } from './outside/sharpening'
 import { busyPicture, greyPicture, paint } from './pictures'
 import { renderOne, worstDifference } from './render'
 
@@ -48,6 +49,7 @@ async function compareSwatches(operation: string, settings: Record<string, numbe
 
 const checks: Checks = {
   ...noiseChecks,
+  ...sharpeningChecks,
   exposure: [
     'one stop doubles linear light (common practice), with the linear sRGB of colorjs.io',
     () =>

@@ -83,8 +83,12 @@ export function planRender(source: Source, steps: readonly ResolvedStep[], purpo
   }
   const enter = (domain: Domain): void => points({ passes: conversion(frame.domain, domain), mix: allOf(domain) }, domain)
 
-  for (const { effect, strength, blend } of steps) {
-    if (effect.kind === 'point') {
+  for (const { effect, strength, blend } of steps) add(effect, strength, blend)
+  return { source, start, stages }
+
+  function add(effect: Effect, strength: number, blend: Blend): void {
+    if (effect.kind === 'chain') for (const part of effect.effects) add(part, strength, blend)
+    else if (effect.kind === 'point') {
       enter(effect.domain)
       points({ passes: effect.passes, mix: { strength, blend, domain: effect.domain } }, effect.domain)
     } else if (effect.kind === 'neighbourhood') {
@@ -109,7 +113,6 @@ export function planRender(source: Source, steps: readonly ResolvedStep[], purpo
       } else relabel(effect.size)
     }
   }
-  return { source, start, stages }
 
   /** The same pixels now stand for a picture of another full size. */
   function relabel(fullSize: Size): void {

@@ -3,6 +3,9 @@ import { channelMixer } from './channel-mixer'
 import { contrast } from './contrast'
 import { crop } from './crop'
 import { curve } from './curve'
+import { deconvolve } from './deconvolve'
+import { despeckle } from './despeckle'
+import { detailBands } from './detail-bands'
 import { equalise } from './equalise'
 import { exposure } from './exposure'
 import { falloff } from './falloff'
@@ -16,6 +19,8 @@ import { noiseReduction } from './noise-reduction'
 import type { Operation } from './operation'
 import { resize } from './resize'
 import { saturation } from './saturation'
+import { sharpenForSize } from './sharpen-for-size'
+import { smooth } from './smooth'
 import { splitTint } from './split-tint'
 import { toneBands } from './tone-bands'
 import { turn } from './turn'
@@ -44,7 +49,12 @@ export const operations: readonly Operation[] = [
   monochrome,
   splitTint,
   noiseReduction,
+  despeckle,
+  smooth,
   unsharpMask,
+  deconvolve,
+  detailBands,
+  sharpenForSize,
   crop,
   turn,
   resize,

@@ -1,5 +1,5 @@
 import { oklabToWorking } from '@/core/colour/oklab'
-import { rgbToXyz, workingSpace } from '@/core/colour/spaces'
+import { luminanceWeights } from '@/core/colour/spaces'
 import { plainNumber } from '@/core/format'
 import type { Vector3 } from '@/core/matrix'
 import { defineOperation } from './operation'
@@ -80,15 +80,13 @@ function weightsOf(s: SettingsOf<typeof settings>): Vector3 {
   return [s.redPercent * scale + 0, s.greenPercent * scale + 0, s.bluePercent * scale + 0]
 }
 
-const luminance = rgbToXyz(workingSpace).slice(3, 6) as unknown as Vector3
-
 /** The colour that grey light is multiplied with: of the tint's hue, its luminance one. */
 function tintOf(hueDegrees: number, percent: number): Vector3 {
   if (percent === 0) return [1, 1, 1]
   const chroma = (percent / 100) * fullTintChroma
   const angle = (hueDegrees * Math.PI) / 180
   const rgb = oklabToWorking([tintLightness, chroma * Math.cos(angle), chroma * Math.sin(angle)])
-  const y = rgb[0] * luminance[0] + rgb[1] * luminance[1] + rgb[2] * luminance[2]
+  const y = rgb[0] * luminanceWeights[0] + rgb[1] * luminanceWeights[1] + rgb[2] * luminanceWeights[2]
   return [rgb[0] / y, rgb[1] / y, rgb[2] / y]
 }
 

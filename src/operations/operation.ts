@@ -60,6 +60,8 @@ export type Effect =
   /** A clockwise turn, then mirroring. */
   | { readonly kind: 'turn'; readonly degrees: 0 | 90 | 180 | 270; readonly mirrorAcross: boolean; readonly mirrorDown: boolean }
   | { readonly kind: 'resample'; readonly size: Size; readonly kernel: ResamplingKernelId }
+  /** One after the other, as one step. */
+  | { readonly kind: 'chain'; readonly effects: readonly Effect[] }
 
 /** Constants found by `resolve`: plain data, stored with every result. */
 export type Constants = Readonly<Record<string, number | string | boolean | readonly number[]>>

@@ -3,7 +3,7 @@ import type { Pointer } from '@kernels/heap'
 import { allocatePlane, copyPlane, strideOf } from '@kernels/planes'
 import { plainNumber, shortNumber } from '@/core/format'
 import { gaussianBlur, gaussianReach, type PlaneWindow } from './gaussian'
-import { defineOperation, type NeighbourhoodJob } from './operation'
+import { defineOperation, type Effect, type NeighbourhoodJob } from './operation'
 import { number, toggle } from './settings'
 
 /** Below this, a blur moves nothing that 8 bits could show. */
@@ -11,7 +11,7 @@ const leastSigma = 0.1
 /** Overshoot is judged against this wide a surrounding at most; wider would let halos through again. */
 const widestWindow = 8
 
-interface UnsharpConstants extends Record<string, number | boolean> {
+export interface UnsharpConstants extends Record<string, number | boolean> {
   amount: number
   radiusPx: number
   threshold: number
@@ -78,17 +78,17 @@ export const unsharpMask = defineOperation({
     haloLimit: s.haloLimitLevels / 255,
     lightnessOnly: s.lightnessOnly,
   }),
-  render: (constants) =>
-    constants.amount === 0
-      ? { kind: 'none' }
-      : {
-          kind: 'neighbourhood',
-          domain: constants.lightnessOnly ? 'oklab' : 'encoded',
-          reach: (scale) => Math.max(gaussianReach(sigmaAt(constants, scale)), windowAt(constants, scale)),
-          apply: (job) => sharpen(job, constants),
-        },
+  render: (constants) => (constants.amount === 0 ? { kind: 'none' } : unsharpEffect(constants)),
   describe: (s) =>
     `${plainNumber(s.amountPercent)} %, ${shortNumber(s.radiusPx)} px${s.thresholdLevels > 0 ? `, threshold ${plainNumber(s.thresholdLevels)}` : ''}`,
+})
+
+/** Amounts and limits 0–1 and up, lengths in full-size pixels. */
+export const unsharpEffect = (constants: UnsharpConstants): Effect => ({
+  kind: 'neighbourhood',
+  domain: constants.lightnessOnly ? 'oklab' : 'encoded',
+  reach: (scale) => Math.max(gaussianReach(sigmaAt(constants, scale)), windowAt(constants, scale)),
+  apply: (job) => sharpen(job, constants),
 })
 
 const sigmaAt = (c: UnsharpConstants, scale: number): number => Math.max(c.radiusPx * scale, leastSigma)

@@ -97,3 +97,6 @@ export function adaptWhite(from: Vector3, to: Vector3): Matrix3 {
 
 /** ICC profile connection space white, D50 (ICC.1:2022, 7.2.16). */
 export const d50Pcs: Vector3 = [0.9642, 1, 0.8249]
+
+/** Luminance of linear working RGB: the Y row of its matrix (ITU-R BT.2020-2, table 4). */
+export const luminanceWeights = rgbToXyz(workingSpace).slice(3, 6) as unknown as Vector3
