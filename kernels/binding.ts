@@ -164,6 +164,23 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
   squarePlane(source: Pointer, target: Pointer, count: number): void
   selfGuided(mean: Pointer, a: Pointer, b: Pointer, count: number, epsilon: number): void
   despeckleRow(source: Pointer, stride: number, target: Pointer, width: number, distance: number, threshold: number): void
+  warpRow(
+    r: Pointer,
+    g: Pointer,
+    b: Pointer,
+    stride: number,
+    left: number,
+    top: number,
+    pictureWidth: number,
+    pictureHeight: number,
+    targetR: Pointer,
+    targetG: Pointer,
+    targetB: Pointer,
+    width: number,
+    x: number,
+    y: number,
+    matrix: Pointer,
+  ): void
   halvePlane(source: Pointer, target: Pointer, width: number, height: number): void
   addDoubled(source: Pointer, target: Pointer, width: number, height: number): void
   addScaled(target: Pointer, other: Pointer, count: number, factor: number): void

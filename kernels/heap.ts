@@ -40,6 +40,12 @@ export class Heap {
     return pointer
   }
 
+  doubles(values: ArrayLike<number>): Pointer {
+    const pointer = this.allocate(values.length * 8)
+    new Float64Array(this.memory.buffer, pointer, values.length).set(values)
+    return pointer
+  }
+
   integers(values: ArrayLike<number>): Pointer {
     const pointer = this.allocate(values.length * 4)
     new Int32Array(this.memory.buffer, pointer, values.length).set(values)

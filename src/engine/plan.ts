@@ -1,7 +1,8 @@
 import { longEdge, type Rect, type Size, sameRect, scaleSize, wholeRect } from '@/core/geometry'
+import { type Matrix3, multiply } from '@/core/matrix'
 import { type ResamplingKernelId, resamplingKernels, type WeightTable, weightTable } from '@/core/resampling'
 import type { Blend } from '@/macro/step'
-import { conversion, type Domain, type Effect, type PointPass } from '@/operations'
+import { conversion, type Domain, type Effect, type Ground, type PointPass } from '@/operations'
 
 import type { ResolvedStep } from './resolve'
 import { fullSizeOf, type Source } from './source'
@@ -31,6 +32,9 @@ export type Work =
   | { readonly kind: 'crop'; readonly rect: Rect }
   | { readonly kind: 'turn'; readonly effect: Extract<Effect, { kind: 'turn' }>; readonly before: Size }
   | { readonly kind: 'resample'; readonly columns: WeightTable; readonly rows: WeightTable }
+  /** `toSource`: pixels of this frame to pixels of the frame before, which has the size `before`. */
+  | { readonly kind: 'warp'; readonly toSource: Matrix3; readonly before: Size }
+  | { readonly kind: 'pad'; readonly inner: Rect; readonly ground: Ground }
 
 /** A frame on the way: its pixels, and what they stand for. */
 export interface Frame {
@@ -102,7 +106,9 @@ export function planRender(source: Source, steps: readonly ResolvedStep[], purpo
     } else if (effect.kind === 'turn') {
       const lies = effect.degrees % 180 === 0
       push({ kind: 'turn', effect, before: frame.size }, lies ? {} : { size: swapped(frame.size), fullSize: swapped(frame.fullSize) })
-    } else if (effect.kind === 'resample') {
+    } else if (effect.kind === 'warp') warp(effect.toSource, effect.size)
+    else if (effect.kind === 'pad') pad(effect)
+    else if (effect.kind === 'resample') {
       const size = purpose === 'full' || longEdge(frame.size) > longEdge(effect.size) ? effect.size : frame.size
       if (size !== frame.size) {
         enter('linear')
@@ -112,6 +118,40 @@ export function planRender(source: Source, steps: readonly ResolvedStep[], purpo
         push({ kind: 'resample', columns, rows }, { size, fullSize: effect.size })
       } else relabel(effect.size)
     }
+  }
+
+  /** Maps in a row become one: the picture is resampled once. */
+  function warp(toSource: Matrix3, fullSize: Size): void {
+    const [across, down] = [frame.size.width / frame.fullSize.width, frame.size.height / frame.fullSize.height]
+    const previous = stages.at(-1)
+    const joined = previous?.work.kind === 'warp' ? previous.work : undefined
+    const size = { width: Math.max(1, Math.round(fullSize.width * across)), height: Math.max(1, Math.round(fullSize.height * down)) }
+    const here = multiply(multiply([across, 0, 0, 0, down, 0, 0, 0, 1], toSource), [
+      fullSize.width / size.width,
+      0,
+      0,
+      0,
+      fullSize.height / size.height,
+      0,
+      0,
+      0,
+      1,
+    ])
+    if (joined) stages.pop()
+    else enter('linear')
+    const before = joined?.before ?? frame.size
+    push({ kind: 'warp', toSource: joined ? multiply(joined.toSource, here) : here, before }, { size, fullSize })
+  }
+
+  function pad({ size: fullSize, at, ground }: Extract<Effect, { kind: 'pad' }>): void {
+    const [across, down] = [frame.size.width / frame.fullSize.width, frame.size.height / frame.fullSize.height]
+    const [x, y] = [Math.round(at.x * across), Math.round(at.y * down)]
+    const size = {
+      width: frame.size.width + x + Math.round((fullSize.width - frame.fullSize.width - at.x) * across),
+      height: frame.size.height + y + Math.round((fullSize.height - frame.fullSize.height - at.y) * down),
+    }
+    enter('linear')
+    push({ kind: 'pad', inner: { x, y, ...frame.size }, ground }, { size, fullSize })
   }
 
   /** The same pixels now stand for a picture of another full size. */

@@ -1,9 +1,11 @@
 import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
 import { allocatePlane, allocatePlanes, copyPlane, type Planes, strideOf } from '@kernels/planes'
-import { clipRect, expandRect, type Rect, sameRect } from '@/core/geometry'
+import { clipRect, expandRect, type Rect, type Size, sameRect } from '@/core/geometry'
+import { type Matrix3, transform } from '@/core/matrix'
 import type { InterleavedSource } from '@/core/picture'
 import type { WeightTable } from '@/core/resampling'
+import { expandGrid } from '@/operations'
 import { mixer, readyPasses } from './mixing'
 import { type Frame, type PassGroup, type Plan, type Stage, scaleOf, takesAll, type Work } from './plan'
 import { decodeTables, type PlaneSource } from './source'
@@ -38,6 +40,10 @@ function runStage(kernels: Kernels, stage: Stage, before: (rect: Rect) => Planes
       return runTurn(kernels, work, before, rect)
     case 'neighbourhood':
       return runNeighbourhood(kernels, work, stage.frame, before, rect)
+    case 'warp':
+      return runWarp(kernels, work, before, rect)
+    case 'pad':
+      return runPad(kernels, work, stage.frame, before, rect)
     case 'resample':
       return runResample(kernels, work, before, rect)
   }
@@ -168,6 +174,72 @@ function runTurn(
     const [stepX, stepY] = [map.xx + map.yx * input.stride, map.xy + map.yy * input.stride]
     for (const [i, target] of output.channels.entries())
       run.copyTurned((input.channels[i] as Pointer) + first, stepX, stepY, target, output.stride, rect.width, rect.height)
+  })
+  return output
+}
+
+/** What a map's cubic reads around a place. */
+const cubicReach = 2
+
+function runWarp(
+  { heap, run }: Kernels,
+  { toSource, before: size }: Extract<Work, { kind: 'warp' }>,
+  before: (rect: Rect) => Planes,
+  rect: Rect,
+): Planes {
+  const output = allocatePlanes(heap, rect.width, rect.height)
+  heap.scope(() => {
+    const from = warpedRect(toSource, rect, size)
+    const input = before(from)
+    const matrix = heap.doubles(toSource)
+    for (let row = 0; row < rect.height; row++) {
+      const to = output.channels.map((channel) => channel + row * output.stride * 4) as [Pointer, Pointer, Pointer]
+      run.warpRow(...input.channels, input.stride, from.x, from.y, size.width, size.height, ...to, rect.width, rect.x, rect.y + row, matrix)
+    }
+  })
+  return output
+}
+
+/** The rectangle of the picture before, with what the cubic reads around, that a rectangle of the new one is made of. */
+function warpedRect(toSource: Matrix3, rect: Rect, size: Size): Rect {
+  const corners = [rect.x, rect.x + rect.width].flatMap((x) =>
+    [rect.y, rect.y + rect.height].map((y) => {
+      const [u, v, w] = transform(toSource, [x, y, 1])
+      return [Math.min(Math.max(u / w, 0), size.width), Math.min(Math.max(v / w, 0), size.height)] as const
+    }),
+  )
+  const [across, down] = [corners.map(([u]) => u), corners.map(([, v]) => v)]
+  const [x, y] = [Math.floor(Math.min(...across)) - cubicReach - 1, Math.floor(Math.min(...down)) - cubicReach - 1]
+  return { x, y, width: Math.ceil(Math.max(...across)) + cubicReach + 1 - x, height: Math.ceil(Math.max(...down)) + cubicReach + 1 - y }
+}
+
+function runPad(
+  kernels: Kernels,
+  { inner, ground }: Extract<Work, { kind: 'pad' }>,
+  frame: Frame,
+  before: (rect: Rect) => Planes,
+  rect: Rect,
+): Planes {
+  const { heap } = kernels
+  const output = allocatePlanes(heap, rect.width, rect.height)
+  heap.scope(() => {
+    const length = output.stride * output.height
+    if (ground.kind === 'plain')
+      for (const [i, channel] of output.channels.entries()) heap.f32(channel, length).fill(ground.colour[i] as number)
+    else {
+      const job = { kernels, frame: frame.size, x: rect.x, y: rect.y }
+      for (const [i, plane] of expandGrid(job, ground.grid, output).entries())
+        copyPlane(heap, plane, output.stride, 0, 0, output.channels[i] as Pointer, output)
+    }
+    const [left, top] = [Math.max(rect.x, inner.x), Math.max(rect.y, inner.y)]
+    const [right, bottom] = [Math.min(rect.x + rect.width, inner.x + inner.width), Math.min(rect.y + rect.height, inner.y + inner.height)]
+    if (left >= right || top >= bottom) return
+    const [width, height] = [right - left, bottom - top]
+    const picture = before({ x: left - inner.x, y: top - inner.y, width, height })
+    for (const [i, channel] of picture.channels.entries()) {
+      const target = (output.channels[i] as Pointer) + ((top - rect.y) * output.stride + left - rect.x) * 4
+      copyPlane(heap, channel, picture.stride, 0, 0, target, { width, height, stride: output.stride })
+    }
   })
   return output
 }

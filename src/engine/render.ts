@@ -7,7 +7,7 @@ import type { LinearPicture } from '@/core/linear-picture'
 import type { ResamplingKernelId } from '@/core/resampling'
 import { conversion, type PointPass } from '@/operations'
 import { outputPasses } from './domains'
-import { allOf, lastFrame, type Plan, planProxy, scaleOf } from './plan'
+import { allOf, lastFrame, type Plan, planProxy, type Stage, scaleOf } from './plan'
 import { pull, runPoints } from './pull'
 import type { PlaneSource, Source } from './source'
 
@@ -19,6 +19,12 @@ const neighbourStripPixels = 3 << 19
 const rowsPerReach = 8
 const mostStripPixels = 1 << 22
 
+/** How far beyond a strip a stage looks. A slanted map looks as far as its rows climb. */
+function reachOf({ work, frame }: Stage): number {
+  if (work.kind === 'neighbourhood') return work.effect.reach(scaleOf(frame))
+  return work.kind === 'warp' ? Math.abs(work.toSource[3] / work.toSource[8]) * frame.size.width * 0.5 : 0
+}
+
 /** Whole rows of the wanted rectangle that one strip covers, so that no frame on the way grows beyond its budget. */
 function stripRows(plan: Plan, rect: Rect): number {
   const last = lastFrame(plan).size
@@ -29,10 +35,7 @@ function stripRows(plan: Plan, rect: Rect): number {
   const widest = Math.max(plan.start.size.width, ...plan.stages.map(({ frame }) => frame.size.width))
   const tallest = Math.max(plan.start.size.height, ...plan.stages.map(({ frame }) => frame.size.height))
   const growth = (widest / last.width) * (tallest / last.height)
-  const farthest = Math.max(
-    0,
-    ...plan.stages.map(({ work, frame }) => (work.kind === 'neighbourhood' ? work.effect.reach(scaleOf(frame)) : 0)),
-  )
+  const farthest = Math.max(0, ...plan.stages.map(reachOf))
   const worthwhile = Math.min((rowsPerReach * farthest) / growth, mostStripPixels / (rect.width * growth))
   return Math.max(pointsOnly ? 1 : 16, Math.min(rect.height, Math.floor(Math.max(budget / (rect.width * growth), worthwhile))))
 }

@@ -86,7 +86,7 @@ function sizeAfter(effect: Effect, size: Size): Size {
   if (effect.kind === 'chain') return effect.effects.reduce((before, part) => sizeAfter(part, before), size)
   if (effect.kind === 'crop') return { width: effect.rect.width, height: effect.rect.height }
   if (effect.kind === 'turn' && effect.degrees % 180 !== 0) return { width: size.height, height: size.width }
-  return effect.kind === 'resample' ? effect.size : size
+  return effect.kind === 'resample' || effect.kind === 'warp' || effect.kind === 'pad' ? effect.size : size
 }
 
 /** Full-size pixels of the finished picture. */

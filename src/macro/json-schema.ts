@@ -1,4 +1,4 @@
-import { operations, pointLimits, type Setting } from '@/operations'
+import { colourPattern, operations, pointLimits, type Setting } from '@/operations'
 import { macroLimits } from './codec'
 import { conditionJsonSchemas } from './condition'
 import { macroFormat, macroVersion } from './macro'
@@ -19,6 +19,8 @@ function settingSchema(setting: Setting): JsonSchema {
       const point = { type: 'array', items: coordinate, minItems: 2, maxItems: 2 }
       return { type: 'array', items: point, minItems: pointLimits.fewest, maxItems: pointLimits.most, ...about }
     }
+    case 'colour':
+      return { type: 'string', pattern: colourPattern.source, ...about }
     case 'choice':
       return { enum: setting.options.map((option) => option.value), ...about }
   }

@@ -26,6 +26,7 @@ function anySettings(operation: Operation): fc.Arbitrary<Settings> {
   const arbitrary = (setting: Setting): fc.Arbitrary<SettingValue> => {
     if (setting.kind === 'toggle') return fc.boolean()
     if (setting.kind === 'points') return anyPoints
+    if (setting.kind === 'colour') return anyColour
     if (setting.kind === 'choice') return fc.constantFrom(...setting.options.map((option) => option.value))
     // Typed sizes run to 65535: as far as a small picture is concerned, a few hundred is as good, and far quicker.
     const most = setting.typed ? Math.min(setting.max, 300) : setting.max
@@ -36,6 +37,8 @@ function anySettings(operation: Operation): fc.Arbitrary<Settings> {
   }
   return fc.record(Object.fromEntries(Object.entries(operation.settings).map(([key, setting]) => [key, arbitrary(setting)])))
 }
+
+const anyColour = fc.integer({ min: 0, max: 0xffffff }).map((code) => `#${code.toString(16).padStart(6, '0')}`)
 
 /** Ascending points of a curve. */
 const anyPoints = fc

@@ -6,13 +6,7 @@ import type { Size } from '@/core/geometry'
 import type { LinearPicture } from '@/core/linear-picture'
 import { once } from '@/core/remembered'
 import { conversion } from './domains'
-import type { Domain, Effect, NeighbourhoodJob } from './operation'
-
-/** A few planes laid over the whole picture, coarser than it: rows without gaps. */
-export interface Grid {
-  readonly size: Size
-  readonly planes: readonly Float32Array[]
-}
+import type { Domain, Effect, Grid, NeighbourhoodJob } from './operation'
 
 /** An effect that needs no neighbours but knows each pixel's place. `apply` works on the output, which holds the input. */
 export function placed(domain: Domain, apply: (job: NeighbourhoodJob, pixels: Planes) => void): Effect {
@@ -30,7 +24,11 @@ export function placed(domain: Domain, apply: (job: NeighbourhoodJob, pixels: Pl
 }
 
 /** Spreads a grid's planes over the tile, linearly between its cells. */
-export function expandGrid({ kernels, frame, x, y }: NeighbourhoodJob, { size, planes }: Grid, pixels: Planes): Pointer[] {
+export function expandGrid(
+  { kernels, frame, x, y }: Pick<NeighbourhoodJob, 'kernels' | 'frame' | 'x' | 'y'>,
+  { size, planes }: Grid,
+  pixels: Planes,
+): Pointer[] {
   const { heap, run } = kernels
   return planes.map((plane) => {
     const target = allocatePlane(heap, pixels.width, pixels.height)

@@ -2,8 +2,8 @@ import type { Pointer } from '@kernels/heap'
 import { srgbTransfer } from '@/core/colour/transfer'
 import { plainNumber, signedNumber } from '@/core/format'
 import { type LinearPicture, quantile } from '@/core/linear-picture'
-import { expandGrid, type Grid, gridRadius, guidedCoefficients, lightnessOf, lightnessPlane, placed } from './grid'
-import { defineOperation } from './operation'
+import { expandGrid, gridRadius, guidedCoefficients, lightnessOf, lightnessPlane, placed } from './grid'
+import { defineOperation, type Grid } from './operation'
 import { choice, number } from './settings'
 
 /** Windows of the dark channel and of its refinement, as shares of the long edge (He 2009: 15 and about 40 px of 600). */

@@ -17,11 +17,14 @@ import { localContrast } from './local-contrast'
 import { monochrome } from './monochrome'
 import { noiseReduction } from './noise-reduction'
 import type { Operation } from './operation'
+import { pad } from './pad'
+import { perspective } from './perspective'
 import { resize } from './resize'
 import { saturation } from './saturation'
 import { sharpenForSize } from './sharpen-for-size'
 import { smooth } from './smooth'
 import { splitTint } from './split-tint'
+import { straighten } from './straighten'
 import { toneBands } from './tone-bands'
 import { turn } from './turn'
 import { unsharpMask } from './unsharp-mask'
@@ -56,7 +59,10 @@ export const operations: readonly Operation[] = [
   detailBands,
   sharpenForSize,
   crop,
+  straighten,
+  perspective,
   turn,
+  pad,
   resize,
 ]
 
@@ -66,6 +72,18 @@ const byId = new Map(operations.map((operation) => [operation.id, operation]))
 export const findOperation = (id: string): Operation | undefined => byId.get(id)
 
 export { conversion } from './domains'
-export type { Constants, Domain, Effect, NeighbourhoodJob, Operation, OperationGroup, PictureAtStep, PointPass } from './operation'
+export { expandGrid } from './grid'
+export type {
+  Constants,
+  Domain,
+  Effect,
+  Grid,
+  Ground,
+  NeighbourhoodJob,
+  Operation,
+  OperationGroup,
+  PictureAtStep,
+  PointPass,
+} from './operation'
 export { operationGroups } from './operation'
 export * from './settings'

@@ -2,6 +2,7 @@ import type { Kernels, PointKernelName } from '@kernels/binding'
 import type { Planes } from '@kernels/planes'
 import type { Rect, Size } from '@/core/geometry'
 import type { LinearPicture } from '@/core/linear-picture'
+import type { Matrix3, Vector3 } from '@/core/matrix'
 import type { ResamplingKernelId } from '@/core/resampling'
 import type { Settings, SettingsDeclaration, SettingsOf } from './settings'
 
@@ -45,6 +46,15 @@ export interface NeighbourhoodJob {
   readonly frame: Size
 }
 
+/** What lies around a padded picture: one colour in linear working RGB, or a coarse picture of the whole new frame. */
+export type Ground = { readonly kind: 'plain'; readonly colour: Vector3 } | { readonly kind: 'grid'; readonly grid: Grid }
+
+/** A few planes laid over the whole picture, coarser than it: rows without gaps. */
+export interface Grid {
+  readonly size: Size
+  readonly planes: readonly Float32Array[]
+}
+
 /** What a step does, with every constant known. Lengths and rectangles in full-size pixels. */
 export type Effect =
   | { readonly kind: 'none' }
@@ -60,6 +70,10 @@ export type Effect =
   /** A clockwise turn, then mirroring. */
   | { readonly kind: 'turn'; readonly degrees: 0 | 90 | 180 | 270; readonly mirrorAcross: boolean; readonly mirrorDown: boolean }
   | { readonly kind: 'resample'; readonly size: Size; readonly kernel: ResamplingKernelId }
+  /** Resampled through a projective map: `toSource` takes full-size places of the new picture to those of the old one. */
+  | { readonly kind: 'warp'; readonly size: Size; readonly toSource: Matrix3 }
+  /** The picture laid on a larger ground. */
+  | { readonly kind: 'pad'; readonly size: Size; readonly at: { readonly x: number; readonly y: number }; readonly ground: Ground }
   /** One after the other, as one step. */
   | { readonly kind: 'chain'; readonly effects: readonly Effect[] }
 

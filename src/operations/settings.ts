@@ -50,13 +50,25 @@ export interface PointsSetting {
   readonly shownWhen?: ShownWhen
 }
 
+/** An sRGB colour as in CSS: `#rrggbb`, small letters. */
+export interface ColourSetting {
+  readonly kind: 'colour'
+  readonly label: string
+  readonly default: string
+  readonly help: string
+  readonly group?: string
+  readonly shownWhen?: ShownWhen
+}
+
+export const colourPattern = /^#[0-9a-f]{6}$/
+
 /** The setting matters only while another one has one of these values. */
 export interface ShownWhen {
   readonly setting: string
   readonly is: readonly SettingValue[]
 }
 
-export type Setting = NumberSetting | ToggleSetting | ChoiceSetting | PointsSetting
+export type Setting = NumberSetting | ToggleSetting | ChoiceSetting | PointsSetting | ColourSetting
 export type SettingsDeclaration = Readonly<Record<string, Setting>>
 export type SettingValue = number | boolean | string | CurvePoints
 /** The settings of one step, as stored. */
@@ -72,7 +84,9 @@ export type SettingsOf<D extends SettingsDeclaration> = {
         ? T
         : D[K] extends PointsSetting
           ? CurvePoints
-          : never
+          : D[K] extends ColourSetting
+            ? string
+            : never
 }
 
 export const number = (declaration: Omit<NumberSetting, 'kind'>): NumberSetting => ({ kind: 'number', ...declaration })
@@ -83,6 +97,8 @@ export const choice = <const T extends string>(declaration: Omit<ChoiceSetting<T
 })
 
 export const points = (declaration: Omit<PointsSetting, 'kind'>): PointsSetting => ({ kind: 'points', ...declaration })
+
+export const colour = (declaration: Omit<ColourSetting, 'kind'>): ColourSetting => ({ kind: 'colour', ...declaration })
 
 export function defaultSettings(declaration: SettingsDeclaration): Settings {
   return Object.fromEntries(Object.entries(declaration).map(([key, setting]) => [key, setting.default]))

@@ -1,6 +1,6 @@
 import * as yup from 'yup'
 import type { Operation } from './operation'
-import { type CurvePoints, pointLimits, type Setting } from './settings'
+import { type CurvePoints, colourPattern, pointLimits, type Setting } from './settings'
 
 const schemas = new WeakMap<Operation, yup.AnySchema>()
 
@@ -28,6 +28,8 @@ function settingSchema(setting: Setting): yup.AnySchema {
       return yup.boolean().required('is missing').typeError('must be true or false')
     case 'points':
       return pointsSchema
+    case 'colour':
+      return yup.string().required('is missing').typeError('must be text').matches(colourPattern, 'must be a colour like #a4542a')
     case 'choice': {
       const values = setting.options.map((option) => option.value)
       return yup

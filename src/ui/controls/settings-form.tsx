@@ -1,6 +1,6 @@
 'use client'
 
-import { Segmented, Select, Switch, Tooltip } from 'antd'
+import { ColorPicker, Segmented, Select, Switch, Tooltip } from 'antd'
 import { type ReactNode, useState } from 'react'
 import { isShown, type Operation, type Setting, type Settings, type SettingValue } from '@/operations'
 import styles from './controls.module.css'
@@ -65,6 +65,8 @@ const mostLettersInRow = 30
 const fitsInRow = (options: readonly { label: string }[]): boolean =>
   options.length <= 3 && options.reduce((sum, option) => sum + option.label.length, 0) <= mostLettersInRow
 
+const hexOf = (colour: { toHexString(): string }): string => colour.toHexString().slice(0, 7).toLowerCase()
+
 interface ControlProps {
   setting: Setting
   value: SettingValue
@@ -82,6 +84,16 @@ function SettingControl({ setting, value, onDraft, onCommit }: ControlProps): Re
       </Tooltip>
       {setting.kind === 'toggle' ? (
         <Switch size="small" checked={value === true} onChange={onCommit} aria-label={setting.label} />
+      ) : setting.kind === 'colour' ? (
+        <ColorPicker
+          size="small"
+          disabledAlpha
+          showText
+          value={String(value)}
+          onChange={(next) => onDraft(hexOf(next))}
+          onChangeComplete={(next) => onCommit(hexOf(next))}
+          aria-label={setting.label}
+        />
       ) : fitsInRow(setting.options) ? (
         <Segmented size="small" options={[...setting.options]} value={String(value)} onChange={onCommit} aria-label={setting.label} />
       ) : (
