@@ -181,6 +181,46 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
     y: number,
     matrix: Pointer,
   ): void
+  mixMasked(target: Pointer, base: Pointer, mask: Pointer, count: number, strength: number): void
+  limitRange(values: Pointer, mask: Pointer, count: number, from: number, to: number, softness: number): void
+  limitColour(
+    a: Pointer,
+    b: Pointer,
+    mask: Pointer,
+    count: number,
+    u: number,
+    v: number,
+    inner: number,
+    outer: number,
+    leastChroma: number,
+  ): void
+  limitEnergy(energy: Pointer, mask: Pointer, count: number, from: number, to: number): void
+  squareDifference(a: Pointer, b: Pointer, target: Pointer, count: number): void
+  limitLinear(
+    mask: Pointer,
+    stride: number,
+    width: number,
+    height: number,
+    x: number,
+    y: number,
+    alongX: number,
+    alongY: number,
+    start: number,
+  ): void
+  limitRadial(
+    mask: Pointer,
+    stride: number,
+    width: number,
+    height: number,
+    x: number,
+    y: number,
+    centreX: number,
+    centreY: number,
+    perX: number,
+    perY: number,
+    inner: number,
+  ): void
+  joinMasks(mask: Pointer, other: Pointer, count: number, how: 0 | 1 | 2, inverted: 0 | 1): void
   halvePlane(source: Pointer, target: Pointer, width: number, height: number): void
   addDoubled(source: Pointer, target: Pointer, width: number, height: number): void
   addScaled(target: Pointer, other: Pointer, count: number, factor: number): void

@@ -1,25 +1,14 @@
 import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
-import { conversion, type PointPass } from '@/operations'
+import { conversion } from '@/operations'
+import { readyPasses } from './passes'
 
 import type { Mix } from './plan'
-
-/** A pass with its parameters on the heap. */
-export interface ReadyPass {
-  run(r: Pointer, g: Pointer, b: Pointer, count: number): void
-}
-
-export function readyPasses({ heap, run }: Kernels, passes: readonly PointPass[]): ReadyPass[] {
-  return passes.map(({ kernel, parameters }) => {
-    const at = heap.floats(parameters)
-    return { run: (r, g, b, count) => run[kernel](r, g, b, count, at) }
-  })
-}
 
 type Channels = readonly [Pointer, Pointer, Pointer]
 
 /** Mixes a result into what was before it; `before` may be used up on the way. */
-export type Mixer = (result: Channels, before: Channels, count: number) => void
+export type Mixer = (result: Channels, before: Channels, count: number, mask?: Pointer) => void
 
 /**
  * Prepares a mix. Strength mixes values as they are. Lightness or colour alone are taken in OKLab: both go there, what is
@@ -27,19 +16,20 @@ export type Mixer = (result: Channels, before: Channels, count: number) => void
  */
 export function mixer(kernels: Kernels, { strength, blend, domain }: Mix): Mixer {
   const { run, heap } = kernels
-  const mixAll: Mixer = (result, before, count) => {
-    if (strength < 1) for (const [i, target] of result.entries()) run.mix(target, before[i] as Pointer, count, strength)
+  const mixAll: Mixer = (result, before, count, mask) => {
+    if (mask !== undefined) for (const [i, target] of result.entries()) run.mixMasked(target, before[i] as Pointer, mask, count, strength)
+    else if (strength < 1) for (const [i, target] of result.entries()) run.mix(target, before[i] as Pointer, count, strength)
   }
   if (blend === 'normal') return mixAll
   const enter = readyPasses(kernels, conversion(domain, 'oklab'))
   const leave = readyPasses(kernels, conversion('oklab', domain))
   const kept = blend === 'lightness' ? [1, 2] : [0]
-  return (result, before, count) => {
+  return (result, before, count, mask) => {
     for (const pass of enter) for (const [r, g, b] of [result, before]) pass.run(r, g, b, count)
     const bytes = new Uint8Array(heap.memory.buffer)
     for (const channel of kept)
       bytes.copyWithin(result[channel] as Pointer, before[channel] as Pointer, (before[channel] as Pointer) + count * 4)
-    mixAll(result, before, count)
+    mixAll(result, before, count, mask)
     for (const pass of leave) pass.run(result[0], result[1], result[2], count)
   }
 }

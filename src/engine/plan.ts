@@ -1,9 +1,12 @@
+import type { Pointer } from '@kernels/heap'
+import { copyPlane } from '@kernels/planes'
 import { longEdge, type Rect, type Size, sameRect, scaleSize, wholeRect } from '@/core/geometry'
 import { type Matrix3, multiply } from '@/core/matrix'
 import { type ResamplingKernelId, resamplingKernels, type WeightTable, weightTable } from '@/core/resampling'
+import type { Limit } from '@/macro/limit'
 import type { Blend } from '@/macro/step'
 import { conversion, type Domain, type Effect, type Ground, type PointPass } from '@/operations'
-
+import { readyPasses } from './passes'
 import type { ResolvedStep } from './resolve'
 import { fullSizeOf, type Source } from './source'
 
@@ -18,12 +21,14 @@ export interface Mix {
   readonly strength: number
   readonly blend: Blend
   readonly domain: Domain
+  /** Where in the picture it is taken; none: everywhere. */
+  readonly limit: readonly Limit[]
 }
 
 /** Nothing of what was before stays. */
-export const takesAll = ({ strength, blend }: Mix): boolean => strength === 1 && blend === 'normal'
+export const takesAll = ({ strength, blend, limit }: Mix): boolean => strength === 1 && blend === 'normal' && limit.length === 0
 
-export const allOf = (domain: Domain): Mix => ({ strength: 1, blend: 'normal', domain })
+export const allOf = (domain: Domain): Mix => ({ strength: 1, blend: 'normal', domain, limit: [] })
 
 /** What happens between one frame and the next. */
 export type Work =
@@ -87,17 +92,18 @@ export function planRender(source: Source, steps: readonly ResolvedStep[], purpo
   }
   const enter = (domain: Domain): void => points({ passes: conversion(frame.domain, domain), mix: allOf(domain) }, domain)
 
-  for (const { effect, strength, blend } of steps) add(effect, strength, blend)
+  for (const { effect, strength, blend, limit } of steps) add(effect, { strength, blend, limit })
   return { source, start, stages }
 
-  function add(effect: Effect, strength: number, blend: Blend): void {
-    if (effect.kind === 'chain') for (const part of effect.effects) add(part, strength, blend)
+  function add(effect: Effect, taken: Omit<Mix, 'domain'>): void {
+    if (effect.kind === 'chain') for (const part of effect.effects) add(part, taken)
+    else if (effect.kind === 'point' && taken.limit.length > 0) add(placedPoints(effect), taken)
     else if (effect.kind === 'point') {
       enter(effect.domain)
-      points({ passes: effect.passes, mix: { strength, blend, domain: effect.domain } }, effect.domain)
+      points({ passes: effect.passes, mix: { ...taken, domain: effect.domain } }, effect.domain)
     } else if (effect.kind === 'neighbourhood') {
       enter(effect.domain)
-      push({ kind: 'neighbourhood', effect, mix: { strength, blend, domain: effect.domain } }, {})
+      push({ kind: 'neighbourhood', effect, mix: { ...taken, domain: effect.domain } }, {})
     } else if (effect.kind === 'crop') {
       const rect = scaledRect(effect.rect, frame)
       const fullSize = { width: effect.rect.width, height: effect.rect.height }
@@ -159,6 +165,18 @@ export function planRender(source: Source, steps: readonly ResolvedStep[], purpo
     push({ kind: 'points', groups: [] }, { fullSize })
   }
 }
+
+/** A point function whose mixing needs to know places or neighbours. */
+const placedPoints = ({ domain, passes }: Extract<Effect, { kind: 'point' }>): Effect => ({
+  kind: 'neighbourhood',
+  domain,
+  reach: () => 0,
+  apply: ({ kernels, input, output, reach }) => {
+    for (const [i, target] of output.channels.entries())
+      copyPlane(kernels.heap, input.channels[i] as Pointer, input.stride, reach, reach, target, output)
+    for (const pass of readyPasses(kernels, passes)) pass.run(...output.channels, output.stride * output.height)
+  },
+})
 
 const swapped = ({ width, height }: Size): Size => ({ width: height, height: width })
 

@@ -6,7 +6,9 @@ import { type Matrix3, transform } from '@/core/matrix'
 import type { InterleavedSource } from '@/core/picture'
 import type { WeightTable } from '@/core/resampling'
 import { expandGrid } from '@/operations'
-import { mixer, readyPasses } from './mixing'
+import { limitReach, paintLimits } from './limits'
+import { mixer } from './mixing'
+import { readyPasses } from './passes'
 import { type Frame, type PassGroup, type Plan, type Stage, scaleOf, takesAll, type Work } from './plan'
 import { decodeTables, type PlaneSource } from './source'
 import { sourceRect, turnMap } from './turned'
@@ -145,17 +147,31 @@ function runNeighbourhood(kernels: Kernels, work: NeighbourhoodWork, frame: Fram
   const scale = scaleOf(frame)
   const output = allocatePlanes(heap, rect.width, rect.height)
   const reach = work.effect.reach(scale)
+  const { limit } = work.mix
+  const around = Math.max(reach, limitReach(limit, scale))
   heap.scope(() => {
-    const input = before(expandRect(rect, reach))
-    work.effect.apply({ kernels, scale, input, output, reach, x: rect.x, y: rect.y, frame: frame.size })
+    const whole = before(expandRect(rect, around))
+    const place = { x: rect.x, y: rect.y, frame: frame.size }
+    work.effect.apply({ kernels, scale, input: inset(whole, around - reach), output, reach, ...place })
     if (takesAll(work.mix)) return
     const base = allocatePlanes(heap, rect.width, rect.height)
     for (const [i, channel] of base.channels.entries())
-      copyPlane(heap, input.channels[i] as Pointer, input.stride, reach, reach, channel, base)
-    mixer(kernels, work.mix)(output.channels, base.channels, output.stride * output.height)
+      copyPlane(heap, whole.channels[i] as Pointer, whole.stride, around, around, channel, base)
+    const { domain } = work.mix
+    const mask =
+      limit.length > 0 ? paintLimits({ kernels, input: whole, domain, reach: around, ...rect, scale, ...place }, limit) : undefined
+    mixer(kernels, work.mix)(output.channels, base.channels, output.stride * output.height, mask)
   })
   return output
 }
+
+/** The same planes without their outermost pixels. */
+const inset = (planes: Planes, by: number): Planes => ({
+  ...planes,
+  width: planes.width - 2 * by,
+  height: planes.height - 2 * by,
+  channels: planes.channels.map((channel) => channel + (by * planes.stride + by) * 4) as [Pointer, Pointer, Pointer],
+})
 
 function runTurn(
   { heap, run }: Kernels,

@@ -1,6 +1,7 @@
 import type { Size } from '@/core/geometry'
 import type { LinearPicture } from '@/core/linear-picture'
 import { holds, type Subject } from '@/macro/condition'
+import type { Limit } from '@/macro/limit'
 import type { Blend, Step } from '@/macro/step'
 import { type Constants, type Effect, findOperation, type PictureAtStep } from '@/operations'
 
@@ -13,6 +14,7 @@ export interface ResolvedStep {
   /** 0–1. */
   readonly strength: number
   readonly blend: Blend
+  readonly limit: readonly Limit[]
   /** False for a step whose conditions leave this picture out. */
   readonly applies: boolean
   /** Full-size pixels after this step. */
@@ -62,17 +64,20 @@ export function resolveSteps(steps: readonly Step[], picture: Size, { eye, subje
     const strength = step.strengthPercent / 100
     const effect: Effect = active ? operation.render(constants, here) : { kind: 'none' }
     size = sizeAfter(effect, size)
-    resolved.push({ stepId: step.id, operation: step.operation, constants, effect, strength, blend: step.blend, applies, sizeAfter: size })
+    const { id: stepId, operation: operationId, blend, limit = noLimit } = step
+    resolved.push({ stepId, operation: operationId, constants, effect, strength, blend, limit, applies, sizeAfter: size })
   }
   return resolved
 }
+
+const noLimit: readonly Limit[] = []
 
 /** Steps with the same key do the same to a picture. */
 export const keyOf = (steps: readonly ResolvedStep[]): string =>
   JSON.stringify(
     steps
       .filter((step) => step.effect.kind !== 'none')
-      .map(({ operation, constants, strength, blend }) => [operation, constants, strength, blend]),
+      .map(({ operation, constants, strength, blend, limit }) => [operation, constants, strength, blend, limit]),
   )
 
 /** 32 bits of a name, by FNV-1a (Fowler, Noll & Vo 1991; constants from memory). */

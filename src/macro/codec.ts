@@ -3,6 +3,7 @@ import { AppError } from '@/core/errors'
 import { findOperation } from '@/operations'
 import { settingsSchema } from '@/operations/validation'
 import { conditionSchema } from './condition'
+import { limitBounds, limitSchema } from './limit'
 import { type Macro, macroFormat, macroVersion } from './macro'
 import { blends, type Step } from './step'
 
@@ -38,6 +39,7 @@ const stepSchema = yup
       .required('is missing')
       .oneOf(blends, `must be one of ${blends.join(', ')}`),
     when: yup.array(conditionSchema).strict(true).required('is missing').typeError('must be a list').max(macroLimits.conditions),
+    limit: yup.array(limitSchema).strict(true).optional().typeError('must be a list').max(limitBounds.limits),
   })
   .noUnknown('holds something unknown: ${unknown}')
   .strict(true)

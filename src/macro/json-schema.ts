@@ -1,6 +1,7 @@
 import { colourPattern, operations, pointLimits, type Setting } from '@/operations'
 import { macroLimits } from './codec'
 import { conditionJsonSchemas } from './condition'
+import { limitBounds, limitJsonSchemas } from './limit'
 import { macroFormat, macroVersion } from './macro'
 import { blends } from './step'
 
@@ -52,6 +53,7 @@ export function macroJsonSchema(): JsonSchema {
       enabled: { type: 'boolean' },
       strengthPercent: { type: 'number', minimum: 0, maximum: 100 },
       blend: { enum: [...blends] },
+      limit: { type: 'array', maxItems: limitBounds.limits, items: { oneOf: limitJsonSchemas } },
       when: { type: 'array', maxItems: macroLimits.conditions, items: { oneOf: conditionJsonSchemas } },
     },
     required: ['id', 'operation', 'settings', 'enabled', 'strengthPercent', 'blend', 'when'],

@@ -1,5 +1,6 @@
 import { defaultSettings, findOperation, type Settings } from '@/operations'
 import { type Condition, describeCondition } from './condition'
+import { describeLimits, type Limit } from './limit'
 
 /** One recorded edit. Plain data; applying it cannot throw halfway. */
 export interface Step {
@@ -14,6 +15,8 @@ export interface Step {
   readonly blend: Blend
   /** For which pictures it applies; none: for all. */
   readonly when: readonly Condition[]
+  /** Where in the picture it applies, in the order they join; none: everywhere. */
+  readonly limit?: readonly Limit[]
 }
 
 /** What of a step's result is taken: all of it, or its lightness or its colour with the other kept from before. */
@@ -44,6 +47,7 @@ export function stepSetting(step: Step): string {
   if (!operation) return 'needs a newer version'
   const parts = [operation.describe(step.settings)]
   if (step.blend !== 'normal') parts.push(`${step.blend} only`)
+  if (step.limit?.length) parts.push(`on ${describeLimits(step.limit)}`)
   if (step.strengthPercent < 100) parts.push(`at ${step.strengthPercent} %`)
   if (step.when.length > 0) parts.push(`only for ${step.when.map(describeCondition).join(' and ')}`)
   return parts.join(', ')

@@ -72,6 +72,7 @@ const byId = new Map(operations.map((operation) => [operation.id, operation]))
 export const findOperation = (id: string): Operation | undefined => byId.get(id)
 
 export { conversion } from './domains'
+export { gaussianBlur, gaussianReach } from './gaussian'
 export { expandGrid } from './grid'
 export type {
   Constants,
