@@ -36,7 +36,7 @@ function replaceStep(document: BenchDocument, id: string, edit: (step: WireStep)
 export function editStep(
   document: BenchDocument,
   id: string,
-  edit: Partial<Pick<Step, 'settings' | 'enabled' | 'strengthPercent' | 'blend' | 'when'>>,
+  edit: Partial<Pick<Step, 'settings' | 'enabled' | 'strengthPercent' | 'blend' | 'when' | 'limit'>>,
 ): Change | undefined {
   return replaceStep(document, id, (step) => ({ ...step, ...edit, kept: step.kept || document.recording !== null }))
 }

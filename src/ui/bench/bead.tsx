@@ -36,6 +36,7 @@ export function Bead({ step, number, selected, picture, onSelect }: Props): Reac
       onClick={onSelect}
     >
       <BeadImage picture={picture} />
+      {step.limit && step.limit.length > 0 && <span className={styles.mark} data-limit title="Only on a part of the picture" />}
       {step.when.length > 0 && <span className={styles.mark} title="Only for some pictures" />}
       <span className={styles.words}>
         <b>{stepName(step)}</b>

@@ -15,6 +15,7 @@ import { CurveHandles, curveHeight } from './curve-handles'
 import styles from './desk.module.css'
 import { Histogram } from './histogram'
 import { LevelsHandles } from './levels-handles'
+import { Limits } from './limits'
 import { useBench } from './store'
 import type { RenderedView } from './worker/protocol'
 
@@ -120,6 +121,13 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
             onGroup={onHistogram ? setGroup : undefined}
           />
           {found && <p className={styles.found}>{found}</p>}
+          {operation.group !== 'geometry' && (
+            <Limits
+              value={step.limit ?? []}
+              onDraft={(limit) => setDraft({ stepId: step.id, edit: { limit } })}
+              onCommit={(limit) => commitDraft({ stepId: step.id, edit: { limit } })}
+            />
+          )}
           <Conditions value={step.when} onChange={(when) => commit(editStep(document, step.id, { when }))} />
           {operation.group !== 'geometry' && (
             <div className={styles.strength}>

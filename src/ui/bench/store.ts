@@ -9,7 +9,7 @@ import type { BenchRecord } from '@/server/bench'
 /** A step's settings while the pointer still holds a control: shown, not yet an edit. */
 export interface Draft {
   readonly stepId: string
-  readonly edit: Partial<Pick<Step, 'settings' | 'strengthPercent'>>
+  readonly edit: Partial<Pick<Step, 'settings' | 'strengthPercent' | 'limit'>>
 }
 
 export type BenchView = { readonly kind: 'fit' } | { readonly kind: 'full'; readonly centreX: number; readonly centreY: number }

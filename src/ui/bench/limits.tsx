@@ -1,0 +1,102 @@
+'use client'
+
+import { CloseOutlined } from '@ant-design/icons'
+import { Button, Segmented, Select, Switch } from 'antd'
+import type { ReactNode } from 'react'
+import { type Limit, type LimitJoin, type LimitKind, limitKinds, newLimit } from '@/macro/limit'
+import { NumberControl } from '../controls/number-control'
+import styles from './desk.module.css'
+
+const kindOptions = (Object.keys(limitKinds) as LimitKind[])
+  .filter((kind) => kind !== 'brush')
+  .map((kind) => ({ value: kind, label: limitKinds[kind].label, title: limitKinds[kind].help }))
+
+const joinOptions: { value: LimitJoin; label: string }[] = [
+  { value: 'and', label: 'within' },
+  { value: 'or', label: 'and also' },
+  { value: 'without', label: 'but not' },
+]
+
+interface Props {
+  value: readonly Limit[]
+  onDraft(value: readonly Limit[]): void
+  onCommit(value: readonly Limit[]): void
+}
+
+/** Where in the picture a step applies. */
+export function Limits({ value, onDraft, onCommit }: Props): ReactNode {
+  const replaced = (index: number, next: Limit): Limit[] => value.map((limit, i) => (i === index ? next : limit))
+  return (
+    <div className={styles.conditions}>
+      <Select
+        size="small"
+        className={styles.wide}
+        aria-label="Only on a part of the picture"
+        placeholder={value.length === 0 ? 'On all of the picture. Only on …' : 'and only on …'}
+        options={kindOptions}
+        value={null}
+        onSelect={(kind: LimitKind | null) => kind && onCommit([...value, newLimit(kind)])}
+      />
+      {value.map((limit, index) => (
+        <LimitFields
+          // biome-ignore lint/suspicious/noArrayIndexKey: limits have no identity of their own
+          key={index}
+          limit={limit}
+          isFirst={index === 0}
+          onDraft={(next) => onDraft(replaced(index, next))}
+          onCommit={(next) => onCommit(replaced(index, next))}
+          onRemove={() => onCommit(value.toSpliced(index, 1))}
+        />
+      ))}
+    </div>
+  )
+}
+
+interface FieldsProps {
+  limit: Limit
+  isFirst: boolean
+  onDraft(limit: Limit): void
+  onCommit(limit: Limit): void
+  onRemove(): void
+}
+
+function LimitFields({ limit, isFirst, onDraft, onCommit, onRemove }: FieldsProps): ReactNode {
+  const { label, settings } = limitKinds[limit.kind]
+  const withSetting = (key: string, number: number): Limit => ({ ...limit, settings: { ...limit.settings, [key]: number } })
+  return (
+    <fieldset className={styles.limit} aria-label={label}>
+      {!isFirst && (
+        <Segmented
+          block
+          size="small"
+          aria-label="How it joins the limit above"
+          options={joinOptions}
+          value={limit.join}
+          onChange={(join) => onCommit({ ...limit, join })}
+        />
+      )}
+      <div className={styles.limitHead}>
+        <b>{label}</b>
+        <span className={styles.inverted}>
+          Inverted
+          <Switch
+            size="small"
+            checked={limit.inverted}
+            onChange={(inverted) => onCommit({ ...limit, inverted })}
+            aria-label={`${label} inverted`}
+          />
+        </span>
+        <Button type="text" size="small" icon={<CloseOutlined />} aria-label={`Remove ${label.toLowerCase()}`} onClick={onRemove} />
+      </div>
+      {Object.entries(settings).map(([key, setting]) => (
+        <NumberControl
+          key={key}
+          setting={setting}
+          value={limit.settings[key] ?? setting.default}
+          onDraft={(number) => onDraft(withSetting(key, number))}
+          onCommit={(number) => onCommit(withSetting(key, number))}
+        />
+      ))}
+    </fieldset>
+  )
+}
