@@ -2,13 +2,14 @@ import { readFileSync, writeFileSync } from 'node:fs'
 import { cpus } from 'node:os'
 import { instantiateKernels } from '@kernels/binding'
 import sharp from 'sharp'
+import { defaultEncoding } from '@/core/encoding'
 import { createEye } from '@/engine/eye'
 import { planRender } from '@/engine/plan'
 import { renderEncoded, renderProxy } from '@/engine/render'
 import { finalSize, resolveSteps } from '@/engine/resolve'
 import { newStep, type Step } from '@/macro/step'
 import { decodePicture } from '@/pictures/decode'
-import { encodeJpeg } from '@/pictures/encode'
+import { encodePicture } from '@/pictures/encode'
 import { sha256 } from '@/pictures/place'
 import { PictureSession } from '@/ui/bench/worker/session'
 import { medianMs, medianOfTurns, type Row, table } from './measure'
@@ -37,7 +38,7 @@ const sixSteps: readonly Step[] = [
 ]
 const fullSize = sixSteps.filter((step) => step.operation !== 'resize')
 const resizeOnly = [newStep('resize', 'resize', { by: 'longEdge', lengthPx: 2048 })]
-const jpeg = { qualityPercent: 88, chroma: '4:2:0' } as const
+const jpeg = { ...defaultEncoding, qualityPercent: 88, chroma: '4:2:0' } as const
 
 /** One picture as a worker does it: hash, decode, render, encode. */
 async function ours(steps: readonly Step[]): Promise<number> {
@@ -45,7 +46,7 @@ async function ours(steps: readonly Step[]): Promise<number> {
   const { source, carried } = await decodePicture(bytes, path)
   const resolved = resolveSteps(steps, source.size, { eye: createEye(kernels, source) })
   const pixels = renderEncoded(kernels, planRender(source, resolved, 'full'), { space: 'srgb', channels: 3, dither: true })
-  return (await encodeJpeg(pixels, finalSize(resolved, source.size), jpeg, carried)).length
+  return (await encodePicture(pixels, finalSize(resolved, source.size), jpeg, carried)).length
 }
 const bareFull = () => sharp(bytes).jpeg({ quality: 88 }).toBuffer()
 const theirResize = () => sharp(bytes).resize(2048).jpeg({ quality: 88 }).toBuffer()

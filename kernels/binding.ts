@@ -20,6 +20,8 @@ export type PointKernelName =
   | 'curve'
   | 'curveFirst'
   | 'hueTable'
+  | 'encodePower'
+  | 'mapGamut'
 
 /** Plane functions on windows, all strides in floats: input carries `reach` more on every side. */
 type ConvolveKernel = (
@@ -63,6 +65,7 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
   decodeRow8(source: Pointer, width: number, tables: Pointer, r: Pointer, g: Pointer, b: Pointer): void
   decodeRow16(source: Pointer, width: number, tables: Pointer, matrix: Pointer, r: Pointer, g: Pointer, b: Pointer): void
   encodeRow8(r: Pointer, g: Pointer, b: Pointer, width: number, target: Pointer, channels: 3 | 4, x: number, y: number, dither: 0 | 1): void
+  encodeRow16(r: Pointer, g: Pointer, b: Pointer, width: number, target: Pointer): void
   convolveRows: ConvolveKernel
   convolveColumns: ConvolveKernel
   windowRows: WindowKernel

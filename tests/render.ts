@@ -7,11 +7,11 @@ import { newStep, type Step } from '@/macro/step'
 import type { Settings } from '@/operations'
 import { testKernels } from './kernels'
 
-/** Renders steps at full size to 8-bit sRGB without dither, and tells the size. */
+/** Renders steps at full size to 8-bit sRGB without dither, what lies beyond cut off, and tells the size. */
 export async function renderSteps(source: InterleavedSource, steps: readonly Step[], dither = false) {
   const kernels = await testKernels()
   const resolved = resolveSteps(steps, source.size, { eye: createEye(kernels, source) })
-  const pixels = renderEncoded(kernels, planRender(source, resolved, 'full'), { space: 'srgb', channels: 3, dither })
+  const pixels = renderEncoded(kernels, planRender(source, resolved, 'full'), { space: 'srgb', gamut: 'clip', channels: 3, dither })
   return { pixels, size: finalSize(resolved, source.size) }
 }
 

@@ -11,3 +11,4 @@ export { addDoubled, addScaled, dividePlane, halvePlane, shrinkBlocks, weighBloc
 export * from './detail'
 export { warpRow } from './warp'
 export * from './limit'
+export * from './output'

@@ -71,6 +71,8 @@ describe('the table of errors', () => {
     problem: 'It is empty.',
     operation: 'x',
     limit: 1,
+    format: 'JPEG',
+    quality: 20,
   }
 
   it.each(errorCodes)('%s has a status and a whole sentence', (code) => {

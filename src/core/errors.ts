@@ -27,6 +27,11 @@ const table = {
   deliveryExists: [409, (d) => `${d.path} is there already and was not made by this run. It was left untouched.`],
   deliveryUnwritable: [507, (d) => `Nothing can be written to ${d.path}: ${d.reason}. Mend that; the run goes on by itself.`],
   deliveryRefused: [422, (d) => `${d.path} could not be written: ${d.reason}. No file was left half written.`],
+  tooLargeForFormat: [422, (d) => `${d.format} holds at most ${d.limit} px a side. Deliver a smaller size or another format.`],
+  sizeOutOfReach: [
+    422,
+    (d) => `No ${d.format} of quality ${d.quality} or better has at most ${d.limit} kB. Allow more, or deliver a smaller size.`,
+  ],
   diskFull: [507, (d) => `The disk that holds ${d.path} is full. Free some space; the run goes on by itself.`],
   workerCrashed: [500, (d) => `The work on ${d.path} stopped twice without an answer (${d.reason}). The picture was left out.`],
   sourceChanged: [409, (d) => `${d.path} was changed by another program during the run.`],

@@ -1,3 +1,5 @@
+import { defaultEncoding, type Encoding } from './encoding'
+
 /** A standing job: take pictures from folders, put them through macros, deliver them to other folders. */
 export interface Loop {
   readonly id: string
@@ -20,7 +22,7 @@ export interface MacroUse {
 }
 
 /** One output of a loop. */
-export interface Delivery {
+export interface Delivery extends Encoding {
   readonly id: string
   readonly name: string
   /** Absolute path under a root. */
@@ -29,10 +31,6 @@ export interface Delivery {
   readonly namePattern: string
   /** Keep the intake's subfolders. */
   readonly mirrorFolders: boolean
-  readonly format: 'jpeg'
-  /** 1–100. */
-  readonly qualityPercent: number
-  readonly chroma: '4:4:4' | '4:2:0'
   /** Long edge of the delivered picture; null keeps the macro's size. Never enlarges. */
   readonly longEdgePx: number | null
   readonly whenThere: WhenThere
@@ -47,9 +45,10 @@ export const defaultDelivery = (id: string, folder: string): Delivery => ({
   folder,
   namePattern: '{name}',
   mirrorFolders: false,
-  format: 'jpeg',
-  qualityPercent: 88,
-  chroma: '4:4:4',
+  ...defaultEncoding,
   longEdgePx: null,
   whenThere: 'number',
 })
+
+/** A delivery as it was stored, perhaps before some of its settings existed: those take their defaults. */
+export const completeDelivery = (stored: Delivery): Delivery => ({ ...defaultDelivery(stored.id, stored.folder), ...stored })

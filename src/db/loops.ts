@@ -1,10 +1,16 @@
 import { and, desc, eq, isNull } from 'drizzle-orm'
-import type { Loop } from '@/core/loop'
+import { completeDelivery, type Loop } from '@/core/loop'
 import type { Database } from './database'
 import { loops } from './schema'
 
 type Row = typeof loops.$inferSelect
-const fromRow = ({ id, name, intake, macroUses, deliveries }: Row): Loop => ({ id, name, intake, macros: macroUses, deliveries })
+const fromRow = ({ id, name, intake, macroUses, deliveries }: Row): Loop => ({
+  id,
+  name,
+  intake,
+  macros: macroUses,
+  deliveries: deliveries.map(completeDelivery),
+})
 
 export function listLoops(db: Database): Loop[] {
   return db.select().from(loops).where(isNull(loops.deletedAt)).orderBy(desc(loops.updatedAt)).all().map(fromRow)

@@ -1,11 +1,26 @@
-import { type ColourSpaceId, colourSpaces, rgbToRgb, workingSpace } from '@/core/colour/spaces'
+import { coneToLab, labToCone, workingToCone } from '@/core/colour/oklab'
+import { colourSpaces, luminanceWeights, type OutputSpaceId, rgbToRgb, workingSpace } from '@/core/colour/spaces'
+import { invert, multiply } from '@/core/matrix'
 import { conversion, type Domain, type PointPass } from '@/operations'
 
-/** From a domain to the encoded values of a delivery's colour space (sRGB transfer). */
-export function outputPasses(from: Domain, space: ColourSpaceId): readonly PointPass[] {
-  return [
-    ...conversion(from, 'linear'),
-    { kernel: 'matrix', parameters: [...rgbToRgb(workingSpace, colourSpaces[space])] },
-    ...conversion('linear', 'encoded'),
-  ]
+/** hue: colours that the space lacks are pulled in along their hue. clip: each channel is cut off by itself. */
+export type GamutMapping = 'hue' | 'clip'
+
+/** From a domain to the encoded values of a delivery's colour space. Grey is luminance with the transfer of sRGB. */
+export function outputPasses(from: Domain, space: OutputSpaceId, gamut: GamutMapping): readonly PointPass[] {
+  const linear = conversion(from, 'linear')
+  if (space === 'grey') {
+    const luminance = { kernel: 'matrix', parameters: [...luminanceWeights, ...luminanceWeights, ...luminanceWeights] } as const
+    return [...linear, luminance, ...conversion('linear', 'encoded')]
+  }
+  const target = colourSpaces[space]
+  const toTarget = rgbToRgb(workingSpace, target)
+  const targetToCone = multiply(workingToCone, invert(toTarget))
+  const map: PointPass = { kernel: 'mapGamut', parameters: [...targetToCone, ...coneToLab, ...labToCone, ...invert(targetToCone)] }
+  const { id, law } = target.transfer
+  const encode: readonly PointPass[] =
+    id === 'srgb'
+      ? conversion('linear', 'encoded')
+      : [{ kernel: 'encodePower', parameters: [law.cut, law.slope, law.gain, law.exponent, law.offset] }]
+  return [...linear, { kernel: 'matrix', parameters: [...toTarget] }, ...(gamut === 'hue' ? [map] : []), ...encode]
 }

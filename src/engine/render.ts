@@ -1,12 +1,12 @@
 import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
 import type { Planes } from '@kernels/planes'
-import type { ColourSpaceId } from '@/core/colour/spaces'
+import type { OutputSpaceId } from '@/core/colour/spaces'
 import { type Rect, wholeRect } from '@/core/geometry'
 import type { LinearPicture } from '@/core/linear-picture'
 import type { ResamplingKernelId } from '@/core/resampling'
 import { conversion, type PointPass } from '@/operations'
-import { outputPasses } from './domains'
+import { type GamutMapping, outputPasses } from './domains'
 import { allOf, lastFrame, type Plan, planProxy, type Stage, scaleOf } from './plan'
 import { pull, runPoints } from './pull'
 import type { PlaneSource, Source } from './source'
@@ -50,7 +50,9 @@ function walk(kernels: Kernels, plan: Plan, rect: Rect, sink: (planes: Planes, y
 }
 
 export interface EncodeOptions {
-  readonly space: ColourSpaceId
+  readonly space: OutputSpaceId
+  /** hue, if not given. */
+  readonly gamut?: GamutMapping
   /** 3: RGB for files. 4: RGBA for canvases, opaque. */
   readonly channels: 3 | 4
   /** Rounds by a threshold that depends on the pixel's place, so that gradients do not band. */
@@ -69,7 +71,7 @@ export function renderEncoded(
 ): Uint8ClampedArray<ArrayBuffer> {
   const rowBytes = rect.width * options.channels
   const bytes = new Uint8ClampedArray(rowBytes * rect.height)
-  const passes = outputPasses(lastFrame(plan).domain, options.space)
+  const passes = outputPasses(lastFrame(plan).domain, options.space, options.gamut ?? 'hue')
   const { heap, run } = kernels
   walk(kernels, plan, rect, (planes, y) => {
     runPoints(kernels, planes, [{ passes, mix: allOf('encoded') }])
@@ -92,6 +94,29 @@ export function renderEncoded(
     bytes.set(heap.u8(target, rowBytes * planes.height), y * rowBytes)
   })
   return bytes
+}
+
+/**
+ * The same to interleaved 16-bit RGB, without dither.
+ * @returns `width × height × 3` codes.
+ */
+export function renderEncoded16(kernels: Kernels, plan: Plan, options: Pick<EncodeOptions, 'space' | 'gamut'>): Uint16Array<ArrayBuffer> {
+  const rect = wholeRect(lastFrame(plan).size)
+  const codes = new Uint16Array(rect.width * rect.height * 3)
+  const passes = outputPasses(lastFrame(plan).domain, options.space, options.gamut ?? 'hue')
+  const { heap, run } = kernels
+  walk(kernels, plan, rect, (planes, y) => {
+    runPoints(kernels, planes, [{ passes, mix: allOf('encoded') }])
+    const rowCodes = rect.width * 3
+    const target = heap.allocate(rowCodes * planes.height * 2)
+    const [r, g, b] = planes.channels
+    for (let row = 0; row < planes.height; row++) {
+      const at = row * planes.stride * 4
+      run.encodeRow16(r + at, g + at, b + at, rect.width, target + row * rowCodes * 2)
+    }
+    codes.set(new Uint16Array(heap.memory.buffer, target, rowCodes * planes.height), y * rowCodes)
+  })
+  return codes
 }
 
 /** Renders the whole frame and keeps it as floats outside the kernels' memory: a source for later steps. */

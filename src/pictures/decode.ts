@@ -29,8 +29,10 @@ export async function decodePicture(bytes: Buffer, path: string): Promise<Decode
   try {
     const meta = await sharp(bytes, readerOptions).metadata()
     const own = isOwnRgb(meta.space) ? (meta.icc ? readMatrixProfile(meta.icc) : srgbColour) : undefined
-    const deep = meta.depth !== 'uchar' && own !== undefined
+    const deep = meta.depth !== 'uchar'
     let image = sharp(bytes, { ...readerOptions, ignoreIcc: own !== undefined }).autoOrient()
+    // Without this, libvips would leave 16 bits in Display P3.
+    if (!own) image = image.withIccProfile('srgb')
     if (meta.hasAlpha) image = image.flatten({ background: '#ffffff' })
     const { data, info } = await image
       .toColourspace(deep ? 'rgb16' : 'srgb')

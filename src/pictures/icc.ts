@@ -1,6 +1,6 @@
-import type { Curve } from '@/core/colour/curve'
-import { d50ToD65, d65ToD50 } from '@/core/colour/lab'
-import { type ColourSpace, rgbToXyz, workingSpace } from '@/core/colour/spaces'
+import { type Curve, srgbCurve } from '@/core/colour/curve'
+import { d50ToD65 } from '@/core/colour/lab'
+import { adaptWhite, type ColourSpace, d50Pcs, rgbToXyz, workingSpace, xyzOfChromaticity } from '@/core/colour/spaces'
 import { invert, type Matrix3, multiply } from '@/core/matrix'
 import type { PixelColour } from '@/core/picture'
 
@@ -122,17 +122,11 @@ function textTag(text: string): Uint8Array {
   return writer.result
 }
 
-function curveTag(space: ColourSpace): Uint8Array {
-  const parametric =
-    space.transfer.id === 'gamma'
-      ? [Math.log(space.transfer.decode(0.5)) / Math.log(0.5)]
-      : [2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045]
-  const writer = new Writer()
-    .text('para')
-    .zeros(4)
-    .u16(parametric.length === 1 ? 0 : 3)
-    .u16(0)
-  for (const parameter of parametric) writer.fixed(parameter)
+/** Type para, function 0 or 3 (ICC.1:2022, 10.18). */
+function curveTag(curve: Curve): Uint8Array {
+  if (curve.kind !== 'parametric') throw new TypeError('Only parametric curves are written')
+  const writer = new Writer().text('para').zeros(4).u16(curve.type).u16(0)
+  for (const parameter of curve.parameters) writer.fixed(parameter)
   return writer.result
 }
 
@@ -144,14 +138,13 @@ const profileDate = [2026, 11, 25, 0, 0, 0] as const
  * linear Bradford transform, the matrix kept in `chad`. About 500 bytes.
  */
 export function buildMatrixProfile(space: ColourSpace): Uint8Array {
-  const matrix = multiply(d65ToD50, rgbToXyz(space))
-  const curve = curveTag(space)
+  const toD50 = adaptWhite(xyzOfChromaticity(space.white), d50Pcs)
+  const matrix = multiply(toD50, rgbToXyz(space))
+  const curve = curveTag(space.transfer.curve)
   const adaptation = new Writer().text('sf32').zeros(4)
-  for (const value of d65ToD50) adaptation.fixed(value)
-  const tags: readonly [string, Uint8Array][] = [
-    ['desc', textTag(space.name)],
-    ['cprt', textTag('No copyright, use freely')],
-    ['wtpt', xyzTag(0.9642, 1, 0.8249)],
+  for (const value of toD50) adaptation.fixed(value)
+  return assemble('RGB ', [
+    ...commonTags(space.name),
     ['chad', adaptation.result],
     ['rXYZ', xyzTag(matrix[0], matrix[3], matrix[6])],
     ['gXYZ', xyzTag(matrix[1], matrix[4], matrix[7])],
@@ -159,7 +152,22 @@ export function buildMatrixProfile(space: ColourSpace): Uint8Array {
     ['rTRC', curve],
     ['gTRC', curve],
     ['bTRC', curve],
-  ]
+  ])
+}
+
+/** A v4 profile of greys with the transfer of sRGB: what libvips and browsers take for plain grey. */
+export const buildGreyProfile = (): Uint8Array => assemble('GRAY', [...commonTags('Grey, sRGB transfer'), ['kTRC', curveTag(srgbCurve)]])
+
+type Tag = readonly [signature: string, bytes: Uint8Array]
+
+const commonTags = (name: string): Tag[] => [
+  ['desc', textTag(name)],
+  ['cprt', textTag('No copyright, use freely')],
+  ['wtpt', xyzTag(...d50Pcs)],
+]
+
+/** Header, tag table and tags; equal tags are stored once. */
+function assemble(colourSpace: 'RGB ' | 'GRAY', tags: readonly Tag[]): Uint8Array {
   const table = new Writer().u32(tags.length)
   const data = new Writer()
   const placed = new Map<Uint8Array, number>()
@@ -176,14 +184,14 @@ export function buildMatrixProfile(space: ColourSpace): Uint8Array {
       .u32(bytes.length)
   }
   data.align()
-  return profileHeader(dataStart + data.length)
+  return profileHeader(dataStart + data.length, colourSpace)
     .append(table.result)
     .append(data.result).result
 }
 
 /** ICC.1:2022, 7.2. */
-function profileHeader(sizeBytes: number): Writer {
-  const header = new Writer().u32(sizeBytes).zeros(4).u32(0x04400000).text('mntrRGB XYZ ')
+function profileHeader(sizeBytes: number, colourSpace: 'RGB ' | 'GRAY'): Writer {
+  const header = new Writer().u32(sizeBytes).zeros(4).u32(0x04400000).text(`mntr${colourSpace}XYZ `)
   for (const part of profileDate) header.u16(part)
   return header.text('acsp').zeros(24).u32(1).fixed(0.9642).fixed(1).fixed(0.8249).zeros(48)
 }

@@ -1,18 +1,18 @@
 import { readFile, stat } from 'node:fs/promises'
 import { basename } from 'node:path'
 import type { Kernels } from '@kernels/binding'
+import { bitsOf } from '@/core/encoding'
 import { AppError, reasonOf, reportOf } from '@/core/errors'
-import type { Size } from '@/core/geometry'
 import type { Delivery } from '@/core/loop'
 import type { PictureFacts } from '@/core/picture'
 import { createEye } from '@/engine/eye'
-import { planRender } from '@/engine/plan'
-import { renderEncoded } from '@/engine/render'
+import { type Plan, planRender } from '@/engine/plan'
+import { renderEncoded, renderEncoded16 } from '@/engine/render'
 import { finalSize, resolveSteps } from '@/engine/resolve'
 import { deliverySteps } from '@/macro/delivery-steps'
 import type { Step } from '@/macro/step'
 import { type DecodedPicture, decodePicture } from '@/pictures/decode'
-import { encodeJpeg } from '@/pictures/encode'
+import { type EncodedPixels, encodePicture } from '@/pictures/encode'
 import { readFacts } from '@/pictures/facts'
 import { placeFile, sha256, temporaryKey } from '@/pictures/place'
 import type { PictureDelivery, PictureJob, PictureOutcome } from './messages'
@@ -65,16 +65,21 @@ async function deliver(
     eye: createEye(kernels, source),
     subject: { facts, name: basename(job.sourcePath) },
   })
-  const pixels = renderEncoded(kernels, planRender(source, steps, 'full'), { space: 'srgb', channels: 3, dither: true })
   const size = finalSize(steps, source.size)
-  const file = await encode(pixels, size, target.delivery, picture)
+  const pixels = renderPixels(kernels, planRender(source, steps, 'full'), target.delivery)
+  const file = await encodePicture(pixels, size, target.delivery, picture.carried)
   await placeFile(file, target.delivery.folder, target.path, temporaryKey(job.runId, job.itemId))
   const constants = steps.map(({ stepId, operation, constants }) => ({ stepId, operation, constants }))
   return { resultId: target.resultId, targetPath: target.path, sizeBytes: file.length, hash: sha256(file), ...size, constants }
 }
 
-const encode = (pixels: Uint8ClampedArray, size: Size, delivery: Delivery, { carried }: DecodedPicture): Promise<Buffer> =>
-  encodeJpeg(pixels, size, { qualityPercent: delivery.qualityPercent, chroma: delivery.chroma }, carried)
+/** The finished picture in the delivery's own colours and depth. */
+function renderPixels(kernels: Kernels, plan: Plan, delivery: Delivery): EncodedPixels {
+  const { space, gamut, dither } = delivery
+  return bitsOf(delivery) === 16
+    ? renderEncoded16(kernels, plan, { space, gamut })
+    : renderEncoded(kernels, plan, { space, gamut, channels: 3, dither })
+}
 
 /** The original again, after the work on it: size, time and content as they were when the list was made. */
 async function isUnchanged(job: PictureJob, hash: string): Promise<boolean> {

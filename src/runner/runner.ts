@@ -1,4 +1,5 @@
 import type { Logger } from 'pino'
+import { completeDelivery } from '@/core/loop'
 import type { Claim } from '@/db/queue'
 import { isMendable, type PictureJob } from './messages'
 import { WorkerLostError, type WorkerPool } from './pool'
@@ -97,7 +98,7 @@ function jobOf({ run, item, results }: Claim): PictureJob {
     steps: allSteps(run.macros),
     targets: results.flatMap((result) => {
       const delivery = run.deliveries.find((candidate) => candidate.id === result.deliveryId)
-      return delivery ? [{ resultId: result.id, path: result.targetPath, delivery }] : []
+      return delivery ? [{ resultId: result.id, path: result.targetPath, delivery: completeDelivery(delivery) }] : []
     }),
   }
 }

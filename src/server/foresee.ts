@@ -1,6 +1,7 @@
 import { basename, dirname, extname, join, relative, sep } from 'node:path'
 import dayjs from 'dayjs'
 import PQueue from 'p-queue'
+import { formats } from '@/core/encoding'
 import { AppError, type ErrorReport } from '@/core/errors'
 import type { Size } from '@/core/geometry'
 import type { Delivery, Loop } from '@/core/loop'
@@ -10,7 +11,6 @@ import { finalSize, resolveSteps } from '@/engine/resolve'
 import { unknownOperations } from '@/macro/codec'
 import { deliverySteps } from '@/macro/delivery-steps'
 import type { Step } from '@/macro/step'
-import { jpegExtension } from '@/pictures/encode'
 import { expandPattern, type NameContext, type NamePattern } from '@/pictures/names'
 import { collisionKey } from '@/pictures/safe-names'
 import type { FoundPicture } from '@/pictures/scan'
@@ -143,7 +143,7 @@ class Naming {
     const below = delivery.mirrorFolders ? dirname(picture.relativePath) : '.'
     let numbered: ForeseenTarget['numbered'] = null
     for (let number = 1; number < mostNumbered; number++) {
-      const name = expandPattern(pattern, context, `${number > 1 ? `-${number}` : ''}.${jpegExtension}`)
+      const name = expandPattern(pattern, context, `${number > 1 ? `-${number}` : ''}.${formats[delivery.format].extension}`)
       const path = join(folder, below, name)
       const inRun = this.taken.has(collisionKey(path))
       const onDisk = !inRun && (await fileExists(path))

@@ -1,4 +1,6 @@
 import * as yup from 'yup'
+import { colourSpaces } from '@/core/colour/spaces'
+import { formats } from '@/core/encoding'
 import { AppError } from '@/core/errors'
 import type { Loop } from '@/core/loop'
 import type { BenchEdit } from './bench'
@@ -15,9 +17,20 @@ const deliverySchema = yup
     folder: path.defined(),
     namePattern: yup.string().defined().max(200),
     mirrorFolders: yup.boolean().required(),
-    format: yup.string().oneOf(['jpeg']).required(),
+    format: yup.string().oneOf(Object.keys(formats)).required(),
     qualityPercent: yup.number().integer().min(1).max(100).required(),
     chroma: yup.string().oneOf(['4:4:4', '4:2:0']).required(),
+    progressive: yup.boolean().required(),
+    mostKb: yup.number().integer().min(1).max(1_000_000).nullable().defined(),
+    bits: yup.number().oneOf([8, 16]).required(),
+    compression: yup.string().oneOf(['none', 'lzw', 'deflate']).required(),
+    space: yup
+      .string()
+      .oneOf([...Object.keys(colourSpaces), 'grey'])
+      .required(),
+    gamut: yup.string().oneOf(['hue', 'clip']).required(),
+    dither: yup.boolean().required(),
+    dpi: yup.number().min(1).max(10_000).nullable().defined(),
     longEdgePx: yup.number().integer().min(16).max(65535).nullable().defined(),
     whenThere: yup.string().oneOf(['number', 'skip']).required(),
   })

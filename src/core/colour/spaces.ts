@@ -1,5 +1,5 @@
 import { diagonal, invert, type Matrix3, multiply, transform, type Vector3 } from '../matrix'
-import { gammaTransfer, srgbTransfer, type Transfer } from './transfer'
+import { bt2020Transfer, gammaTransfer, rommTransfer, srgbTransfer, type Transfer } from './transfer'
 
 /** CIE 1931 chromaticity x, y. */
 export type Chromaticity = readonly [x: number, y: number]
@@ -18,10 +18,16 @@ export interface ColourSpace {
   readonly source: string
 }
 
-export type ColourSpaceId = 'srgb' | 'display-p3' | 'oprgb' | 'rec2020'
+export type ColourSpaceId = 'srgb' | 'display-p3' | 'oprgb' | 'rec2020' | 'romm'
+
+/** What a delivery may be written in. */
+export type OutputSpaceId = ColourSpaceId | 'grey'
 
 /** CIE standard illuminant D65 as the RGB standards round it. */
 export const d65: Chromaticity = [0.3127, 0.329]
+
+/** CIE standard illuminant D50, as ISO 22028-2 rounds it. */
+export const d50: Chromaticity = [0.3457, 0.3585]
 
 export const colourSpaces: Readonly<Record<ColourSpaceId, ColourSpace>> = {
   srgb: {
@@ -61,8 +67,18 @@ export const colourSpaces: Readonly<Record<ColourSpaceId, ColourSpace>> = {
     green: [0.17, 0.797],
     blue: [0.131, 0.046],
     white: d65,
-    transfer: srgbTransfer,
-    source: 'ITU-R BT.2020-2 primaries; the transfer is the working one, sRGB',
+    transfer: bt2020Transfer,
+    source: 'ITU-R BT.2020-2, tables 3 and 4',
+  },
+  romm: {
+    id: 'romm',
+    name: 'ROMM RGB',
+    red: [0.7347, 0.2653],
+    green: [0.1596, 0.8404],
+    blue: [0.0366, 0.0001],
+    white: d50,
+    transfer: rommTransfer,
+    source: 'ISO 22028-2:2013, from memory',
   },
 }
 
@@ -77,13 +93,17 @@ export function rgbToXyz(space: Pick<ColourSpace, 'red' | 'green' | 'blue' | 'wh
   return multiply(columns, diagonal(gains))
 }
 
-/** Linear RGB of one space → linear RGB of another with the same white. */
+/** Linear RGB of one space → linear RGB of another; different whites are adapted (Bradford). */
 export function rgbToRgb(from: ColourSpace, to: ColourSpace): Matrix3 {
-  return multiply(invert(rgbToXyz(to)), rgbToXyz(from))
+  const sameWhite = from.white[0] === to.white[0] && from.white[1] === to.white[1]
+  const adapted = sameWhite
+    ? rgbToXyz(from)
+    : multiply(adaptWhite(xyzOfChromaticity(from.white), xyzOfChromaticity(to.white)), rgbToXyz(from))
+  return multiply(invert(rgbToXyz(to)), adapted)
 }
 
-/** The space every frame is computed in: linear light, Rec. 2020 primaries, D65. */
-export const workingSpace = colourSpaces.rec2020
+/** The space every frame is computed in: linear light, Rec. 2020 primaries, D65. "Encoded" steps use the transfer of sRGB on top. */
+export const workingSpace: ColourSpace = { ...colourSpaces.rec2020, transfer: srgbTransfer }
 
 /** Bradford cone matrix (ICC.1:2022, annex E.1). */
 const bradford: Matrix3 = [0.8951, 0.2664, -0.1614, -0.7502, 1.7135, 0.0367, 0.0389, -0.0685, 1.0296]

@@ -2,14 +2,12 @@
 
 import { Input, InputNumber, Select, Switch } from 'antd'
 import type { ReactNode } from 'react'
+import { formats } from '@/core/encoding'
 import type { Delivery } from '@/core/loop'
 import { FolderField } from '../controls/folder-field'
+import { EncodingFields } from './encoding-fields'
 import styles from './loops.module.css'
 
-const chromaOptions = [
-  { value: '4:4:4', label: 'Full colour resolution (4:4:4)' },
-  { value: '4:2:0', label: 'Smaller files (4:2:0)' },
-]
 const thereOptions = [
   { value: 'number', label: 'Number the new one' },
   { value: 'skip', label: 'Skip the picture' },
@@ -30,32 +28,14 @@ export function DeliveryForm({ delivery, onChange }: { delivery: Delivery; onCha
           spellCheck={false}
           style={{ fontFamily: 'var(--figures)', fontSize: 12 }}
           onChange={(event) => change({ namePattern: event.target.value })}
-          suffix={<code>.jpg</code>}
+          suffix={<code>.{formats[delivery.format].extension}</code>}
         />
       </div>
       <p className={styles.help}>
         Fields in braces: <code>{'{name}'}</code> <code>{'{n:001}'}</code> <code>{'{taken:yyyy-MM-dd}'}</code> <code>{'{folder}'}</code>{' '}
         <code>{'{title|name}'}</code>; <code>/</code> makes subfolders.
       </p>
-      <div className={styles.field}>
-        <span>JPEG quality</span>
-        <InputNumber
-          aria-label="JPEG quality"
-          min={1}
-          max={100}
-          precision={0}
-          value={delivery.qualityPercent}
-          suffix="%"
-          onChange={(value) => change({ qualityPercent: value ?? 88 })}
-        />
-        <Select
-          aria-label="Colour resolution"
-          className={styles.grow}
-          options={chromaOptions}
-          value={delivery.chroma}
-          onChange={(chroma) => change({ chroma })}
-        />
-      </div>
+      <EncodingFields encoding={delivery} onChange={change} />
       <div className={styles.field}>
         <span>Long edge</span>
         <InputNumber
@@ -90,7 +70,7 @@ export function DeliveryForm({ delivery, onChange }: { delivery: Delivery; onCha
         />
         keep the intake’s subfolders
       </div>
-      <p className={styles.help}>sRGB, profile embedded, upright; camera data, title and keywords are kept.</p>
+      <p className={styles.help}>Profile embedded, upright; camera data, title and keywords are kept.</p>
     </div>
   )
 }

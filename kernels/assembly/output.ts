@@ -1,0 +1,123 @@
+// From linear light to the encoded values of a delivery's colour space.
+import { cubeRootx4, oddPowerx4, signOf } from './math'
+
+/** parameters: cut, slope, gain, exponent, offset. sign(x) · (|x| < cut ? slope·|x| : gain·|x|^exponent − offset) */
+export function encodePower(r: usize, g: usize, b: usize, count: i32, parameters: usize): void {
+  const cut = v128.load32_splat(parameters)
+  const slope = v128.load32_splat(parameters, 4)
+  const gain = v128.load32_splat(parameters, 8)
+  const exponent = v128.load32_splat(parameters, 12)
+  const offset = v128.load32_splat(parameters, 16)
+  for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16) {
+    v128.store(r + i, power(v128.load(r + i), cut, slope, gain, exponent, offset))
+    v128.store(g + i, power(v128.load(g + i), cut, slope, gain, exponent, offset))
+    v128.store(b + i, power(v128.load(b + i), cut, slope, gain, exponent, offset))
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function power(x: v128, cut: v128, slope: v128, gain: v128, exponent: v128, offset: v128): v128 {
+  const magnitude = f32x4.abs(x)
+  const curved = f32x4.sub(f32x4.mul(gain, oddPowerx4(magnitude, exponent)), offset)
+  const straight = f32x4.mul(slope, magnitude)
+  return v128.or(v128.bitselect(straight, curved, f32x4.lt(magnitude, cut)), signOf(x))
+}
+
+// @ts-ignore: decorator
+@inline
+function row(m: usize, at: usize, x: v128, y: v128, z: v128): v128 {
+  const p = m + (at << 2)
+  const sum = f32x4.add(f32x4.mul(v128.load32_splat(p), x), f32x4.mul(v128.load32_splat(p, 4), y))
+  return f32x4.add(sum, f32x4.mul(v128.load32_splat(p, 8), z))
+}
+
+// @ts-ignore: decorator
+@inline
+function cube(x: v128): v128 {
+  return f32x4.mul(f32x4.mul(x, x), x)
+}
+
+/** What rounds to an end of the scale anyway needs no mapping. */
+const slack: f32 = 0.0002
+
+// @ts-ignore: decorator
+@inline
+function isOutside(r: v128, g: v128, b: v128): v128 {
+  const low = f32x4.splat(-slack)
+  const high = f32x4.splat(1 + slack)
+  const least = f32x4.pmin(f32x4.pmin(r, g), b)
+  const most = f32x4.pmax(f32x4.pmax(r, g), b)
+  return v128.or(f32x4.lt(least, low), f32x4.gt(most, high))
+}
+
+/**
+ * Linear RGB of a delivery's space: colours outside 0 … 1 are pulled in along their OKLab hue, towards a grey whose lightness follows
+ * from lightness and chroma (Ottosson 2021, "adaptive L0, hue dependent off", α = 0.05), by bisection. Lanes inside stay as they are.
+ * parameters: four 3×3 matrices: RGB → cone, cone^⅓ → Lab, Lab → cone^⅓, cone → RGB.
+ */
+export function mapGamut(r: usize, g: usize, b: usize, count: i32, parameters: usize): void {
+  const zero = f32x4.splat(0)
+  const one = f32x4.splat(1)
+  const half = f32x4.splat(0.5)
+  for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16) {
+    const red = v128.load(r + i)
+    const green = v128.load(g + i)
+    const blue = v128.load(b + i)
+    const outside = isOutside(red, green, blue)
+    if (!v128.any_true(outside)) continue
+    const p = cubeRootx4(row(parameters, 0, red, green, blue))
+    const q = cubeRootx4(row(parameters, 3, red, green, blue))
+    const s = cubeRootx4(row(parameters, 6, red, green, blue))
+    const light = row(parameters, 9, p, q, s)
+    const u = row(parameters, 12, p, q, s)
+    const v = row(parameters, 15, p, q, s)
+    const chroma = f32x4.sqrt(f32x4.add(f32x4.mul(u, u), f32x4.mul(v, v)))
+    // L0 = ½(1 + sign(d)(e − √(e² − 2|d|))), d = L − ½, e = ½ + |d| + αC
+    const d = f32x4.sub(light, half)
+    const size = f32x4.abs(d)
+    const e = f32x4.add(f32x4.add(half, size), f32x4.mul(f32x4.splat(0.05), chroma))
+    const root = f32x4.sqrt(f32x4.pmax(f32x4.sub(f32x4.mul(e, e), f32x4.add(size, size)), zero))
+    const grey = f32x4.mul(half, f32x4.add(one, v128.or(f32x4.sub(e, root), signOf(d))))
+    const rise = f32x4.sub(light, grey)
+    let low = zero
+    let high = one
+    let outR = zero
+    let outG = zero
+    let outB = zero
+    for (let step = 0; step < 16; step++) {
+      const t = step == 15 ? low : f32x4.mul(half, f32x4.add(low, high))
+      const l = f32x4.add(grey, f32x4.mul(t, rise))
+      const x = f32x4.mul(t, u)
+      const y = f32x4.mul(t, v)
+      const a = cube(row(parameters, 18, l, x, y))
+      const c = cube(row(parameters, 21, l, x, y))
+      const f = cube(row(parameters, 24, l, x, y))
+      outR = row(parameters, 27, a, c, f)
+      outG = row(parameters, 30, a, c, f)
+      outB = row(parameters, 33, a, c, f)
+      const beyond = isOutside(outR, outG, outB)
+      low = v128.bitselect(low, t, beyond)
+      high = v128.bitselect(t, high, beyond)
+    }
+    v128.store(r + i, v128.bitselect(outR, red, outside))
+    v128.store(g + i, v128.bitselect(outG, green, outside))
+    v128.store(b + i, v128.bitselect(outB, blue, outside))
+  }
+}
+
+/** Planes of encoded values → interleaved 16-bit RGB, rounded. Not a number becomes 0. */
+export function encodeRow16(r: usize, g: usize, b: usize, width: i32, target: usize): void {
+  for (let i: usize = 0, end: usize = <usize>width << 2; i < end; i += 4) {
+    store<u16>(target, code16(f32.load(r + i)))
+    store<u16>(target, code16(f32.load(g + i)), 2)
+    store<u16>(target, code16(f32.load(b + i)), 4)
+    target += 6
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function code16(value: f32): u16 {
+  return <u16>(value > 0 ? (value < 1 ? value * 65535 + 0.5 : 65535) : 0)
+}
