@@ -22,6 +22,8 @@ export type PointKernelName =
   | 'hueTable'
   | 'encodePower'
   | 'mapGamut'
+  | 'holdRange'
+  | 'quantise'
 
 /** Plane functions on windows, all strides in floats: input carries `reach` more on every side. */
 type ConvolveKernel = (

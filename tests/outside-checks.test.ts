@@ -7,6 +7,7 @@ import { srgbTransfer } from '@/core/colour/transfer'
 import { transform } from '@/core/matrix'
 import { operations } from '@/operations'
 import type { Checks } from './outside/checks'
+import { colourChecks } from './outside/colour'
 import { geometryChecks } from './outside/geometry'
 import { noiseChecks } from './outside/noise'
 import { sharpeningChecks } from './outside/sharpening'
@@ -49,6 +50,7 @@ async function compareSwatches(operation: string, settings: Record<string, numbe
 }
 
 const checks: Checks = {
+  ...colourChecks,
   ...geometryChecks,
   ...noiseChecks,
   ...sharpeningChecks,

@@ -121,3 +121,32 @@ export function encodeRow16(r: usize, g: usize, b: usize, width: i32, target: us
 function code16(value: f32): u16 {
   return <u16>(value > 0 ? (value < 1 ? value * 65535 + 0.5 : 65535) : 0)
 }
+
+/** Three planes held between two values. parameters: lowest, highest. */
+export function holdRange(r: usize, g: usize, b: usize, count: i32, parameters: usize): void {
+  const low = v128.load32_splat(parameters)
+  const high = v128.load32_splat(parameters, 4)
+  for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16) {
+    v128.store(r + i, f32x4.pmin(f32x4.pmax(v128.load(r + i), low), high))
+    v128.store(g + i, f32x4.pmin(f32x4.pmax(v128.load(g + i), low), high))
+    v128.store(b + i, f32x4.pmin(f32x4.pmax(v128.load(b + i), low), high))
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function quantised(x: v128, steps: v128, perStep: v128): v128 {
+  const held = f32x4.pmin(f32x4.pmax(x, f32x4.splat(0)), f32x4.splat(1))
+  return f32x4.mul(f32x4.floor(f32x4.add(f32x4.mul(held, steps), f32x4.splat(0.5))), perStep)
+}
+
+/** Values 0 … 1 rounded to one of `steps` + 1 levels. parameters: steps. */
+export function quantise(r: usize, g: usize, b: usize, count: i32, parameters: usize): void {
+  const steps = v128.load32_splat(parameters)
+  const perStep = f32x4.splat(1 / f32.load(parameters))
+  for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16) {
+    v128.store(r + i, quantised(v128.load(r + i), steps, perStep))
+    v128.store(g + i, quantised(v128.load(g + i), steps, perStep))
+    v128.store(b + i, quantised(v128.load(b + i), steps, perStep))
+  }
+}

@@ -73,6 +73,8 @@ describe('the table of errors', () => {
     limit: 1,
     format: 'JPEG',
     quality: 20,
+    width: 3,
+    height: 2,
   }
 
   it.each(errorCodes)('%s has a status and a whole sentence', (code) => {

@@ -4,9 +4,11 @@ export interface ResamplingKernel {
   readonly name: string
   readonly radius: number
   weight(x: number): number
+  /** Not widened when reducing: takes single pixels, and so does not limit the band. */
+  readonly keepsWidth?: boolean
 }
 
-export type ResamplingKernelId = 'lanczos3' | 'mitchell' | 'catmullRom' | 'bilinear' | 'area'
+export type ResamplingKernelId = 'lanczos3' | 'mitchell' | 'catmullRom' | 'bilinear' | 'area' | 'nearest'
 
 const sinc = (x: number): number => (x === 0 ? 1 : Math.sin(Math.PI * x) / (Math.PI * x))
 
@@ -26,6 +28,7 @@ export const resamplingKernels: Readonly<Record<ResamplingKernelId, ResamplingKe
   mitchell: { id: 'mitchell', name: 'Mitchell', radius: 2, weight: cubic(1 / 3, 1 / 3) },
   catmullRom: { id: 'catmullRom', name: 'Catmull-Rom', radius: 2, weight: cubic(0, 0.5) },
   bilinear: { id: 'bilinear', name: 'Bilinear', radius: 1, weight: (x) => Math.max(0, 1 - Math.abs(x)) },
+  nearest: { id: 'nearest', name: 'Nearest', radius: 0.5, weight: (x) => (x >= -0.5 && x < 0.5 ? 1 : 0), keepsWidth: true },
   area: { id: 'area', name: 'Area average', radius: 0.5, weight: (x) => (x >= -0.5 && x < 0.5 ? 1 : 0) },
 }
 
@@ -47,7 +50,7 @@ const tapMultiple = 4
  */
 export function weightTable(kernel: ResamplingKernel, inputLength: number, outputLength: number): WeightTable {
   const ratio = inputLength / outputLength
-  const stretch = Math.max(1, ratio)
+  const stretch = kernel.keepsWidth ? 1 : Math.max(1, ratio)
   const support = kernel.radius * stretch
   const taps = Math.ceil((Math.ceil(2 * support) + 1) / tapMultiple) * tapMultiple
   const starts = new Int32Array(outputLength)

@@ -1,3 +1,4 @@
+import { AppError } from '@/core/errors'
 import type { Size } from '@/core/geometry'
 import type { LinearPicture } from '@/core/linear-picture'
 import { holds, type Subject } from '@/macro/condition'
@@ -42,11 +43,14 @@ export class UnknownOperationError extends Error {
   }
 }
 
+/** More pixels than any step may leave. */
+const mostPixels = 5e8
+
 /**
  * First half of every render: runs through the steps in order and turns settings into plain constants,
  * the same for preview and run. Steps that are off, or change nothing, resolve to the effect `none`. Without an eye,
  * operations that measure the picture leave it as it is: sizes come out right all the same.
- * @throws UnknownOperationError
+ * @throws UnknownOperationError, AppError `resultTooLarge`
  */
 export function resolveSteps(steps: readonly Step[], picture: Size, { eye, subject }: Sight = {}): ResolvedStep[] {
   let size = picture
@@ -64,6 +68,8 @@ export function resolveSteps(steps: readonly Step[], picture: Size, { eye, subje
     const strength = step.strengthPercent / 100
     const effect: Effect = active ? operation.render(constants, here) : { kind: 'none' }
     size = sizeAfter(effect, size)
+    if (size.width * size.height > mostPixels)
+      throw new AppError('resultTooLarge', { operation: operation.name, ...size, limit: mostPixels / 1e6 })
     const { id: stepId, operation: operationId, blend, limit = noLimit } = step
     resolved.push({ stepId, operation: operationId, constants, effect, strength, blend, limit, applies, sizeAfter: size })
   }

@@ -20,6 +20,8 @@ function settingSchema(setting: Setting): JsonSchema {
       const point = { type: 'array', items: coordinate, minItems: 2, maxItems: 2 }
       return { type: 'array', items: point, minItems: pointLimits.fewest, maxItems: pointLimits.most, ...about }
     }
+    case 'measured':
+      return { type: 'array', items: { type: 'number', minimum: setting.min, maximum: setting.max }, maxItems: setting.count, ...about }
     case 'colour':
       return { type: 'string', pattern: colourPattern.source, ...about }
     case 'choice':

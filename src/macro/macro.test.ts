@@ -83,7 +83,7 @@ describe('a macro file', () => {
     [
       'a choice that is none',
       (j) => (j.steps[1].settings.shape = 'heart'),
-      /steps\[1\]\.settings\.shape must be one of ratio, pixels, margins/,
+      /steps\[1\]\.settings\.shape must be one of ratio, pixels, print, margins/,
     ],
   ]
   it.each(broken)('with %s is refused, and says where', (_, breakIt, sentence) => {

@@ -38,6 +38,12 @@ export function newStep(operationId: string, id: string, settings: Settings = {}
   }
 }
 
+/** A step as it was stored, perhaps before some of its operation's settings existed: those take their defaults. */
+export function completeStep(step: Step): Step {
+  const operation = findOperation(step.operation)
+  return operation ? { ...step, settings: { ...defaultSettings(operation.settings), ...step.settings } } : step
+}
+
 /** `Exposure`, or the bare id of an operation that this version does not know. */
 export const stepName = (step: Step): string => findOperation(step.operation)?.name ?? step.operation
 

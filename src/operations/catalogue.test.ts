@@ -23,19 +23,23 @@ import { settingsSchema } from './validation'
 
 /** Any settings that the declaration allows. */
 function anySettings(operation: Operation): fc.Arbitrary<Settings> {
-  const arbitrary = (setting: Setting): fc.Arbitrary<SettingValue> => {
+  const arbitrary = (setting: Setting, key: string): fc.Arbitrary<SettingValue> => {
     if (setting.kind === 'toggle') return fc.boolean()
     if (setting.kind === 'points') return anyPoints
     if (setting.kind === 'colour') return anyColour
+    if (setting.kind === 'measured') {
+      const value = fc.double({ min: setting.min, max: setting.max, noNaN: true }).map((number) => number + 0)
+      return fc.oneof(fc.constant([]), fc.array(value, { minLength: setting.count, maxLength: setting.count }))
+    }
     if (setting.kind === 'choice') return fc.constantFrom(...setting.options.map((option) => option.value))
     // Typed sizes run to 65535: as far as a small picture is concerned, a few hundred is as good, and far quicker.
-    const most = setting.typed ? Math.min(setting.max, 300) : setting.max
+    const most = setting.typed ? Math.max(setting.min, Math.min(setting.max, key.startsWith('print') ? 12 : 300)) : setting.max
     return fc.oneof(
-      fc.constantFrom(setting.min, most, setting.default),
+      fc.constantFrom(setting.min, most, Math.min(setting.default, most)),
       fc.double({ min: setting.min, max: most, noNaN: true }).map((value) => Math.round(value * 1e6) / 1e6 + 0),
     )
   }
-  return fc.record(Object.fromEntries(Object.entries(operation.settings).map(([key, setting]) => [key, arbitrary(setting)])))
+  return fc.record(Object.fromEntries(Object.entries(operation.settings).map(([key, setting]) => [key, arbitrary(setting, key)])))
 }
 
 const anyColour = fc.integer({ min: 0, max: 0xffffff }).map((code) => `#${code.toString(16).padStart(6, '0')}`)
@@ -58,6 +62,7 @@ const unitSuffixes: Record<string, string> = {
   MP: 'egapixels',
   '°': 'Degrees',
   K: 'K',
+  dpi: 'Dpi',
 }
 
 describe('the catalogue', () => {
@@ -143,7 +148,7 @@ describe.each(operations.map((operation) => [operation.name, operation] as const
   })
   it('shows only settings that have a say', () => {
     const defaults = defaultSettings(operation.settings)
-    expect(Object.values(operation.settings).some((setting) => isShown(setting, defaults))).toBe(true)
+    expect(Object.values(operation.settings).some((setting) => isShown(setting, defaults, operation.settings))).toBe(true)
   })
   it.skipIf(operation.changesAlways)('leaves the picture alone, to the bit, under its neutral settings', async () => {
     const source = busyPicture()

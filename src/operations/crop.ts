@@ -2,6 +2,7 @@ import { plainNumber, shortNumber } from '@/core/format'
 import { type Rect, type Size, sameRect, wholeRect } from '@/core/geometry'
 import { defineOperation } from './operation'
 import { choice, number, type SettingsOf, toggle } from './settings'
+import { findSubject } from './subject'
 
 const shape = (...is: string[]) => ({ setting: 'shape', is })
 
@@ -11,10 +12,11 @@ const settings = {
     options: [
       { value: 'ratio', label: 'Ratio' },
       { value: 'pixels', label: 'Pixels' },
+      { value: 'print', label: 'Print size' },
       { value: 'margins', label: 'Margins' },
     ],
     default: 'ratio',
-    help: 'A fixed ratio of sides, an exact number of pixels, or strips cut from the four edges.',
+    help: 'A fixed ratio of sides, an exact number of pixels, a print size at its resolution, or strips cut from the four edges.',
   }),
   ratioWidth: number({
     typed: true,
@@ -60,11 +62,54 @@ const settings = {
     help: 'Exact height; a smaller picture keeps its own.',
     shownWhen: shape('pixels'),
   }),
+  printWidth: number({
+    typed: true,
+    label: 'Print, long side',
+    unit: '',
+    min: 0.1,
+    max: 500,
+    step: 0.1,
+    default: 15,
+    help: 'In the unit below. The ratio is cut; with a resolution, the pixels are counted too.',
+    shownWhen: shape('print'),
+  }),
+  printHeight: number({
+    typed: true,
+    label: 'Print, short side',
+    unit: '',
+    min: 0.1,
+    max: 500,
+    step: 0.1,
+    default: 10,
+    help: 'In the unit below.',
+    shownWhen: shape('print'),
+  }),
+  printUnit: choice({
+    label: 'Unit',
+    options: [
+      { value: 'cm', label: 'cm' },
+      { value: 'inch', label: 'inch' },
+    ],
+    default: 'cm',
+    help: 'Of the two sides.',
+    shownWhen: shape('print'),
+  }),
+  printDpi: number({
+    typed: true,
+    label: 'Resolution',
+    unit: 'dpi',
+    min: 30,
+    max: 2400,
+    step: 1,
+    default: 300,
+    help: 'Pixels an inch. A picture with fewer keeps the ratio and all it has.',
+    shownWhen: shape('print'),
+  }),
   turnsWithPicture: toggle({
     label: 'Turns with the picture',
     default: true,
     help: 'For a portrait picture the two sides change places, so that one step serves both.',
-    shownWhen: shape('ratio', 'pixels'),
+    shownWhen: shape('ratio', 'pixels', 'print'),
   }),
   sizePercent: number({
     label: 'Size',
@@ -76,6 +121,16 @@ const settings = {
     help: 'Of the largest frame of this ratio that fits.',
     shownWhen: shape('ratio'),
   }),
+  position: choice({
+    label: 'Position',
+    options: [
+      { value: 'place', label: 'By place' },
+      { value: 'subject', label: 'By subject' },
+    ],
+    default: 'place',
+    help: 'By subject: the frame is laid around what stands out in each picture.',
+    shownWhen: shape('ratio', 'pixels', 'print'),
+  }),
   positionXPercent: number({
     label: 'Across',
     unit: '%',
@@ -84,7 +139,7 @@ const settings = {
     step: 0.1,
     default: 50,
     help: '0 % is the left edge, 50 % the middle.',
-    shownWhen: shape('ratio', 'pixels'),
+    shownWhen: { setting: 'position', is: ['place'] },
   }),
   positionYPercent: number({
     label: 'Down',
@@ -94,7 +149,7 @@ const settings = {
     step: 0.1,
     default: 50,
     help: '0 % is the upper edge, 50 % the middle.',
-    shownWhen: shape('ratio', 'pixels'),
+    shownWhen: { setting: 'position', is: ['place'] },
   }),
   leftPercent: number({
     label: 'Left',
@@ -169,14 +224,38 @@ function marginRect(s: CropSettings, { width, height }: Size): Rect {
   }
 }
 
-/** The part of the picture that a crop keeps, in full-size pixels. */
-export function cropRect(s: CropSettings, picture: Size): Rect {
-  if (s.shape === 'margins') return marginRect(s, picture)
-  if (s.shape === 'pixels')
-    return placed(turned(s.widthPx, s.heightPx, s.turnsWithPicture, picture), picture, s.positionXPercent, s.positionYPercent)
+const cmPerInch = 2.54
+
+/** A frame of the print's ratio: as many pixels as it is printed with, or all that fit. */
+function printFrame(s: CropSettings, picture: Size): Size {
+  const perUnit = s.printUnit === 'cm' ? s.printDpi / cmPerInch : s.printDpi
+  const frame = turned(s.printWidth * perUnit, s.printHeight * perUnit, s.turnsWithPicture, picture)
+  const fit = Math.min(1, picture.width / frame.width, picture.height / frame.height)
+  return { width: frame.width * fit, height: frame.height * fit }
+}
+
+/** The size of the frame that a crop lays over the picture, before rounding. */
+function frameOf(s: CropSettings, picture: Size): Size {
+  if (s.shape === 'pixels') return turned(s.widthPx, s.heightPx, s.turnsWithPicture, picture)
+  if (s.shape === 'print') return printFrame(s, picture)
   const ratio = turned(s.ratioWidth, s.ratioHeight, s.turnsWithPicture, picture)
   const fit = Math.min(picture.width / ratio.width, picture.height / ratio.height) * (s.sizePercent / 100)
-  return placed({ width: ratio.width * fit, height: ratio.height * fit }, picture, s.positionXPercent, s.positionYPercent)
+  return { width: ratio.width * fit, height: ratio.height * fit }
+}
+
+/** The per cent of free room that brings a frame's middle nearest to a place, 0–1. */
+function around(centre: number, part: number, whole: number): number {
+  const free = whole - Math.min(part, whole)
+  return free <= 0 ? 50 : Math.min(100, Math.max(0, ((centre * whole - Math.min(part, whole) / 2) / free) * 100))
+}
+
+/** The part of the picture that a crop keeps, in full-size pixels. `subject`: where it lies, as shares of the sides. */
+export function cropRect(s: CropSettings, picture: Size, subject?: { readonly x: number; readonly y: number }): Rect {
+  if (s.shape === 'margins') return marginRect(s, picture)
+  const frame = frameOf(s, picture)
+  if (s.position === 'place') return placed(frame, picture, s.positionXPercent, s.positionYPercent)
+  const { x, y } = subject ?? { x: 0.5, y: 0.5 }
+  return placed(frame, picture, around(x, frame.width, picture.width), around(y, frame.height, picture.height))
 }
 
 function describePosition(across: number, down: number): string {
@@ -192,16 +271,20 @@ export const crop = defineOperation({
   purpose: 'Keep a part of the picture: by ratio, pixels or margins, turned with the picture if wanted.',
   settings,
   neutral: { shape: 'margins', leftPercent: 0, topPercent: 0, rightPercent: 0, bottomPercent: 0 },
-  method: 'Whole pixels are kept as they are; the frame is rounded to full-size pixels.',
-  resolve: (s, { size }) => {
-    const rect = cropRect(s, size)
+  method:
+    'Whole pixels are kept as they are; the frame is rounded to full-size pixels. By subject: centre of what is unlike the border’s colours in OKLab and finely drawn, on a copy of 512 px.',
+  resolve: (s, { size, look }) => {
+    const picture = s.shape !== 'margins' && s.position === 'subject' ? look?.() : undefined
+    const rect = cropRect(s, size, picture && findSubject(picture))
     return { x: rect.x, y: rect.y, width: rect.width, height: rect.height, whole: sameRect(rect, wholeRect(size)) }
   },
   render: ({ x, y, width, height, whole }) => (whole ? { kind: 'none' } : { kind: 'crop', rect: { x, y, width, height } }),
   describe: (s) => {
     if (s.shape === 'margins')
       return `${[s.leftPercent, s.topPercent, s.rightPercent, s.bottomPercent].map((value) => shortNumber(value, 1)).join(' / ')} % off`
-    const position = describePosition(s.positionXPercent, s.positionYPercent)
+    const position = s.position === 'subject' ? 'around the subject' : describePosition(s.positionXPercent, s.positionYPercent)
+    if (s.shape === 'print')
+      return `${shortNumber(s.printWidth)} × ${shortNumber(s.printHeight)} ${s.printUnit} at ${plainNumber(s.printDpi)} dpi, ${position}`
     if (s.shape === 'pixels') return `${plainNumber(s.widthPx)} × ${plainNumber(s.heightPx)} px, ${position}`
     const size = s.sizePercent < 100 ? `, ${shortNumber(s.sizePercent, 1)} %` : ''
     return `${shortNumber(s.ratioWidth)} : ${shortNumber(s.ratioHeight)}${size}, ${position}`

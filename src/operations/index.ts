@@ -1,5 +1,7 @@
 import { autoLevels } from './auto-levels'
+import { bitDepth } from './bit-depth'
 import { channelMixer } from './channel-mixer'
+import { colourSpace } from './colour-space'
 import { contrast } from './contrast'
 import { crop } from './crop'
 import { curve } from './curve'
@@ -14,6 +16,7 @@ import { haze } from './haze'
 import { hueBands } from './hue-bands'
 import { levels } from './levels'
 import { localContrast } from './local-contrast'
+import { match } from './match'
 import { monochrome } from './monochrome'
 import { noiseReduction } from './noise-reduction'
 import type { Operation } from './operation'
@@ -51,6 +54,7 @@ export const operations: readonly Operation[] = [
   channelMixer,
   monochrome,
   splitTint,
+  match,
   noiseReduction,
   despeckle,
   smooth,
@@ -64,6 +68,8 @@ export const operations: readonly Operation[] = [
   turn,
   pad,
   resize,
+  colourSpace,
+  bitDepth,
 ]
 
 const byId = new Map(operations.map((operation) => [operation.id, operation]))

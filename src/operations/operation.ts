@@ -96,6 +96,8 @@ interface Declared<D extends SettingsDeclaration, C extends Constants> {
   readonly method: string
   /** Looks at the picture once and turns settings into constants. */
   resolve(settings: SettingsOf<D>, picture: PictureAtStep): C
+  /** The numbers that a setting of the kind `measured` takes from the picture before the step. */
+  measure?(picture: LinearPicture): readonly number[]
   /** What the constants do. Coarse grids that follow from them and from a look at the picture are made here: too large to store. */
   render(constants: C, picture: PictureAtStep): Effect
   /** The setting in words, for beads and reports: `+0.35 EV`. */

@@ -1,4 +1,6 @@
 import { describe, expect, it } from 'vitest'
+import { resolveSteps } from '@/engine/resolve'
+import { newStep } from '@/macro/step'
 import { busyPicture, greyPicture, paint } from '../../tests/pictures'
 import { renderOne, worstDifference } from '../../tests/render'
 import { autoLevels } from './auto-levels'
@@ -7,7 +9,8 @@ import { exposure } from './exposure'
 import { gaussianWeights } from './gaussian'
 import { levels } from './levels'
 import { resizedSize } from './resize'
-import { defaultSettings } from './settings'
+import { defaultSettings, type Settings } from './settings'
+import { findSubject } from './subject'
 import { unsharpMask } from './unsharp-mask'
 import { whiteBalance } from './white-balance'
 
@@ -58,6 +61,10 @@ describe('resize', () => {
     boxHeightPx: 300,
     scalePercent: 25,
     megapixels: 1,
+    turnsWithPicture: true,
+    printLength: 10,
+    printUnit: 'inch',
+    printDpi: 100,
     mayEnlarge: false,
     kernel: 'lanczos3',
   } as const
@@ -71,12 +78,12 @@ describe('resize', () => {
     ['percent', { width: 2401, height: 1 }, [600, 1]],
     ['megapixels', { width: 2400, height: 1600 }, [1225, 816]],
   ] as const)('by %s of %o', (by, picture, [width, height]) => {
-    expect(resizedSize({ ...defaults, by }, picture)).toEqual({ width, height })
+    expect(resizedSize({ ...defaults, by }, picture).size).toEqual({ width, height })
   })
   it('enlarges only when allowed', () => {
     const small = { width: 300, height: 200 }
-    expect(resizedSize(defaults, small)).toEqual(small)
-    expect(resizedSize({ ...defaults, mayEnlarge: true }, small)).toEqual({ width: 1000, height: 667 })
+    expect(resizedSize(defaults, small).size).toEqual(small)
+    expect(resizedSize({ ...defaults, mayEnlarge: true }, small).size).toEqual({ width: 1000, height: 667 })
   })
   it('keeps a flat grey flat, for every filter', async () => {
     for (const kernel of ['lanczos3', 'mitchell', 'catmullRom', 'bilinear', 'area']) {
@@ -248,3 +255,50 @@ describe('unsharp mask', () => {
     }
   })
 })
+
+describe('resize into boxes and prints', () => {
+  const picture = { width: 3000, height: 2000 }
+  const sizeOf = (settings: Settings, of = picture) => {
+    const [step] = resolveSteps([newStep('resize', 'r', settings)], of)
+    return step && [step.sizeAfter.width, step.sizeAfter.height]
+  }
+  it.each([
+    [{ by: 'fill', boxWidthPx: 800, boxHeightPx: 800 }, [800, 800]],
+    [{ by: 'fill', boxWidthPx: 800, boxHeightPx: 600, turnsWithPicture: true }, [800, 600]],
+    [{ by: 'fill', boxWidthPx: 6000, boxHeightPx: 6000, mayEnlarge: false }, [2000, 2000]],
+    [{ by: 'stretch', boxWidthPx: 500, boxHeightPx: 900, turnsWithPicture: false }, [500, 900]],
+    [{ by: 'stretch', boxWidthPx: 500, boxHeightPx: 900, turnsWithPicture: true }, [900, 500]],
+    [{ by: 'print', printLength: 10, printUnit: 'inch', printDpi: 200 }, [2000, 1333]],
+    [{ by: 'print', printLength: 25.4, printUnit: 'cm', printDpi: 200 }, [2000, 1333]],
+  ] as const)('%o gives %s', (settings, size) => {
+    expect(sizeOf(settings)).toEqual(size)
+  })
+  it('turns a box with a portrait', () => {
+    expect(sizeOf({ by: 'fill', boxWidthPx: 800, boxHeightPx: 600 }, { width: 2000, height: 3000 })).toEqual([600, 800])
+  })
+})
+
+describe('crop for prints and around subjects', () => {
+  it('cuts a print’s ratio, turned with the picture, with no more pixels than it is printed with', () => {
+    const settings = { ...cropDefaults(), shape: 'print', printWidth: 15, printHeight: 10, printUnit: 'cm', printDpi: 300 } as const
+    expect(cropRect(settings, { width: 6000, height: 4000 })).toMatchObject({ width: 1772, height: 1181 })
+    expect(cropRect(settings, { width: 900, height: 1600 })).toMatchObject({ width: 900, height: 1350 })
+  })
+  it('lays the frame around a subject, inside the picture', () => {
+    const settings = { ...cropDefaults(), shape: 'pixels', widthPx: 400, heightPx: 400, position: 'subject' } as const
+    const size = { width: 1000, height: 800 }
+    expect(cropRect(settings, size, { x: 0.7, y: 0.5 })).toMatchObject({ x: 500, y: 200 })
+    expect(cropRect(settings, size, { x: 0.99, y: 0.02 })).toMatchObject({ x: 600, y: 0 })
+  })
+  it('finds a bright thing on a plain ground', () => {
+    const [width, height] = [120, 80]
+    const planes = new Float32Array(3 * width * height).fill(0.2)
+    for (let y = 20; y < 40; y++) for (let x = 80; x < 100; x++) for (const c of [0, 1, 2]) planes[(c * height + y) * width + x] = 0.8
+    const { x, y } = findSubject({ size: { width, height }, planes })
+    expect(Math.abs(x - 0.75)).toBeLessThan(0.03)
+    expect(Math.abs(y - 0.375)).toBeLessThan(0.04)
+    expect(findSubject({ size: { width: 4, height: 4 }, planes: new Float32Array(48).fill(0.3) })).toEqual({ x: 0.5, y: 0.5 })
+  })
+})
+
+const cropDefaults = (): CropSettings => defaultSettings(crop.settings) as unknown as CropSettings

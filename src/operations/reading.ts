@@ -3,6 +3,7 @@ import { operationGroups, operations, type Setting } from '.'
 /** A setting's range and default as one cell of a table. */
 function rangeOf(setting: Setting): string {
   if (setting.kind === 'toggle') return `on or off (${setting.default ? 'on' : 'off'})`
+  if (setting.kind === 'measured') return `${setting.count} numbers measured on a picture (none)`
   if (setting.kind === 'colour') return 'a colour like `#a4542a`'
   if (setting.kind === 'choice')
     return `${setting.options.map((option) => option.label).join(', ')} (${setting.options.find((option) => option.value === setting.default)?.label})`

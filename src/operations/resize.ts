@@ -1,7 +1,7 @@
 import { plainNumber, shortNumber } from '@/core/format'
-import type { Size } from '@/core/geometry'
+import { type Size, scaleSize } from '@/core/geometry'
 import { type ResamplingKernelId, resamplingKernels } from '@/core/resampling'
-import { defineOperation } from './operation'
+import { defineOperation, type Effect } from './operation'
 import { choice, number, type SettingsOf, toggle } from './settings'
 
 const by = (...is: string[]) => ({ setting: 'by', is })
@@ -15,6 +15,9 @@ const settings = {
       { value: 'width', label: 'Width' },
       { value: 'height', label: 'Height' },
       { value: 'box', label: 'Fit in a box' },
+      { value: 'fill', label: 'Fill a box, trimmed' },
+      { value: 'stretch', label: 'Stretch to a box' },
+      { value: 'print', label: 'Print size' },
       { value: 'percent', label: 'Per cent' },
       { value: 'megapixels', label: 'Megapixels' },
     ],
@@ -40,8 +43,8 @@ const settings = {
     max: 65535,
     step: 1,
     default: 2048,
-    help: 'The picture becomes no wider than this.',
-    shownWhen: by('box'),
+    help: 'Fitting: no wider than this. Filling and stretching: exactly this.',
+    shownWhen: by('box', 'fill', 'stretch'),
   }),
   boxHeightPx: number({
     typed: true,
@@ -51,8 +54,46 @@ const settings = {
     max: 65535,
     step: 1,
     default: 2048,
-    help: 'The picture becomes no higher than this.',
-    shownWhen: by('box'),
+    help: 'Fitting: no higher than this. Filling and stretching: exactly this.',
+    shownWhen: by('box', 'fill', 'stretch'),
+  }),
+  turnsWithPicture: toggle({
+    label: 'Turns with the picture',
+    default: true,
+    help: 'For a portrait picture the two sides change places, so that one step serves both.',
+    shownWhen: by('fill', 'stretch'),
+  }),
+  printLength: number({
+    typed: true,
+    label: 'Printed long edge',
+    unit: '',
+    min: 0.1,
+    max: 1000,
+    step: 0.1,
+    default: 20,
+    help: 'In the unit below.',
+    shownWhen: by('print'),
+  }),
+  printUnit: choice({
+    label: 'Unit',
+    options: [
+      { value: 'cm', label: 'cm' },
+      { value: 'inch', label: 'inch' },
+    ],
+    default: 'cm',
+    help: 'Of the printed edge.',
+    shownWhen: by('print'),
+  }),
+  printDpi: number({
+    typed: true,
+    label: 'Resolution',
+    unit: 'dpi',
+    min: 30,
+    max: 2400,
+    step: 1,
+    default: 300,
+    help: 'Pixels an inch.',
+    shownWhen: by('print'),
   }),
   scalePercent: number({
     label: 'Scale',
@@ -82,10 +123,12 @@ const settings = {
     label: 'Filter',
     options: Object.values(resamplingKernels).map(({ id, name }) => ({ value: id, label: name })),
     default: 'lanczos3' satisfies ResamplingKernelId,
-    help: 'Lanczos-3 is sharpest; Mitchell rings least; bilinear is softest.',
+    help: 'Lanczos-3 is sharpest; Mitchell rings least; bilinear is softest; nearest keeps hard pixels.',
   }),
 }
 type ResizeSettings = SettingsOf<typeof settings>
+
+const cmPerInch = 2.54
 
 function factorFor(s: ResizeSettings, { width, height }: Size): number {
   switch (s.by) {
@@ -101,16 +144,38 @@ function factorFor(s: ResizeSettings, { width, height }: Size): number {
       return Math.min(s.boxWidthPx / width, s.boxHeightPx / height)
     case 'percent':
       return s.scalePercent / 100
+    case 'print':
+      return (s.printLength * (s.printUnit === 'cm' ? s.printDpi / cmPerInch : s.printDpi)) / Math.max(width, height)
     default:
       return Math.sqrt((s.megapixels * 1e6) / (width * height))
   }
 }
 
-/** The size a picture gets, whole pixels; the named side comes out exactly. */
-export function resizedSize(s: ResizeSettings, picture: Size): Size {
+/** The box as it lies for this picture. */
+function boxFor(s: ResizeSettings, picture: Size): Size {
+  const box = { width: Math.round(s.boxWidthPx), height: Math.round(s.boxHeightPx) }
+  const lies = box.width >= box.height
+  const swaps = s.turnsWithPicture && picture.width !== picture.height && lies !== picture.width > picture.height
+  return swaps ? { width: box.height, height: box.width } : box
+}
+
+/** The size a picture gets, whole pixels; the named side comes out exactly. `trimmed`: what is resampled before it is cut to size. */
+export function resizedSize(s: ResizeSettings, picture: Size): { readonly size: Size; readonly trimmed?: Size } {
+  if (s.by === 'fill' || s.by === 'stretch') {
+    const box = boxFor(s, picture)
+    const cover = Math.max(box.width / picture.width, box.height / picture.height)
+    const shrunk = s.mayEnlarge ? 1 : Math.min(1, 1 / cover)
+    const size = scaleSize(box, shrunk)
+    if (s.by === 'stretch') return { size }
+    const factor = Math.max(size.width / picture.width, size.height / picture.height)
+    const covering = {
+      width: Math.max(size.width, Math.round(picture.width * factor)),
+      height: Math.max(size.height, Math.round(picture.height * factor)),
+    }
+    return { size, trimmed: covering }
+  }
   const wanted = factorFor(s, picture)
-  const factor = s.mayEnlarge ? wanted : Math.min(1, wanted)
-  return { width: Math.max(1, Math.round(picture.width * factor)), height: Math.max(1, Math.round(picture.height * factor)) }
+  return { size: scaleSize(picture, s.mayEnlarge ? wanted : Math.min(1, wanted)) }
 }
 
 const describeMeasure: Record<string, (s: ResizeSettings) => string> = {
@@ -119,6 +184,9 @@ const describeMeasure: Record<string, (s: ResizeSettings) => string> = {
   width: (s) => `width ${plainNumber(s.lengthPx)} px`,
   height: (s) => `height ${plainNumber(s.lengthPx)} px`,
   box: (s) => `into ${plainNumber(s.boxWidthPx)} × ${plainNumber(s.boxHeightPx)} px`,
+  fill: (s) => `fills ${plainNumber(s.boxWidthPx)} × ${plainNumber(s.boxHeightPx)} px`,
+  stretch: (s) => `stretched to ${plainNumber(s.boxWidthPx)} × ${plainNumber(s.boxHeightPx)} px`,
+  print: (s) => `${shortNumber(s.printLength)} ${s.printUnit} at ${plainNumber(s.printDpi)} dpi`,
   percent: (s) => `${shortNumber(s.scalePercent, 1)} %`,
   megapixels: (s) => `${shortNumber(s.megapixels)} MP`,
 }
@@ -133,11 +201,22 @@ export const resize = defineOperation({
   method:
     'Separable filter in linear light, widened by the ratio when reducing (antialiasing). Lanczos-3: Duchon 1979; Mitchell, Catmull-Rom: Mitchell & Netravali 1988.',
   resolve: (s, { size }) => {
-    const to = resizedSize(s, size)
-    return { width: to.width, height: to.height, kernel: s.kernel, same: to.width === size.width && to.height === size.height }
+    const { size: to, trimmed = to } = resizedSize(s, size)
+    return {
+      width: to.width,
+      height: to.height,
+      trimmed: [trimmed.width, trimmed.height],
+      kernel: s.kernel,
+      same: to.width === size.width && to.height === size.height,
+    }
   },
-  render: ({ width, height, kernel, same }) =>
-    same ? { kind: 'none' } : { kind: 'resample', size: { width, height }, kernel: kernel as ResamplingKernelId },
+  render: ({ width, height, trimmed: [coverWidth = width, coverHeight = height], kernel, same }) => {
+    if (same) return { kind: 'none' }
+    const resample: Effect = { kind: 'resample', size: { width: coverWidth, height: coverHeight }, kernel: kernel as ResamplingKernelId }
+    if (coverWidth === width && coverHeight === height) return resample
+    const rect = { x: Math.floor((coverWidth - width) / 2), y: Math.floor((coverHeight - height) / 2), width, height }
+    return { kind: 'chain', effects: [resample, { kind: 'crop', rect }] }
+  },
   describe: (s) => describeMeasure[s.by]?.(s) ?? '',
   describeConstants: ({ width, height, same }) => (same ? 'already this size' : `to ${width} × ${height} px`),
 })

@@ -60,6 +60,22 @@ export interface ColourSetting {
   readonly shownWhen?: ShownWhen
 }
 
+/** Numbers measured on a picture and kept in the macro; none until they are taken. */
+export interface MeasuredSetting {
+  readonly kind: 'measured'
+  readonly label: string
+  /** How many numbers there are, once taken. */
+  readonly count: number
+  readonly min: number
+  readonly max: number
+  /** What the button says. */
+  readonly action: string
+  readonly default: readonly number[]
+  readonly help: string
+  readonly group?: string
+  readonly shownWhen?: ShownWhen
+}
+
 export const colourPattern = /^#[0-9a-f]{6}$/
 
 /** The setting matters only while another one has one of these values. */
@@ -68,9 +84,9 @@ export interface ShownWhen {
   readonly is: readonly SettingValue[]
 }
 
-export type Setting = NumberSetting | ToggleSetting | ChoiceSetting | PointsSetting | ColourSetting
+export type Setting = NumberSetting | ToggleSetting | ChoiceSetting | PointsSetting | ColourSetting | MeasuredSetting
 export type SettingsDeclaration = Readonly<Record<string, Setting>>
-export type SettingValue = number | boolean | string | CurvePoints
+export type SettingValue = number | boolean | string | CurvePoints | readonly number[]
 /** The settings of one step, as stored. */
 export type Settings = Readonly<Record<string, SettingValue>>
 
@@ -86,7 +102,9 @@ export type SettingsOf<D extends SettingsDeclaration> = {
           ? CurvePoints
           : D[K] extends ColourSetting
             ? string
-            : never
+            : D[K] extends MeasuredSetting
+              ? readonly number[]
+              : never
 }
 
 export const number = (declaration: Omit<NumberSetting, 'kind'>): NumberSetting => ({ kind: 'number', ...declaration })
@@ -98,12 +116,18 @@ export const choice = <const T extends string>(declaration: Omit<ChoiceSetting<T
 
 export const points = (declaration: Omit<PointsSetting, 'kind'>): PointsSetting => ({ kind: 'points', ...declaration })
 
+export const measured = (declaration: Omit<MeasuredSetting, 'kind'>): MeasuredSetting => ({ kind: 'measured', ...declaration })
+
 export const colour = (declaration: Omit<ColourSetting, 'kind'>): ColourSetting => ({ kind: 'colour', ...declaration })
 
 export function defaultSettings(declaration: SettingsDeclaration): Settings {
   return Object.fromEntries(Object.entries(declaration).map(([key, setting]) => [key, setting.default]))
 }
 
-/** Whether a setting has a say, given the others. */
-export const isShown = (setting: Setting, settings: Settings): boolean =>
-  setting.shownWhen === undefined || setting.shownWhen.is.includes(settings[setting.shownWhen.setting] as SettingValue)
+/** Whether a setting has a say, given the others. One that depends on a setting without a say has none either. */
+export function isShown(setting: Setting, settings: Settings, declaration: SettingsDeclaration): boolean {
+  if (setting.shownWhen === undefined) return true
+  const { setting: key, is } = setting.shownWhen
+  const controlling = declaration[key]
+  return is.includes(settings[key] as SettingValue) && (controlling === undefined || isShown(controlling, settings, declaration))
+}

@@ -28,6 +28,8 @@ function settingSchema(setting: Setting): yup.AnySchema {
       return yup.boolean().required('is missing').typeError('must be true or false')
     case 'points':
       return pointsSchema
+    case 'measured':
+      return measuredSchema(setting)
     case 'colour':
       return yup.string().required('is missing').typeError('must be text').matches(colourPattern, 'must be a colour like #a4542a')
     case 'choice': {
@@ -40,6 +42,23 @@ function settingSchema(setting: Setting): yup.AnySchema {
     }
   }
 }
+
+const measuredSchema = ({ count, min, max }: Extract<Setting, { kind: 'measured' }>): yup.AnySchema =>
+  yup
+    .array(
+      yup
+        .number()
+        .strict(true)
+        .required('is missing')
+        .typeError('must be a number')
+        .test('finite', 'must be a finite number', (value) => Number.isFinite(value))
+        .min(min, `must be at least ${min}`)
+        .max(max, `must be at most ${max}`),
+    )
+    .strict(true)
+    .required('is missing')
+    .typeError('must be a list of numbers')
+    .test('count', `must have ${count} numbers, or none`, (value) => value.length === 0 || value.length === count)
 
 const coordinate = yup
   .number()

@@ -10,7 +10,7 @@ import { type Plan, planRender } from '@/engine/plan'
 import { renderEncoded, renderEncoded16 } from '@/engine/render'
 import { finalSize, resolveSteps } from '@/engine/resolve'
 import { deliverySteps } from '@/macro/delivery-steps'
-import type { Step } from '@/macro/step'
+import { completeStep, type Step } from '@/macro/step'
 import { type DecodedPicture, decodePicture } from '@/pictures/decode'
 import { type EncodedPixels, encodePicture } from '@/pictures/encode'
 import { readFacts } from '@/pictures/facts'
@@ -90,4 +90,4 @@ async function isUnchanged(job: PictureJob, hash: string): Promise<boolean> {
 
 /** The steps of all macros of a run, in order. */
 export const allSteps = (macros: readonly { readonly steps: readonly unknown[] }[]): Step[] =>
-  macros.flatMap((macro) => macro.steps as readonly Step[])
+  macros.flatMap((macro) => (macro.steps as readonly Step[]).map(completeStep))

@@ -10,7 +10,7 @@ import type { FrozenMacro } from '@/db/schema'
 import { finalSize, resolveSteps } from '@/engine/resolve'
 import { unknownOperations } from '@/macro/codec'
 import { deliverySteps } from '@/macro/delivery-steps'
-import type { Step } from '@/macro/step'
+import { completeStep, type Step } from '@/macro/step'
 import { expandPattern, type NameContext, type NamePattern } from '@/pictures/names'
 import { collisionKey } from '@/pictures/safe-names'
 import type { FoundPicture } from '@/pictures/scan'
@@ -61,7 +61,7 @@ export async function foresee(
   runNumber: number,
 ): Promise<ForeseenPicture[]> {
   const facts = await checking.addAll(found.map((picture) => () => knownFacts(picture)))
-  const steps = macros.flatMap((macro) => macro.steps as readonly Step[])
+  const steps = macros.flatMap((macro) => (macro.steps as readonly Step[]).map(completeStep))
   const naming = new Naming(loop, macros.at(-1)?.name ?? '', steps, unknownOperations(steps).length === 0 ? deliveries : [], runNumber)
   const pictures: ForeseenPicture[] = []
   for (const [i, picture] of found.entries()) pictures.push(await foreseeOne(picture, facts[i] as PictureFacts | AppError, naming))
@@ -71,8 +71,20 @@ export async function foresee(
 async function foreseeOne(picture: FoundPicture, facts: PictureFacts | AppError, naming: Naming): Promise<ForeseenPicture> {
   const { path: sourcePath, relativePath, sizeBytes, modifiedMs } = picture
   const base = { sourcePath, relativePath, sizeBytes, modifiedMs }
-  if (facts instanceof AppError) return { ...base, sizeBefore: null, targets: [], error: facts.report, remark: facts.message, skip: false }
-  const targets = await naming.targets(picture, facts)
+  const failing = (error: AppError, sizeBefore: Size | null): ForeseenPicture => ({
+    ...base,
+    sizeBefore,
+    targets: [],
+    error: error.report,
+    remark: error.message,
+    skip: false,
+  })
+  if (facts instanceof AppError) return failing(facts, null)
+  const targets = await naming.targets(picture, facts).catch((error: unknown) => {
+    if (error instanceof AppError && error.code === 'resultTooLarge') return error
+    throw error
+  })
+  if (targets instanceof AppError) return failing(targets, facts.size)
   const skip = targets.length > 0 && targets.every((target) => target.skip)
   return { ...base, sizeBefore: facts.size, targets, error: null, remark: remarkFor(targets, skip), skip }
 }

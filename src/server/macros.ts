@@ -3,7 +3,7 @@ import { AppError } from '@/core/errors'
 import * as store from '@/db/macros'
 import { checkMacro, checkSteps, readMacroFile, unknownOperations, writeMacroFile } from '@/macro/codec'
 import type { Macro } from '@/macro/macro'
-import { readSteps, type Step } from '@/macro/step'
+import { completeStep, readSteps, type Step } from '@/macro/step'
 import type { Context } from './context'
 
 export interface ShelfMacro extends Macro {
@@ -19,7 +19,7 @@ export interface ShelfMacro extends Macro {
 }
 
 function toShelf(stored: store.StoredMacro, usedBy: readonly string[]): ShelfMacro {
-  const steps = stored.steps as readonly Step[]
+  const steps = (stored.steps as readonly Step[]).map(completeStep)
   return { ...stored, steps, usedBy, reading: readSteps(steps), needsNewer: unknownOperations(steps).length > 0 }
 }
 

@@ -103,7 +103,7 @@ test('from a recorded edit to a finished folder', async ({ page, context }) => {
     await expect(page.getByText(/lies inside the intake folder/)).toBeVisible()
     await expect(page.getByRole('button', { name: 'Run loop' })).toBeDisabled()
     await page.getByLabel('Delivery folder', { exact: true }).fill(delivery)
-    await page.getByLabel('JPEG quality').fill('95')
+    await page.getByLabel('Quality', { exact: true }).fill('95')
     await page.getByLabel('Names', { exact: true }).fill('{folder}-{n:01}-{name:lower}')
     await expect(page.getByText('5 pictures in 1 folder')).toBeVisible()
     await expect(page.getByText('tiles-02-tlk27_0429.jpg')).toBeVisible()

@@ -119,6 +119,7 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
             onCommit={commitSettings}
             group={onHistogram ? group : undefined}
             onGroup={onHistogram ? setGroup : undefined}
+            measured={shown?.measured}
           />
           {found && <p className={styles.found}>{found}</p>}
           {operation.group !== 'geometry' && (

@@ -1,6 +1,6 @@
 'use client'
 
-import { ColorPicker, Segmented, Select, Switch, Tooltip } from 'antd'
+import { Button, ColorPicker, Segmented, Select, Switch, Tooltip } from 'antd'
 import { type ReactNode, useState } from 'react'
 import { isShown, type Operation, type Setting, type Settings, type SettingValue } from '@/operations'
 import styles from './controls.module.css'
@@ -17,15 +17,18 @@ interface Props {
   /** The group shown, where the settings have groups. */
   group?: string
   onGroup?(group: string): void
+  /** What can be taken from the picture on the bench. */
+  measured?: readonly number[] | null
 }
 
 /** Controls for any operation, made from its declaration. Curve points are set on the histogram instead. */
-export function SettingsForm({ operation, settings, onDraft, onCommit, hidden = [], group, onGroup }: Props): ReactNode {
+export function SettingsForm({ operation, settings, onDraft, onCommit, hidden = [], group, onGroup, measured = null }: Props): ReactNode {
   const [ownGroup, setOwnGroup] = useState<string>()
   const groups = [...new Set(Object.values(operation.settings).flatMap((setting) => setting.group ?? []))]
   const open = group ?? ownGroup ?? groups[0]
   const entries = Object.entries(operation.settings).filter(
-    ([key, setting]) => isShown(setting, settings) && !hidden.includes(key) && (setting.group === undefined || setting.group === open),
+    ([key, setting]) =>
+      isShown(setting, settings, operation.settings) && !hidden.includes(key) && (setting.group === undefined || setting.group === open),
   )
   const placed = 'positionXPercent' in operation.settings && entries.some(([key]) => key === 'positionXPercent')
   return (
@@ -44,6 +47,7 @@ export function SettingsForm({ operation, settings, onDraft, onCommit, hidden = 
         <SettingControl
           key={key}
           setting={setting}
+          measured={measured}
           value={settings[key] ?? setting.default}
           onDraft={(value) => onDraft({ ...settings, [key]: value })}
           onCommit={(value) => onCommit({ ...settings, [key]: value })}
@@ -70,11 +74,12 @@ const hexOf = (colour: { toHexString(): string }): string => colour.toHexString(
 interface ControlProps {
   setting: Setting
   value: SettingValue
+  measured: readonly number[] | null
   onDraft(value: SettingValue): void
   onCommit(value: SettingValue): void
 }
 
-function SettingControl({ setting, value, onDraft, onCommit }: ControlProps): ReactNode {
+function SettingControl({ setting, value, measured, onDraft, onCommit }: ControlProps): ReactNode {
   if (setting.kind === 'number') return <NumberControl setting={setting} value={Number(value)} onDraft={onDraft} onCommit={onCommit} />
   if (setting.kind === 'points') return null
   return (
@@ -82,7 +87,11 @@ function SettingControl({ setting, value, onDraft, onCommit }: ControlProps): Re
       <Tooltip title={setting.help} placement="right" mouseEnterDelay={0.6}>
         <span className={styles.label}>{setting.label}</span>
       </Tooltip>
-      {setting.kind === 'toggle' ? (
+      {setting.kind === 'measured' ? (
+        <Button size="small" disabled={measured === null} onClick={() => measured && onCommit(measured)}>
+          {setting.action}
+        </Button>
+      ) : setting.kind === 'toggle' ? (
         <Switch size="small" checked={value === true} onChange={onCommit} aria-label={setting.label} />
       ) : setting.kind === 'colour' ? (
         <ColorPicker

@@ -37,6 +37,8 @@ export interface RenderedView {
   readonly clipped: { readonly shadowsPercent: number; readonly highlightsPercent: number }
   /** What resolving found, in words, by step. */
   readonly found: Readonly<Record<string, string>>
+  /** What the operation in focus can take from the picture before it, if it takes anything. */
+  readonly measured: readonly number[] | null
   readonly milliseconds: number
 }
 

@@ -52,9 +52,15 @@ export class PictureSession {
       fullSize,
       sizeBeforeFocus: finalSize(steps.slice(0, request.focus), this.source.size),
       found: foundWords(steps),
+      measured: this.measured(steps, request.focus),
       ...drawn,
       milliseconds: performance.now() - started,
     }
+  }
+
+  private measured(steps: readonly ResolvedStep[], focus: number): readonly number[] | null {
+    const measure = findOperation(steps[focus]?.operation ?? '')?.measure
+    return measure ? measure(this.eye.look(steps.slice(0, focus))) : null
   }
 
   private fit(steps: readonly ResolvedStep[], request: RenderRequest, fullSize: Size, view: Extract<View, { kind: 'fit' }>) {
