@@ -8,6 +8,7 @@ import { transform } from '@/core/matrix'
 import { operations } from '@/operations'
 import type { Checks } from './outside/checks'
 import { colourChecks } from './outside/colour'
+import { finishingChecks } from './outside/finishing'
 import { geometryChecks } from './outside/geometry'
 import { noiseChecks } from './outside/noise'
 import { sharpeningChecks } from './outside/sharpening'
@@ -51,6 +52,7 @@ async function compareSwatches(operation: string, settings: Record<string, numbe
 
 const checks: Checks = {
   ...colourChecks,
+  ...finishingChecks,
   ...geometryChecks,
   ...noiseChecks,
   ...sharpeningChecks,

@@ -5,12 +5,13 @@ import { renderEncoded } from '@/engine/render'
 import { finalSize, resolveSteps } from '@/engine/resolve'
 import { newStep, type Step } from '@/macro/step'
 import type { Settings } from '@/operations'
+import { testAssets } from './assets'
 import { testKernels } from './kernels'
 
 /** Renders steps at full size to 8-bit sRGB without dither, what lies beyond cut off, and tells the size. */
 export async function renderSteps(source: InterleavedSource, steps: readonly Step[], dither = false) {
   const kernels = await testKernels()
-  const resolved = resolveSteps(steps, source.size, { eye: createEye(kernels, source) })
+  const resolved = resolveSteps(steps, source.size, { eye: createEye(kernels, source), assets: testAssets })
   const pixels = renderEncoded(kernels, planRender(source, resolved, 'full'), { space: 'srgb', gamut: 'clip', channels: 3, dither })
   return { pixels, size: finalSize(resolved, source.size) }
 }

@@ -111,3 +111,87 @@ function mapped(at: usize, share: f32): f32 {
   const low = f32.load(at)
   return low + (f32.load(at, 4) - low) * share
 }
+
+/**
+ * A 3D table by tetrahedral interpolation (Kasson, Nin, Plouffe & Hafner 1995). Values outside 0 … 1 take the border's entry plus what
+ * they lie beyond it, so that nothing is cut off. `table`: size³ vectors (r, g, b, 0), red changing fastest.
+ */
+export function lookTable(r: usize, g: usize, b: usize, count: i32, table: usize, size: i32): void {
+  const last = <f32>(size - 1)
+  const stepG: usize = <usize>size << 4
+  const stepB: usize = <usize>(size * size) << 4
+  for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 4) {
+    const red = f32.load(r + i)
+    const green = f32.load(g + i)
+    const blue = f32.load(b + i)
+    const x = held(red) * last
+    const y = held(green) * last
+    const z = held(blue) * last
+    const cellX = min(<i32>x, size - 2)
+    const cellY = min(<i32>y, size - 2)
+    const cellZ = min(<i32>z, size - 2)
+    const fx = x - <f32>cellX
+    const fy = y - <f32>cellY
+    const fz = z - <f32>cellZ
+    const at = table + (<usize>cellX << 4) + <usize>cellY * stepG + <usize>cellZ * stepB
+    // The way from the near corner to the far one goes along the axes in the order of their fractions.
+    let first: usize = 0
+    let second: usize = 0
+    let high: f32 = 0
+    let middle: f32 = 0
+    let low: f32 = 0
+    if (fx >= fy) {
+      if (fy >= fz) {
+        first = 16
+        second = 16 + stepG
+        high = fx
+        middle = fy
+        low = fz
+      } else if (fx >= fz) {
+        first = 16
+        second = 16 + stepB
+        high = fx
+        middle = fz
+        low = fy
+      } else {
+        first = stepB
+        second = 16 + stepB
+        high = fz
+        middle = fx
+        low = fy
+      }
+    } else if (fz >= fy) {
+      first = stepB
+      second = stepB + stepG
+      high = fz
+      middle = fy
+      low = fx
+    } else if (fz >= fx) {
+      first = stepG
+      second = stepB + stepG
+      high = fy
+      middle = fz
+      low = fx
+    } else {
+      first = stepG
+      second = 16 + stepG
+      high = fy
+      middle = fx
+      low = fz
+    }
+    const near = f32x4.mul(v128.load(at), f32x4.splat(1 - high))
+    const one = f32x4.mul(v128.load(at + first), f32x4.splat(high - middle))
+    const two = f32x4.mul(v128.load(at + second), f32x4.splat(middle - low))
+    const far = f32x4.mul(v128.load(at + 16 + stepG + stepB), f32x4.splat(low))
+    const sum = f32x4.add(f32x4.add(near, one), f32x4.add(two, far))
+    f32.store(r + i, f32x4.extract_lane(sum, 0) + (red - held(red)))
+    f32.store(g + i, f32x4.extract_lane(sum, 1) + (green - held(green)))
+    f32.store(b + i, f32x4.extract_lane(sum, 2) + (blue - held(blue)))
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function held(value: f32): f32 {
+  return value > 0 ? (value < 1 ? value : 1) : 0
+}

@@ -73,6 +73,7 @@ describe('the table of errors', () => {
     limit: 1,
     format: 'JPEG',
     quality: 20,
+    name: 'a.png',
     width: 3,
     height: 2,
   }

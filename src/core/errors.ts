@@ -27,9 +27,12 @@ const table = {
   deliveryExists: [409, (d) => `${d.path} is there already and was not made by this run. It was left untouched.`],
   deliveryUnwritable: [507, (d) => `Nothing can be written to ${d.path}: ${d.reason}. Mend that; the run goes on by itself.`],
   deliveryRefused: [422, (d) => `${d.path} could not be written: ${d.reason}. No file was left half written.`],
+  fileNotUsable: [422, (d) => `The file ${d.name} can't be used: ${d.reason}. Choose a picture or a .cube look.`],
+  keptFileMissing: [422, (d) => `The macro needs the file ${d.name}, which is not kept here. Choose it again in its step.`],
   resultTooLarge: [
     422,
-    (d) => `The step ${d.operation} would make a picture of ${d.width} × ${d.height} px. At most ${d.limit} million pixels are made; ask for less.`,
+    (d) =>
+      `The step ${d.operation} would make a picture of ${d.width} × ${d.height} px. At most ${d.limit} million pixels are made; ask for less.`,
   ],
   tooLargeForFormat: [422, (d) => `${d.format} holds at most ${d.limit} px a side. Deliver a smaller size or another format.`],
   sizeOutOfReach: [

@@ -1,5 +1,6 @@
 import { AppError } from '@/core/errors'
 import type { Size } from '@/core/geometry'
+import { type Asset, keptFileHash, keptFileName } from '@/core/kept-file'
 import type { LinearPicture } from '@/core/linear-picture'
 import { holds, type Subject } from '@/macro/condition'
 import type { Limit } from '@/macro/limit'
@@ -33,6 +34,8 @@ export interface Eye {
 export interface Sight {
   readonly eye?: Eye
   readonly subject?: Subject
+  /** Files kept with the macros, by hash. */
+  readonly assets?: ReadonlyMap<string, Asset>
 }
 
 /** A step that names an operation this version does not have. */
@@ -52,7 +55,7 @@ const mostPixels = 5e8
  * operations that measure the picture leave it as it is: sizes come out right all the same.
  * @throws UnknownOperationError, AppError `resultTooLarge`
  */
-export function resolveSteps(steps: readonly Step[], picture: Size, { eye, subject }: Sight = {}): ResolvedStep[] {
+export function resolveSteps(steps: readonly Step[], picture: Size, { eye, subject, assets }: Sight = {}): ResolvedStep[] {
   let size = picture
   const seed = subject && seedOf(subject.name)
   const resolved: ResolvedStep[] = []
@@ -63,7 +66,8 @@ export function resolveSteps(steps: readonly Step[], picture: Size, { eye, subje
     const active = applies && step.enabled && step.strengthPercent > 0
     const before = size
     const seen = eye && active ? { look: () => eye.look(resolved), patches: () => eye.patches(resolved, before) } : {}
-    const here: PictureAtStep = { size, seed, iso: subject?.facts.iso, ...seen }
+    const asset = assets && ((value: string) => assets.get(keptFileHash(value)) ?? missing(value))
+    const here: PictureAtStep = { asset, size, seed, iso: subject?.facts.iso, ...seen }
     const constants = operation.resolve(step.settings, here)
     const strength = step.strengthPercent / 100
     const effect: Effect = active ? operation.render(constants, here) : { kind: 'none' }
@@ -85,6 +89,10 @@ export const keyOf = (steps: readonly ResolvedStep[]): string =>
       .filter((step) => step.effect.kind !== 'none')
       .map(({ operation, constants, strength, blend, limit }) => [operation, constants, strength, blend, limit]),
   )
+
+function missing(value: string): never {
+  throw new AppError('keptFileMissing', { name: keptFileName(value) })
+}
 
 /** 32 bits of a name, by FNV-1a (Fowler, Noll & Vo 1991; constants from memory). */
 function seedOf(name: string): number {

@@ -1,3 +1,4 @@
+import { keptFilePattern } from '@/core/kept-file'
 import { colourPattern, operations, pointLimits, type Setting } from '@/operations'
 import { macroLimits } from './codec'
 import { conditionJsonSchemas } from './condition'
@@ -20,6 +21,8 @@ function settingSchema(setting: Setting): JsonSchema {
       const point = { type: 'array', items: coordinate, minItems: 2, maxItems: 2 }
       return { type: 'array', items: point, minItems: pointLimits.fewest, maxItems: pointLimits.most, ...about }
     }
+    case 'file':
+      return { type: 'string', pattern: keptFilePattern.source, ...about }
     case 'measured':
       return { type: 'array', items: { type: 'number', minimum: setting.min, maximum: setting.max }, maxItems: setting.count, ...about }
     case 'colour':

@@ -5,6 +5,7 @@ import { planRender } from '@/engine/plan'
 import { renderEncoded } from '@/engine/render'
 import { finalSize, resolveSteps } from '@/engine/resolve'
 import { newStep } from '@/macro/step'
+import { testAssets, testFiles } from '../../tests/assets'
 import { testKernels } from '../../tests/kernels'
 import { busyPicture } from '../../tests/pictures'
 import { renderOne, worstDifference } from '../../tests/render'
@@ -27,6 +28,8 @@ function anySettings(operation: Operation): fc.Arbitrary<Settings> {
     if (setting.kind === 'toggle') return fc.boolean()
     if (setting.kind === 'points') return anyPoints
     if (setting.kind === 'colour') return anyColour
+    if (setting.kind === 'file')
+      return fc.constantFrom('', ...Object.keys(testFiles).filter((value) => value.endsWith(setting.holds === 'look' ? '.cube' : '.png')))
     if (setting.kind === 'measured') {
       const value = fc.double({ min: setting.min, max: setting.max, noNaN: true }).map((number) => number + 0)
       return fc.oneof(fc.constant([]), fc.array(value, { minLength: setting.count, maxLength: setting.count }))
@@ -174,7 +177,10 @@ describe.each(operations.map((operation) => [operation.name, operation] as const
     const share = fc.double({ min: 0, max: 0.99, noNaN: true })
     fc.assert(
       fc.property(anySettings(operation), share, share, share, share, (settings, left, top, across, down) => {
-        const steps = resolveSteps([newStep(operation.id, 'one', settings)], source.size, { eye: createEye(kernels, source) })
+        const steps = resolveSteps([newStep(operation.id, 'one', settings)], source.size, {
+          eye: createEye(kernels, source),
+          assets: testAssets,
+        })
         const plan = planRender(source, steps, 'full')
         const size = finalSize(steps, source.size)
         const x = Math.floor(left * size.width)

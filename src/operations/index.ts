@@ -16,6 +16,7 @@ import { haze } from './haze'
 import { hueBands } from './hue-bands'
 import { levels } from './levels'
 import { localContrast } from './local-contrast'
+import { lookTable } from './look-table'
 import { match } from './match'
 import { monochrome } from './monochrome'
 import { noiseReduction } from './noise-reduction'
@@ -27,6 +28,7 @@ import { saturation } from './saturation'
 import { sharpenForSize } from './sharpen-for-size'
 import { smooth } from './smooth'
 import { splitTint } from './split-tint'
+import { stampImage } from './stamp-image'
 import { straighten } from './straighten'
 import { toneBands } from './tone-bands'
 import { turn } from './turn'
@@ -54,6 +56,7 @@ export const operations: readonly Operation[] = [
   channelMixer,
   monochrome,
   splitTint,
+  lookTable,
   match,
   noiseReduction,
   despeckle,
@@ -68,6 +71,7 @@ export const operations: readonly Operation[] = [
   turn,
   pad,
   resize,
+  stampImage,
   colourSpace,
   bitDepth,
 ]

@@ -1,6 +1,7 @@
 import type { Kernels, PointKernelName } from '@kernels/binding'
 import type { Planes } from '@kernels/planes'
 import type { Rect, Size } from '@/core/geometry'
+import type { Asset } from '@/core/kept-file'
 import type { LinearPicture } from '@/core/linear-picture'
 import type { Matrix3, Vector3 } from '@/core/matrix'
 import type { ResamplingKernelId } from '@/core/resampling'
@@ -19,6 +20,8 @@ export interface PictureAtStep {
   look?(): LinearPicture
   /** Pieces of it at full size, from fixed places: for what a reduced copy can't tell, such as noise. Absent like `look`. */
   patches?(): readonly LinearPicture[]
+  /** A file kept with the macro. Absent like `look`. @throws AppError `keptFileMissing` */
+  asset?(value: string): Asset
   /** A whole number that belongs to the picture's name, for whatever must look random and yet come out alike. */
   readonly seed?: number
   /** The source's, where it tells. */

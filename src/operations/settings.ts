@@ -76,6 +76,18 @@ export interface MeasuredSetting {
   readonly shownWhen?: ShownWhen
 }
 
+/** A file kept with the macro, by its content: a stamp or a look. */
+export interface FileSetting {
+  readonly kind: 'file'
+  readonly label: string
+  /** What the file must be. */
+  readonly holds: 'image' | 'look'
+  readonly default: string
+  readonly help: string
+  readonly group?: string
+  readonly shownWhen?: ShownWhen
+}
+
 export const colourPattern = /^#[0-9a-f]{6}$/
 
 /** The setting matters only while another one has one of these values. */
@@ -84,7 +96,7 @@ export interface ShownWhen {
   readonly is: readonly SettingValue[]
 }
 
-export type Setting = NumberSetting | ToggleSetting | ChoiceSetting | PointsSetting | ColourSetting | MeasuredSetting
+export type Setting = NumberSetting | ToggleSetting | ChoiceSetting | PointsSetting | ColourSetting | MeasuredSetting | FileSetting
 export type SettingsDeclaration = Readonly<Record<string, Setting>>
 export type SettingValue = number | boolean | string | CurvePoints | readonly number[]
 /** The settings of one step, as stored. */
@@ -100,7 +112,7 @@ export type SettingsOf<D extends SettingsDeclaration> = {
         ? T
         : D[K] extends PointsSetting
           ? CurvePoints
-          : D[K] extends ColourSetting
+          : D[K] extends ColourSetting | FileSetting
             ? string
             : D[K] extends MeasuredSetting
               ? readonly number[]
@@ -115,6 +127,8 @@ export const choice = <const T extends string>(declaration: Omit<ChoiceSetting<T
 })
 
 export const points = (declaration: Omit<PointsSetting, 'kind'>): PointsSetting => ({ kind: 'points', ...declaration })
+
+export const file = (declaration: Omit<FileSetting, 'kind' | 'default'>): FileSetting => ({ kind: 'file', default: '', ...declaration })
 
 export const measured = (declaration: Omit<MeasuredSetting, 'kind'>): MeasuredSetting => ({ kind: 'measured', ...declaration })
 

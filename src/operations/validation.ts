@@ -1,4 +1,5 @@
 import * as yup from 'yup'
+import { keptFilePattern } from '@/core/kept-file'
 import type { Operation } from './operation'
 import { type CurvePoints, colourPattern, pointLimits, type Setting } from './settings'
 
@@ -28,6 +29,8 @@ function settingSchema(setting: Setting): yup.AnySchema {
       return yup.boolean().required('is missing').typeError('must be true or false')
     case 'points':
       return pointsSchema
+    case 'file':
+      return yup.string().defined('is missing').typeError('must be text').matches(keptFilePattern, 'must name a kept file')
     case 'measured':
       return measuredSchema(setting)
     case 'colour':

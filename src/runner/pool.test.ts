@@ -8,7 +8,10 @@ let pool: WorkerPool
 afterEach(() => pool.close())
 
 async function ready(size: number, patienceMs = 60_000): Promise<void> {
-  pool = new WorkerPool({ workerPath: resolve('tests/fixtures/odd-worker.mjs'), kernelsPath: '', size, patienceMs }, () => undefined)
+  pool = new WorkerPool(
+    { workerPath: resolve('tests/fixtures/odd-worker.mjs'), kernelsPath: '', filesFolder: '', size, patienceMs },
+    () => undefined,
+  )
   await free(size)
 }
 /** Waits until so many workers are free. */

@@ -4,6 +4,8 @@ import type { FromWorker, PictureJob, PictureOutcome, ToWorker } from './message
 export interface PoolOptions {
   readonly workerPath: string
   readonly kernelsPath: string
+  /** Where the files that macros need are kept. */
+  readonly filesFolder: string
   readonly size: number
   /** A picture that takes longer is taken for hanging, and its worker is replaced. */
   readonly patienceMs: number
@@ -72,7 +74,9 @@ export class WorkerPool {
   }
 
   private start(): void {
-    const worker = new Worker(this.options.workerPath, { workerData: { kernelsPath: this.options.kernelsPath } })
+    const worker = new Worker(this.options.workerPath, {
+      workerData: { kernelsPath: this.options.kernelsPath, filesFolder: this.options.filesFolder },
+    })
     this.all.add(worker)
     // Without a listener of its own an error would end the whole runner.
     worker.on('error', () => this.replace(worker))

@@ -3,6 +3,7 @@ import { basename } from 'node:path'
 import type { Kernels } from '@kernels/binding'
 import { bitsOf } from '@/core/encoding'
 import { AppError, reasonOf, reportOf } from '@/core/errors'
+import { type Asset, keptFileHash, keptFileName } from '@/core/kept-file'
 import type { Delivery } from '@/core/loop'
 import type { PictureFacts } from '@/core/picture'
 import { createEye } from '@/engine/eye'
@@ -10,10 +11,12 @@ import { type Plan, planRender } from '@/engine/plan'
 import { renderEncoded, renderEncoded16 } from '@/engine/render'
 import { finalSize, resolveSteps } from '@/engine/resolve'
 import { deliverySteps } from '@/macro/delivery-steps'
+import { keptFilesOf } from '@/macro/kept-files'
 import { completeStep, type Step } from '@/macro/step'
 import { type DecodedPicture, decodePicture } from '@/pictures/decode'
 import { type EncodedPixels, encodePicture } from '@/pictures/encode'
 import { readFacts } from '@/pictures/facts'
+import { readAsset } from '@/pictures/kept-files'
 import { placeFile, sha256, temporaryKey } from '@/pictures/place'
 import type { PictureDelivery, PictureJob, PictureOutcome } from './messages'
 
@@ -21,7 +24,7 @@ import type { PictureDelivery, PictureJob, PictureOutcome } from './messages'
  * A picture's whole way through a run. Never throws: whatever goes wrong becomes this picture's own error, and no
  * other picture's. A fault of the place (`mendable`) leaves the picture to be tried again.
  */
-export async function processPicture(kernels: Kernels, job: PictureJob): Promise<PictureOutcome> {
+export async function processPicture(kernels: Kernels, job: PictureJob, filesFolder = ''): Promise<PictureOutcome> {
   const started = performance.now()
   const outcome = (rest: Omit<PictureOutcome, 'milliseconds'>): PictureOutcome => ({
     ...rest,
@@ -32,7 +35,8 @@ export async function processPicture(kernels: Kernels, job: PictureJob): Promise
   try {
     const bytes = await readSource(job.sourcePath)
     sourceHash = sha256(bytes)
-    const picture = { ...(await decodePicture(bytes, job.sourcePath)), facts: await readFacts(bytes, job.sourcePath) }
+    const assets = await assetsFor(job.steps, filesFolder)
+    const picture = { assets, ...(await decodePicture(bytes, job.sourcePath)), facts: await readFacts(bytes, job.sourcePath) }
     for (const target of job.targets) delivered.push(await deliver(kernels, job, picture, target))
     const sourceUnchanged = await isUnchanged(job, sourceHash)
     const { width, height } = picture.source.size
@@ -57,13 +61,14 @@ async function readSource(path: string): Promise<Buffer> {
 async function deliver(
   kernels: Kernels,
   job: PictureJob,
-  picture: DecodedPicture & { readonly facts: PictureFacts },
+  picture: DecodedPicture & { readonly facts: PictureFacts; readonly assets: ReadonlyMap<string, Asset> },
   target: PictureJob['targets'][number],
 ): Promise<PictureDelivery> {
-  const { source, facts } = picture
+  const { source, facts, assets } = picture
   const steps = resolveSteps([...job.steps, ...deliverySteps(target.delivery)], source.size, {
     eye: createEye(kernels, source),
     subject: { facts, name: basename(job.sourcePath) },
+    assets,
   })
   const size = finalSize(steps, source.size)
   const pixels = renderPixels(kernels, planRender(source, steps, 'full'), target.delivery)
@@ -71,6 +76,21 @@ async function deliver(
   await placeFile(file, target.delivery.folder, target.path, temporaryKey(job.runId, job.itemId))
   const constants = steps.map(({ stepId, operation, constants }) => ({ stepId, operation, constants }))
   return { resultId: target.resultId, targetPath: target.path, sizeBytes: file.length, hash: sha256(file), ...size, constants }
+}
+
+/** Files are the same for every picture of a run: a worker reads each once. */
+const keptAssets = new Map<string, Asset>()
+const mostAssets = 16
+
+async function assetsFor(steps: readonly Step[], folder: string): Promise<ReadonlyMap<string, Asset>> {
+  const wanted = keptFilesOf(steps)
+  for (const value of wanted) {
+    const hash = keptFileHash(value)
+    const asset = keptAssets.get(hash) ?? (await readAsset(folder, hash, keptFileName(value)))
+    if (keptAssets.size >= mostAssets) keptAssets.clear()
+    keptAssets.set(hash, asset)
+  }
+  return new Map(wanted.map((value) => [keptFileHash(value), keptAssets.get(keptFileHash(value)) as Asset]))
 }
 
 /** The finished picture in the delivery's own colours and depth. */

@@ -16,12 +16,12 @@ const port = parentPort
 if (!port) throw new Error('worker.ts runs only as a worker thread')
 const send = (message: FromWorker): void => port.postMessage(message)
 
-const { kernelsPath } = workerData as { kernelsPath: string }
+const { kernelsPath, filesFolder } = workerData as { kernelsPath: string; filesFolder: string }
 const kernels = await instantiateKernels(await WebAssembly.compile(readFileSync(kernelsPath)))
 
 port.on('message', async ({ job }: ToWorker) => {
   simulateTrouble(job.sourcePath)
-  send({ type: 'outcome', itemId: job.itemId, outcome: await processPicture(kernels, job) })
+  send({ type: 'outcome', itemId: job.itemId, outcome: await processPicture(kernels, job, filesFolder) })
 })
 send({ type: 'ready' })
 

@@ -4,6 +4,7 @@ import { Button, ColorPicker, Segmented, Select, Switch, Tooltip } from 'antd'
 import { type ReactNode, useState } from 'react'
 import { isShown, type Operation, type Setting, type Settings, type SettingValue } from '@/operations'
 import styles from './controls.module.css'
+import { FileControl } from './file-control'
 import { NinePoints } from './nine-points'
 import { NumberControl } from './number-control'
 
@@ -82,6 +83,7 @@ interface ControlProps {
 function SettingControl({ setting, value, measured, onDraft, onCommit }: ControlProps): ReactNode {
   if (setting.kind === 'number') return <NumberControl setting={setting} value={Number(value)} onDraft={onDraft} onCommit={onCommit} />
   if (setting.kind === 'points') return null
+  if (setting.kind === 'file') return <FileControl setting={setting} value={String(value)} onCommit={onCommit} />
   return (
     <div className={styles.row}>
       <Tooltip title={setting.help} placement="right" mouseEnterDelay={0.6}>

@@ -1,6 +1,9 @@
 import { instantiateKernels, type Kernels } from '@kernels/binding'
 import { AppError, reportOf } from '@/core/errors'
+import { type Asset, keptFileHash, keptFileName } from '@/core/kept-file'
 import type { InterleavedSource } from '@/core/picture'
+import { keptFilesOf } from '@/macro/kept-files'
+import type { Step } from '@/macro/step'
 import type { PixelHeader } from '@/server/pictures'
 import type { FromBenchWorker, ToBenchWorker } from './protocol'
 import { PictureSession } from './session'
@@ -33,7 +36,27 @@ async function open(path: string): Promise<PictureSession> {
   const pixels = header.bits === 16 ? new Uint16Array(buffer, at) : new Uint8Array(buffer, at)
   const source: InterleavedSource = { kind: 'interleaved', size: header.size, colour: header.colour, pixels }
   post({ type: 'opened', path, fullSize: header.size, facts: header.facts })
-  return new PictureSession(await loadKernels(), source, { facts: header.facts, name: path.slice(path.lastIndexOf('/') + 1) })
+  return new PictureSession(await loadKernels(), source, { facts: header.facts, name: path.slice(path.lastIndexOf('/') + 1) }, assets)
+}
+
+const assets = new Map<string, Asset>()
+
+/** Fetches the files that steps name and that are not here yet. One that is gone is told by the step that needs it. */
+async function fetchAssets(steps: readonly Step[]): Promise<void> {
+  for (const value of keptFilesOf(steps)) {
+    const [hash, name] = [keptFileHash(value), keptFileName(value)]
+    if (assets.has(hash)) continue
+    const response = await fetch(`${self.location.origin}/api/files/${hash}?${new URLSearchParams({ name })}`)
+    if (response.ok) assets.set(hash, assetOf(await response.arrayBuffer()))
+  }
+}
+
+function assetOf(buffer: ArrayBuffer): Asset {
+  const headerBytes = new DataView(buffer).getUint32(0, true)
+  const header = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, headerBytes)))
+  return header.kind === 'image'
+    ? { ...header, pixels: new Uint8Array(buffer, 4 + headerBytes) }
+    : { ...header, look: { ...header.look, values: new Float32Array(buffer, 4 + headerBytes) } }
 }
 
 /** Only the picture on the bench is kept: a second one of 24 megapixels would double the memory. */
@@ -49,6 +72,7 @@ async function handle(message: ToBenchWorker): Promise<void> {
   const id = message.type === 'open' ? null : message.type === 'render' ? message.request.id : message.id
   try {
     const picture = await session(path)
+    if (message.type !== 'open') await fetchAssets(message.type === 'render' ? message.request.steps : message.steps)
     if (message.type === 'render') {
       const view = picture.render(message.request)
       post({ type: 'rendered', view }, [view.pixels.buffer])

@@ -1,5 +1,6 @@
 import type { Kernels } from '@kernels/binding'
 import { longEdge, type Rect, type Size, wholeRect } from '@/core/geometry'
+import type { Asset } from '@/core/kept-file'
 import type { InterleavedSource } from '@/core/picture'
 import { remembered } from '@/core/remembered'
 import { createEye } from '@/engine/eye'
@@ -32,12 +33,14 @@ export class PictureSession {
     private readonly kernels: Kernels,
     private readonly source: InterleavedSource,
     private readonly subject?: Subject,
+    /** Files kept with macros, by hash; filled as they are fetched. */
+    private readonly assets: ReadonlyMap<string, Asset> = new Map(),
   ) {
     this.eye = createEye(kernels, source)
   }
 
   private sight(): Sight {
-    return { eye: this.eye, subject: this.subject }
+    return { eye: this.eye, subject: this.subject, assets: this.assets }
   }
 
   render(request: RenderRequest): RenderedView {

@@ -1,0 +1,14 @@
+import { keptFileHash } from '@/core/kept-file'
+import { findOperation } from '@/operations'
+import type { Step } from './step'
+
+/** The kept files that steps name, by what they say of them, each once. */
+export function keptFilesOf(steps: readonly Step[]): string[] {
+  const values = steps.flatMap((step) =>
+    Object.entries(findOperation(step.operation)?.settings ?? {}).flatMap(([key, setting]) => {
+      const value = step.settings[key]
+      return setting.kind === 'file' && typeof value === 'string' && value !== '' ? [value] : []
+    }),
+  )
+  return [...new Map(values.map((value) => [keptFileHash(value), value])).values()]
+}

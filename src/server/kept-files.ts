@@ -1,0 +1,30 @@
+import { join } from 'node:path'
+import { AppError } from '@/core/errors'
+import { keepFile, mostKeptBytes, readAsset } from '@/pictures/kept-files'
+import type { Context } from './context'
+
+export const keptFilesFolder = (dataFolder: string): string => join(dataFolder, 'files')
+
+/** Keeps what was sent. @returns the value for the step's setting */
+export async function keepSentFile(context: Context, request: Request, name: string): Promise<{ value: string }> {
+  const length = Number(request.headers.get('content-length') ?? 0)
+  if (length > mostKeptBytes) throw new AppError('fileNotUsable', { name, reason: 'it is larger than 32 MB' })
+  const bytes = Buffer.from(await request.arrayBuffer())
+  return { value: await keepFile(keptFilesFolder(context.dataFolder), bytes, name) }
+}
+
+/** What is sent of a kept file: length of the header (4 bytes, little-endian), the header as JSON, the numbers. */
+export async function sentAsset(context: Context, hash: string, name: string): Promise<Uint8Array<ArrayBuffer>> {
+  const asset = await readAsset(keptFilesFolder(context.dataFolder), hash, name)
+  const [head, numbers] =
+    asset.kind === 'image'
+      ? [{ kind: asset.kind, size: asset.size }, asset.pixels]
+      : [{ kind: asset.kind, look: { ...asset.look, values: null } }, new Uint8Array(asset.look.values.buffer)]
+  const text = Buffer.from(JSON.stringify(head))
+  const padded = Buffer.concat([text, Buffer.alloc((4 - (text.length % 4)) % 4, ' ')])
+  const result = new Uint8Array(4 + padded.length + numbers.length)
+  new DataView(result.buffer).setUint32(0, padded.length, true)
+  result.set(padded, 4)
+  result.set(numbers, 4 + padded.length)
+  return result
+}

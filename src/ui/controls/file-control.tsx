@@ -1,0 +1,62 @@
+'use client'
+
+import { UploadOutlined } from '@ant-design/icons'
+import { Button, Tooltip, Upload } from 'antd'
+import { type ReactNode, useState } from 'react'
+import { keptFileName } from '@/core/kept-file'
+import type { FileSetting } from '@/operations'
+import styles from './controls.module.css'
+
+const accepted = { image: '.png,.jpg,.jpeg,.webp,.tif,.tiff', look: '.cube' } as const
+
+/** Chooses a file that is kept with the macro. */
+export function FileControl({
+  setting,
+  value,
+  onCommit,
+}: {
+  setting: FileSetting
+  value: string
+  onCommit(value: string): void
+}): ReactNode {
+  const [problem, setProblem] = useState<string>()
+  const [busy, setBusy] = useState(false)
+  const keep = async (chosen: File): Promise<void> => {
+    setBusy(true)
+    setProblem(undefined)
+    try {
+      const response = await fetch(`/api/files?${new URLSearchParams({ name: chosen.name })}`, { method: 'POST', body: chosen })
+      const body = await response.json()
+      if (response.ok) onCommit(body.value)
+      else setProblem(body.sentence)
+    } catch {
+      setProblem('The file could not be sent: Copper Loop does not answer.')
+    } finally {
+      setBusy(false)
+    }
+  }
+  return (
+    <div className={styles.file}>
+      <Tooltip title={setting.help} placement="right" mouseEnterDelay={0.6}>
+        <span className={styles.label}>{setting.label}</span>
+      </Tooltip>
+      <Upload
+        accept={accepted[setting.holds]}
+        showUploadList={false}
+        beforeUpload={(chosen) => {
+          void keep(chosen)
+          return false
+        }}
+      >
+        <Button size="small" icon={<UploadOutlined />} loading={busy} aria-label={`Choose ${setting.label.toLowerCase()}`}>
+          {value === '' ? 'Choose a file' : keptFileName(value)}
+        </Button>
+      </Upload>
+      {problem && (
+        <p role="alert" className={styles.problem}>
+          {problem}
+        </p>
+      )}
+    </div>
+  )
+}
