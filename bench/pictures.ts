@@ -6,12 +6,13 @@ import sharp from 'sharp'
 
 export const benchFolder = join(tmpdir(), 'copper-loop-bench')
 
-/** A 24 megapixel JPEG made from a demo picture: enlarged, with grain, so that it weighs what a camera's file does. */
-export async function largePicture(): Promise<string> {
+/** A large JPEG made from a demo picture: enlarged, with grain, so that it weighs what a camera's file does. */
+export async function largePicture(megapixels = 24): Promise<string> {
   mkdirSync(benchFolder, { recursive: true })
-  const path = join(benchFolder, 'large-24mp.jpg')
+  const path = join(benchFolder, `large-${megapixels}mp.jpg`)
   if (await stat(path).catch(() => undefined)) return path
-  const size = { width: 6000, height: 4000 }
+  const scale = Math.sqrt(megapixels / 24)
+  const size = { width: Math.round(6000 * scale), height: Math.round(4000 * scale) }
   const grain = await sharp({ create: { ...size, channels: 3, background: '#808080', noise: { type: 'gaussian', mean: 128, sigma: 7 } } })
     .png()
     .toBuffer()

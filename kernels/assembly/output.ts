@@ -85,8 +85,8 @@ export function mapGamut(r: usize, g: usize, b: usize, count: i32, parameters: u
     let outR = zero
     let outG = zero
     let outB = zero
-    for (let step = 0; step < 16; step++) {
-      const t = step == 15 ? low : f32x4.mul(half, f32x4.add(low, high))
+    for (let step = 0; step < 13; step++) {
+      const t = step == 12 ? low : f32x4.mul(half, f32x4.add(low, high))
       const l = f32x4.add(grey, f32x4.mul(t, rise))
       const x = f32x4.mul(t, u)
       const y = f32x4.mul(t, v)

@@ -1,4 +1,5 @@
 import type { Size } from './geometry'
+import { once } from './remembered'
 
 /** A small copy of a picture for measuring: linear working RGB, three planes one behind the other, rows without gaps. */
 export interface LinearPicture {
@@ -6,9 +7,12 @@ export interface LinearPicture {
   readonly planes: Float32Array
 }
 
-/** The value below which `share` (0–1) of the given ones lie, by counting; NaN-free input. */
+/** Sorted once, however many shares are asked for. */
+const sortedOf = once((values: Float32Array): Float32Array => Float32Array.from(values).sort())
+
+/** The value below which `share` (0–1) of the given ones lie, by counting; NaN-free input that does not change. */
 export function quantile(values: Float32Array, share: number): number {
-  const sorted = Float32Array.from(values).sort()
+  const sorted = sortedOf(values)
   const position = Math.min(Math.max(share, 0), 1) * (sorted.length - 1)
   const index = Math.min(Math.floor(position), sorted.length - 2)
   if (index < 0) return sorted[0] ?? 0

@@ -34,9 +34,10 @@ function stripRows(plan: Plan, rect: Rect): number {
   const budget = pointsOnly ? pointStripPixels : neighbourStripPixels
   const widest = Math.max(plan.start.size.width, ...plan.stages.map(({ frame }) => frame.size.width))
   const tallest = Math.max(plan.start.size.height, ...plan.stages.map(({ frame }) => frame.size.height))
-  const growth = (widest / last.width) * (tallest / last.height)
+  const down = tallest / last.height
+  const growth = (widest / last.width) * down
   const farthest = Math.max(0, ...plan.stages.map(reachOf))
-  const worthwhile = Math.min((rowsPerReach * farthest) / growth, mostStripPixels / (rect.width * growth))
+  const worthwhile = Math.min((rowsPerReach * farthest) / down, mostStripPixels / (rect.width * growth))
   return Math.max(pointsOnly ? 1 : 16, Math.min(rect.height, Math.floor(Math.max(budget / (rect.width * growth), worthwhile))))
 }
 

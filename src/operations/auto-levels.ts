@@ -13,11 +13,14 @@ const gammaRange = { min: 0.7, max: 1.4 } as const
 type ChannelMap = readonly [scale: number, offset: number, exponent: number]
 const unchanged: ChannelMap = [1, 0, 1]
 
-/** Encoded values of one channel, 0–1. */
-function encodedPlane({ size, planes }: LinearPicture, channel: number): Float32Array {
+/** Linear values of one channel. */
+function channelOf({ size, planes }: LinearPicture, channel: number): Float32Array {
   const length = size.width * size.height
-  return planes.slice(channel * length, (channel + 1) * length).map((value) => srgbTransfer.encode(value))
+  return planes.slice(channel * length, (channel + 1) * length)
 }
+
+/** A share's encoded value: the transfer keeps the order, so one value is encoded instead of all. */
+const encodedAt = (plane: Float32Array, share: number): number => srgbTransfer.encode(quantile(plane, share))
 
 function stretch(black: number, white: number): readonly [scale: number, offset: number] {
   const centre = (black + white) / 2
@@ -70,14 +73,14 @@ export const autoLevels = defineOperation({
   resolve: (s, { look }) => {
     const picture = look?.()
     if (!picture) return { maps: [...unchanged, ...unchanged, ...unchanged] }
-    const planes = [0, 1, 2].map((channel) => encodedPlane(picture, channel))
+    const planes = [0, 1, 2].map((channel) => channelOf(picture, channel))
     const ends = planes.map(
-      (plane) => [quantile(plane, s.shadowClipPercent / 100), quantile(plane, 1 - s.highlightClipPercent / 100)] as const,
+      (plane) => [encodedAt(plane, s.shadowClipPercent / 100), encodedAt(plane, 1 - s.highlightClipPercent / 100)] as const,
     )
     const common = [Math.min(...ends.map(([low]) => low)), Math.max(...ends.map(([, high]) => high))] as const
     const stretches = ends.map(([low, high]) => (s.range === 'together' ? stretch(...common) : stretch(low, high)))
     const medians = planes.map((plane, i) =>
-      clamp(quantile(plane, 0.5) * (stretches[i]?.[0] ?? 1) + (stretches[i]?.[1] ?? 0), { min: 0.02, max: 0.98 }),
+      clamp(encodedAt(plane, 0.5) * (stretches[i]?.[0] ?? 1) + (stretches[i]?.[1] ?? 0), { min: 0.02, max: 0.98 }),
     )
     const middle = medians.reduce((sum, median) => sum + median, 0) / 3
     const exponents = medians.map((median) => (s.range === 'eachNeutral' ? clamp(Math.log(middle) / Math.log(median), gammaRange) : 1))

@@ -4,6 +4,7 @@ import { srgbTransfer } from '@/core/colour/transfer'
 import { plainNumber, signedNumber } from '@/core/format'
 import { type LinearPicture, quantile } from '@/core/linear-picture'
 import { identity3, invert, type Matrix3, multiply, transform, type Vector3 } from '@/core/matrix'
+import { once } from '@/core/remembered'
 import { defineOperation } from './operation'
 import { choice, number } from './settings'
 
@@ -39,8 +40,8 @@ function usablePixels({ size, planes }: LinearPicture): Vector3[] {
   const length = size.width * size.height
   const pixels: Vector3[] = []
   for (let i = 0; i < length; i++) {
-    const rgb: Vector3 = [planes[i] ?? 0, planes[length + i] ?? 0, planes[2 * length + i] ?? 0]
-    if (Math.max(...rgb) < usable.brightest && Math.min(...rgb) > usable.darkest) pixels.push(rgb)
+    const [r, g, b] = [planes[i] as number, planes[length + i] as number, planes[2 * length + i] as number]
+    if (Math.max(r, g, b) < usable.brightest && Math.min(r, g, b) > usable.darkest) pixels.push([r, g, b])
   }
   return pixels
 }
@@ -71,14 +72,26 @@ interface Trial {
   readonly share: number
 }
 
+/** Logarithms of red and blue over green, pixel by pixel: worked out once for all trials. */
+const ratiosOf = once((pixels: readonly Vector3[]): Float32Array => {
+  const ratios = new Float32Array(pixels.length * 2)
+  for (const [n, [r, g, b]] of pixels.entries()) {
+    ratios[2 * n] = Math.log(r / g)
+    ratios[2 * n + 1] = Math.log(b / g)
+  }
+  return ratios
+})
+
 /** Moves a white to the mean of the pixels that look grey under it, until it rests among them. */
 function settle(pixels: readonly Vector3[], start: Vector3): Trial {
+  const ratios = ratiosOf(pixels)
   let trial: Trial = { white: unit(start), share: 0 }
   for (let i = 0; i < trials; i++) {
     const { white } = trial
-    const greys = pixels.filter((p) => {
-      const reference = Math.log(p[1] / white[1])
-      return Math.hypot(Math.log(p[0] / white[0]) - reference, Math.log(p[2] / white[2]) - reference) < greyReach
+    const [red, blue] = [Math.log(white[0] / white[1]), Math.log(white[2] / white[1])]
+    const greys = pixels.filter((_, n) => {
+      const [dr, db] = [(ratios[2 * n] as number) - red, (ratios[2 * n + 1] as number) - blue]
+      return dr * dr + db * db < greyReach * greyReach
     })
     if (greys.length < pixels.length * leastGreyShare) return { white, share: 0 }
     trial = { white: unit(meanOf(greys)), share: greys.length / pixels.length }

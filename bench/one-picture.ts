@@ -1,0 +1,28 @@
+import { readFileSync } from 'node:fs'
+import { instantiateKernels } from '@kernels/binding'
+import sharp from 'sharp'
+import { defaultEncoding } from '@/core/encoding'
+import { createEye } from '@/engine/eye'
+import { planRender } from '@/engine/plan'
+import { renderEncoded } from '@/engine/render'
+import { finalSize, resolveSteps } from '@/engine/resolve'
+import { decodePicture } from '@/pictures/decode'
+import { encodePicture } from '@/pictures/encode'
+import { bytesOf, largePicture } from './pictures'
+import { tenSteps } from './ten-steps'
+
+/** One picture of so many megapixels through the ten steps; prints the peak of resident memory. */
+sharp.concurrency(1)
+sharp.cache(false)
+const megapixels = Number(process.argv[2])
+const path = await largePicture(megapixels)
+const bytes = await bytesOf(path)
+const kernels = await instantiateKernels(await WebAssembly.compile(readFileSync('.build/kernels.wasm')))
+const started = performance.now()
+const { source, carried } = await decodePicture(bytes, path)
+const steps = resolveSteps(tenSteps, source.size, { eye: createEye(kernels, source) })
+const pixels = renderEncoded(kernels, planRender(source, steps, 'full'), { space: 'srgb', channels: 3, dither: true })
+await encodePicture(pixels, finalSize(steps, source.size), defaultEncoding, carried)
+const seconds = (performance.now() - started) / 1000
+// The most this process has held, in kilobytes (getrusage).
+console.log(JSON.stringify({ peakMb: process.resourceUsage().maxRSS / 1000, seconds }))

@@ -1,0 +1,67 @@
+import type { Kernels } from '@kernels/binding'
+import sharp from 'sharp'
+import { createEye } from '@/engine/eye'
+import { planRender } from '@/engine/plan'
+import { renderEncoded } from '@/engine/render'
+import { resolveSteps } from '@/engine/resolve'
+import { newStep, type Step } from '@/macro/step'
+import { edgeFigures, slantedEdge } from '../tests/edge'
+import type { Row } from './measure'
+import { compareNoise, summarise } from './noise'
+
+const figure = ({ psnr, ssim }: { psnr: number; ssim: number }): string => `${psnr.toFixed(1)} dB / ${ssim.toFixed(3)}`
+
+/** Noise reduction against a reference library, where that is installed. */
+export async function noiseRows(kernels: Kernels): Promise<Row[]> {
+  const compared = await compareNoise(kernels)
+  if (!compared)
+    return [
+      {
+        what: 'noise reduction against references',
+        measured: 'scikit-image is not installed (apt-get install python3-skimage python3-pywt)',
+        goal: '',
+        met: false,
+      },
+    ]
+  return Object.entries(summarise(compared)).map(([kind, methods]) => {
+    const { ours, 'ours-default': plain, 'non-local means': means, wavelet } = methods
+    if (!ours || !plain || !means || !wavelet) throw new Error('A method is missing')
+    const label = kind === 'camera' ? 'the demo camera’s noise' : `white noise, sigma ${kind.slice(1)}`
+    return {
+      what: `noise reduction, ${label}: PSNR / SSIM at full strength, at the default; non-local means; wavelet`,
+      measured: `${figure(ours)}, ${figure(plain)}; ${figure(means)}; ${figure(wavelet)}`,
+      goal: 'above both',
+      met: ours.psnr > Math.max(means.psnr, wavelet.psnr) && ours.ssim > Math.max(means.ssim, wavelet.ssim),
+    }
+  })
+}
+
+/** Edge width and overshoot after a reduction to a third, ours and the library's. */
+export async function edgeRows(kernels: Kernels): Promise<Row[]> {
+  const [width, height] = [720, 576]
+  const source = slantedEdge(width, height, 1.2)
+  const [w, h] = [width / 3, height / 3]
+  const render = (steps: readonly Step[]) => {
+    const resolved = resolveSteps(steps, source.size, { eye: createEye(kernels, source) })
+    return edgeFigures(renderEncoded(kernels, planRender(source, resolved, 'full'), { space: 'srgb', channels: 3, dither: false }), w, h)
+  }
+  const resized = newStep('resize', 'r', { by: 'width', lengthPx: w })
+  const plain = render([resized])
+  const unsharp = render([resized, newStep('unsharp-mask', 'u')])
+  const ours = render([newStep('sharpen-for-size', 's', { longEdgePx: w })])
+  const bytes = await sharp(Buffer.from(source.pixels), { raw: { width, height, channels: 3 } })
+    .resize(w, h)
+    .sharpen({ sigma: 0.8 })
+    .raw()
+    .toBuffer()
+  const theirs = edgeFigures(bytes, w, h)
+  const words = ({ widthPx, overshootPercent }: typeof ours) => `${widthPx.toFixed(2)} px, ${overshootPercent.toFixed(0)} %`
+  return [
+    {
+      what: 'slanted edge (ISO 12233) at a third: 10–90 % width and overshoot; sharpen for size, resize, resize + unsharp mask, the library’s resize + sharpen',
+      measured: [ours, plain, unsharp, theirs].map(words).join('; '),
+      goal: 'narrower than resize, less overshoot than the library',
+      met: ours.widthPx < plain.widthPx && ours.overshootPercent < theirs.overshootPercent,
+    },
+  ]
+}

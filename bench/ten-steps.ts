@@ -1,0 +1,23 @@
+import { newStep, type Step } from '@/macro/step'
+
+export const sharpening = newStep('unsharp-mask', 'sharpen', { amountPercent: 80, radiusPx: 0.8 })
+/** The macro that the goals are set for. */
+export const tenSteps: readonly Step[] = [
+  newStep('auto-levels', 'auto-levels'),
+  newStep('exposure', 'exposure', { exposureEv: 0.15, shoulderPercent: 30 }),
+  newStep('white-balance', 'white-balance', { by: 'auto' }),
+  newStep('curve', 'curve', {
+    all: [
+      [0, 0],
+      [64, 58],
+      [192, 200],
+      [255, 255],
+    ],
+  }),
+  newStep('vibrance', 'vibrance', { vibrancePercent: 20 }),
+  newStep('local-contrast', 'local-contrast', { amountPercent: 20 }),
+  newStep('noise-reduction', 'noise-reduction'),
+  newStep('crop', 'crop', { ratioWidth: 3, ratioHeight: 2, sizePercent: 96 }),
+  newStep('resize', 'resize', { by: 'longEdge', lengthPx: 2048 }),
+  sharpening,
+]
