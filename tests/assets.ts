@@ -1,4 +1,6 @@
+import { readFileSync } from 'node:fs'
 import { parseCube } from '@/core/cube'
+import { fontKey, fonts } from '@/core/fonts'
 import type { Asset } from '@/core/kept-file'
 
 /** A look that bends red up and blue down, as text. */
@@ -27,6 +29,14 @@ export const testFiles: Readonly<Record<string, Asset>> = {
   [`${'b'.repeat(64)}/mark.png`]: mark(),
 }
 
-export const testAssets: ReadonlyMap<string, Asset> = new Map(
-  Object.entries(testFiles).map(([value, asset]) => [value.slice(0, 64), asset]),
-)
+/** A shipped face, from its package: tests need no build before them. */
+const face = (id: string): Asset => {
+  const [, family, weight] = id.match(/^(.+)-(\d+)$/) ?? []
+  const bytes = readFileSync(`node_modules/@fontsource/${family}/files/${family}-latin-${weight}-normal.woff`)
+  return { kind: 'font', bytes: bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length) as ArrayBuffer }
+}
+
+export const testAssets: ReadonlyMap<string, Asset> = new Map([
+  ...Object.entries(testFiles).map(([value, asset]) => [value.slice(0, 64), asset] as const),
+  ...Object.keys(fonts).map((id) => [fontKey(id), face(id)] as const),
+])

@@ -1,7 +1,7 @@
 import type { LookTable } from './cube'
 import type { Size } from './geometry'
 
-/** A file that a macro needs, as it is used: pixels of a stamp, or the table of a look. */
+/** A file that a macro needs, as it is used: pixels of a stamp, the table of a look, a face to set text in. */
 export type Asset =
   | {
       readonly kind: 'image'
@@ -9,6 +9,7 @@ export type Asset =
       readonly pixels: Uint8Array
     }
   | { readonly kind: 'look'; readonly look: LookTable }
+  | { readonly kind: 'font'; readonly bytes: ArrayBuffer }
 
 /** What a macro says of such a file: its SHA-256, and the name it came with. Empty: none chosen yet. */
 export const keptFilePattern = /^(|[0-9a-f]{64}\/[^/\\]{1,120})$/

@@ -1,3 +1,4 @@
+import { expandCaption } from '@/core/caption'
 import { AppError } from '@/core/errors'
 import type { Size } from '@/core/geometry'
 import { type Asset, keptFileHash, keptFileName } from '@/core/kept-file'
@@ -67,7 +68,14 @@ export function resolveSteps(steps: readonly Step[], picture: Size, { eye, subje
     const before = size
     const seen = eye && active ? { look: () => eye.look(resolved), patches: () => eye.patches(resolved, before) } : {}
     const asset = assets && ((value: string) => assets.get(keptFileHash(value)) ?? missing(value))
-    const here: PictureAtStep = { asset, size, seed, iso: subject?.facts.iso, ...seen }
+    const here: PictureAtStep = {
+      asset,
+      caption: eye && ((text: string) => expandCaption(text, subject)),
+      size,
+      seed,
+      iso: subject?.facts.iso,
+      ...seen,
+    }
     const constants = operation.resolve(step.settings, here)
     const strength = step.strengthPercent / 100
     const effect: Effect = active ? operation.render(constants, here) : { kind: 'none' }

@@ -21,6 +21,8 @@ function settingSchema(setting: Setting): JsonSchema {
       const point = { type: 'array', items: coordinate, minItems: 2, maxItems: 2 }
       return { type: 'array', items: point, minItems: pointLimits.fewest, maxItems: pointLimits.most, ...about }
     }
+    case 'text':
+      return { type: 'string', maxLength: setting.most, ...about }
     case 'file':
       return { type: 'string', pattern: keptFilePattern.source, ...about }
     case 'measured':

@@ -12,3 +12,8 @@ export function keptFilesOf(steps: readonly Step[]): string[] {
   )
   return [...new Map(values.map((value) => [keptFileHash(value), value])).values()]
 }
+
+/** Faces that steps set text in, as assets call them. */
+export const facesOf = (steps: readonly Step[]): string[] => [
+  ...new Set(steps.flatMap((step) => findOperation(step.operation)?.files?.(step.settings) ?? [])),
+]

@@ -28,6 +28,7 @@ function anySettings(operation: Operation): fc.Arbitrary<Settings> {
     if (setting.kind === 'toggle') return fc.boolean()
     if (setting.kind === 'points') return anyPoints
     if (setting.kind === 'colour') return anyColour
+    if (setting.kind === 'text') return fc.constantFrom('', 'Tern Lane', '{name}', '{title|name:upper} · {iso}', 'ÄÖß 日本 {camera}')
     if (setting.kind === 'file')
       return fc.constantFrom('', ...Object.keys(testFiles).filter((value) => value.endsWith(setting.holds === 'look' ? '.cube' : '.png')))
     if (setting.kind === 'measured') {
@@ -132,7 +133,9 @@ describe.each(operations.map((operation) => [operation.name, operation] as const
                   [255, 255],
                 ],
               ]
-            : [3, null, 'none of these']
+            : setting.kind === 'text'
+              ? [3, null, '{nothing}', 'x'.repeat(setting.most + 1)]
+              : [3, null, 'none of these']
       for (const value of wrong) expect(schema.isValidSync({ ...defaults, [key]: value }, { strict: true })).toBe(false)
     }
   })

@@ -29,6 +29,7 @@ import { sharpenForSize } from './sharpen-for-size'
 import { smooth } from './smooth'
 import { splitTint } from './split-tint'
 import { stampImage } from './stamp-image'
+import { stampText } from './stamp-text'
 import { straighten } from './straighten'
 import { toneBands } from './tone-bands'
 import { turn } from './turn'
@@ -72,6 +73,7 @@ export const operations: readonly Operation[] = [
   pad,
   resize,
   stampImage,
+  stampText,
   colourSpace,
   bitDepth,
 ]

@@ -22,6 +22,8 @@ export interface PictureAtStep {
   patches?(): readonly LinearPicture[]
   /** A file kept with the macro. Absent like `look`. @throws AppError `keptFileMissing` */
   asset?(value: string): Asset
+  /** A line of text with the picture's own name, title and the like. Absent like `look`. */
+  caption?(text: string): string
   /** A whole number that belongs to the picture's name, for whatever must look random and yet come out alike. */
   readonly seed?: number
   /** The source's, where it tells. */
@@ -99,6 +101,8 @@ interface Declared<D extends SettingsDeclaration, C extends Constants> {
   readonly method: string
   /** Looks at the picture once and turns settings into constants. */
   resolve(settings: SettingsOf<D>, picture: PictureAtStep): C
+  /** Files it needs besides those its settings name: faces that ship with the application. */
+  files?(settings: Settings): readonly string[]
   /** The numbers that a setting of the kind `measured` takes from the picture before the step. */
   measure?(picture: LinearPicture): readonly number[]
   /** What the constants do. Coarse grids that follow from them and from a look at the picture are made here: too large to store. */

@@ -4,6 +4,7 @@ import { operationGroups, operations, type Setting } from '.'
 function rangeOf(setting: Setting): string {
   if (setting.kind === 'toggle') return `on or off (${setting.default ? 'on' : 'off'})`
   if (setting.kind === 'measured') return `${setting.count} numbers measured on a picture (none)`
+  if (setting.kind === 'text') return `a line of text (${setting.default.replaceAll('|', '\\|')})`
   if (setting.kind === 'file') return setting.holds === 'look' ? 'a `.cube` file (none)' : 'a picture file (none)'
   if (setting.kind === 'colour') return 'a colour like `#a4542a`'
   if (setting.kind === 'choice')

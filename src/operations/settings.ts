@@ -76,6 +76,18 @@ export interface MeasuredSetting {
   readonly shownWhen?: ShownWhen
 }
 
+/** A line of text with fields in braces. */
+export interface TextSetting {
+  readonly kind: 'text'
+  readonly label: string
+  readonly default: string
+  /** Characters. */
+  readonly most: number
+  readonly help: string
+  readonly group?: string
+  readonly shownWhen?: ShownWhen
+}
+
 /** A file kept with the macro, by its content: a stamp or a look. */
 export interface FileSetting {
   readonly kind: 'file'
@@ -96,7 +108,15 @@ export interface ShownWhen {
   readonly is: readonly SettingValue[]
 }
 
-export type Setting = NumberSetting | ToggleSetting | ChoiceSetting | PointsSetting | ColourSetting | MeasuredSetting | FileSetting
+export type Setting =
+  | NumberSetting
+  | ToggleSetting
+  | ChoiceSetting
+  | PointsSetting
+  | ColourSetting
+  | MeasuredSetting
+  | FileSetting
+  | TextSetting
 export type SettingsDeclaration = Readonly<Record<string, Setting>>
 export type SettingValue = number | boolean | string | CurvePoints | readonly number[]
 /** The settings of one step, as stored. */
@@ -112,7 +132,7 @@ export type SettingsOf<D extends SettingsDeclaration> = {
         ? T
         : D[K] extends PointsSetting
           ? CurvePoints
-          : D[K] extends ColourSetting | FileSetting
+          : D[K] extends ColourSetting | FileSetting | TextSetting
             ? string
             : D[K] extends MeasuredSetting
               ? readonly number[]
@@ -129,6 +149,8 @@ export const choice = <const T extends string>(declaration: Omit<ChoiceSetting<T
 export const points = (declaration: Omit<PointsSetting, 'kind'>): PointsSetting => ({ kind: 'points', ...declaration })
 
 export const file = (declaration: Omit<FileSetting, 'kind' | 'default'>): FileSetting => ({ kind: 'file', default: '', ...declaration })
+
+export const text = (declaration: Omit<TextSetting, 'kind'>): TextSetting => ({ kind: 'text', ...declaration })
 
 export const measured = (declaration: Omit<MeasuredSetting, 'kind'>): MeasuredSetting => ({ kind: 'measured', ...declaration })
 

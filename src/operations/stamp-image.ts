@@ -1,16 +1,15 @@
 import { srgbToWorking } from '@/core/colour/hex'
-import { colourSpaces, luminanceWeights, rgbToRgb, workingSpace } from '@/core/colour/spaces'
+import { colourSpaces, rgbToRgb, workingSpace } from '@/core/colour/spaces'
 import { srgbTransfer } from '@/core/colour/transfer'
 import { plainNumber, shortNumber } from '@/core/format'
-import type { Size } from '@/core/geometry'
+import { type Size, scaleSize } from '@/core/geometry'
 import { type Asset, keptFileName } from '@/core/kept-file'
-import type { LinearPicture } from '@/core/linear-picture'
 import { transform, type Vector3 } from '@/core/matrix'
 import { once } from '@/core/remembered'
 import { resamplingKernels, weightTable } from '@/core/resampling'
-import { placed } from './grid'
 import { defineOperation } from './operation'
-import { choice, colour, file, number, type SettingsOf } from './settings'
+import { choice, colour, file, number } from './settings'
+import { isBrightUnder, stampEffect, stampPlace, stampPlaceSettings } from './stamp'
 
 const settings = {
   file: file({
@@ -18,33 +17,7 @@ const settings = {
     holds: 'image',
     help: 'The mark, best a PNG with transparency. It is kept with the macro: the original may move or go.',
   }),
-  positionXPercent: number({
-    label: 'Across',
-    unit: '%',
-    min: 0,
-    max: 100,
-    step: 0.1,
-    default: 100,
-    help: '0 % is the left edge, 50 % the middle.',
-  }),
-  positionYPercent: number({
-    label: 'Down',
-    unit: '%',
-    min: 0,
-    max: 100,
-    step: 0.1,
-    default: 100,
-    help: '0 % is the upper edge, 50 % the middle.',
-  }),
-  marginPercent: number({
-    label: 'Margin',
-    unit: '%',
-    min: 0,
-    max: 25,
-    step: 0.1,
-    default: 3,
-    help: 'Kept free at the edges, of the short edge.',
-  }),
+  ...stampPlaceSettings,
   sizePercent: number({
     label: 'Size',
     unit: '%',
@@ -68,38 +41,9 @@ const settings = {
   colour: colour({ label: 'One colour', default: '#ffffff', help: 'Of the whole mark.', shownWhen: { setting: 'tint', is: ['given'] } }),
 }
 
-/** Where the mark lies, in pixels of a frame. */
-interface Place extends Size {
-  readonly x: number
-  readonly y: number
-}
-
-function placeOf(s: SettingsOf<typeof settings>, mark: Size, frame: Size): Place {
-  const short = Math.min(frame.width, frame.height)
-  const factor = Math.min(((short * s.sizePercent) / 100 / mark.width) as number, frame.width / mark.width, frame.height / mark.height)
-  const [width, height] = [Math.max(1, Math.round(mark.width * factor)), Math.max(1, Math.round(mark.height * factor))]
-  const margin = (short * s.marginPercent) / 100
-  const free = (whole: number, part: number): number => Math.max(0, whole - part - 2 * margin)
-  const start = (whole: number, part: number, percent: number): number =>
-    Math.round(Math.min(Math.max(0, whole - part), Math.min(margin, (whole - part) / 2) + (free(whole, part) * percent) / 100))
-  return { width, height, x: start(frame.width, width, s.positionXPercent), y: start(frame.height, height, s.positionYPercent) }
-}
-
-/** Luminance from which ground counts as bright: half of the way in lightness. */
-const brightGround = 0.18
-
-/** Mean luminance under the mark. */
-function groundUnder({ size, planes }: LinearPicture, { x, y, width, height }: Place, frame: Size): number {
-  const [sx, sy] = [size.width / frame.width, size.height / frame.height]
-  const length = size.width * size.height
-  let [sum, count] = [0, 0]
-  for (let row = Math.floor(y * sy); row < Math.min(size.height, Math.ceil((y + height) * sy)); row++)
-    for (let column = Math.floor(x * sx); column < Math.min(size.width, Math.ceil((x + width) * sx)); column++) {
-      const i = row * size.width + column
-      sum += luminanceWeights.reduce((light, weight, c) => light + weight * (planes[c * length + i] as number), 0)
-      count++
-    }
-  return count === 0 ? 0 : sum / count
+function boxOf(sizePercent: number, mark: Size, frame: Size): Size {
+  const wanted = (Math.min(frame.width, frame.height) * sizePercent) / 100 / mark.width
+  return scaleSize(mark, Math.min(wanted, frame.width / mark.width, frame.height / mark.height))
 }
 
 type Image = Extract<Asset, { kind: 'image' }>
@@ -162,46 +106,17 @@ export const stampImage = defineOperation({
   resolve: (s, { size, look, asset }) => {
     const mark = s.file !== '' && s.opacityPercent > 0 ? asset?.(s.file) : undefined
     const image = mark?.kind === 'image' ? mark : undefined
-    const place = image && placeOf(s, image.size, size)
+    const place = image && stampPlace(s, boxOf(s.sizePercent, image.size, size), size)
     const picture = place && s.tint === 'ground' ? look?.() : undefined
-    const bright = picture !== undefined && place !== undefined && groundUnder(picture, place, size) >= brightGround
+    const bright = picture !== undefined && place !== undefined && isBrightUnder(picture, place, size)
     const tint = s.tint === 'own' ? [] : s.tint === 'given' ? [...srgbToWorking(s.colour)] : bright ? [0, 0, 0] : [1, 1, 1]
     return { file: s.file, place: place ? [place.x, place.y, place.width, place.height] : [], opacity: s.opacityPercent / 100, tint }
   },
   render: ({ file: value, place, opacity, tint }, { size, asset }) => {
     const mark = place.length > 0 && opacity > 0 ? asset?.(value) : undefined
     if (mark?.kind !== 'image') return { kind: 'none' }
-    // A preview draws the mark at its own scale; each scale is made once.
-    const made = new Map<string, { at: Place; pixels: Float32Array }>()
-    const at = (frame: Size) => {
-      const key = `${frame.width} ${frame.height}`
-      const known = made.get(key)
-      if (known) return known
-      const [sx, sy] = [frame.width / size.width, frame.height / size.height]
-      const [x = 0, y = 0, width = 1, height = 1] = place
-      const here = {
-        x: Math.round(x * sx),
-        y: Math.round(y * sy),
-        width: Math.max(1, Math.round(width * sx)),
-        height: Math.max(1, Math.round(height * sy)),
-      }
-      const entry = { at: here, pixels: tinted(resized(mark, here), tint) }
-      made.set(key, entry)
-      return entry
-    }
-    return placed('linear', ({ kernels: { run, heap }, frame, x, y }, pixels) => {
-      const { at: mine, pixels: stamp } = at(frame)
-      const [left, right] = [Math.max(x, mine.x), Math.min(x + pixels.width, mine.x + mine.width)]
-      const [top, bottom] = [Math.max(y, mine.y), Math.min(y + pixels.height, mine.y + mine.height)]
-      if (left >= right) return
-      for (let row = top; row < bottom; row++)
-        heap.scope(() => {
-          const start = ((row - mine.y) * mine.width + left - mine.x) * 4
-          const onHeap = heap.floats(stamp.subarray(start, start + (right - left) * 4))
-          const target = pixels.channels.map((channel) => channel + ((row - y) * pixels.stride + left - x) * 4) as [number, number, number]
-          run.blendStamp(...target, onHeap, right - left, opacity)
-        })
-    })
+    const [x = 0, y = 0, width = 1, height = 1] = place
+    return stampEffect({ x, y, width, height }, size, opacity, (to) => tinted(resized(mark, to), tint))
   },
   describe: (s) =>
     s.file === ''

@@ -1,5 +1,7 @@
 import * as yup from 'yup'
+import { checkCaption } from '@/core/caption'
 import { keptFilePattern } from '@/core/kept-file'
+import { PatternError } from '@/core/tokens'
 import type { Operation } from './operation'
 import { type CurvePoints, colourPattern, pointLimits, type Setting } from './settings'
 
@@ -29,6 +31,17 @@ function settingSchema(setting: Setting): yup.AnySchema {
       return yup.boolean().required('is missing').typeError('must be true or false')
     case 'points':
       return pointsSchema
+    case 'text':
+      return yup
+        .string()
+        .defined('is missing')
+        .typeError('must be text')
+        .max(setting.most, `must have at most ${setting.most} characters`)
+        .test(
+          'fields',
+          ({ value }) => fieldProblem(String(value)) ?? '',
+          (value) => fieldProblem(value) === undefined,
+        )
     case 'file':
       return yup.string().defined('is missing').typeError('must be text').matches(keptFilePattern, 'must name a kept file')
     case 'measured':
@@ -43,6 +56,16 @@ function settingSchema(setting: Setting): yup.AnySchema {
         .typeError('must be text')
         .oneOf(values, `must be one of ${values.join(', ')}`)
     }
+  }
+}
+
+/** Why a line's fields can't be read. */
+function fieldProblem(value: string): string | undefined {
+  try {
+    checkCaption(value)
+    return undefined
+  } catch (error) {
+    return error instanceof PatternError ? `can’t be read: ${error.message}` : undefined
   }
 }
 

@@ -60,3 +60,11 @@ export async function readAsset(folder: string, hash: string, name: string): Pro
   })
   return assetFrom(bytes, name)
 }
+
+/** A face that ships with the application. */
+export async function readFace(folder: string, id: string): Promise<Asset> {
+  const bytes = await readFile(join(folder, `${id}.woff`)).catch(() => {
+    throw new AppError('keptFileMissing', { name: `${id}.woff` })
+  })
+  return { kind: 'font', bytes: bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length) as ArrayBuffer }
+}

@@ -1,7 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { plainText } from '@/core/tokens'
 import { expandPattern, type NameContext, PatternError, parsePattern } from './names'
-import { collisionKey, fitName, plainText, safeSegment } from './safe-names'
+import { collisionKey, fitName, safeSegment } from './safe-names'
 
 const context: NameContext = {
   name: 'TLK27_0401',

@@ -1,7 +1,19 @@
-import dayjs from 'dayjs'
 import type { Size } from '@/core/geometry'
 import type { PictureFacts } from '@/core/picture'
-import { fitName, plainText, safeSegment } from './safe-names'
+import {
+  changed,
+  expandTokens,
+  formatTokenDate,
+  isChange,
+  PatternError,
+  parseTokens,
+  splitField,
+  type TokenField,
+  type TokenPattern,
+} from '@/core/tokens'
+import { fitName, safeSegment } from './safe-names'
+
+export { PatternError }
 
 /** What a name pattern can draw on for one picture. */
 export interface NameContext {
@@ -22,42 +34,7 @@ export interface NameContext {
   readonly today: string
 }
 
-interface Field {
-  readonly name: string
-  readonly argument: string
-}
-type Part = { readonly text: string } | { readonly alternatives: readonly Field[] }
-export type NamePattern = readonly Part[]
-
-/** Why a pattern can't be used, and where. */
-export class PatternError extends Error {
-  override readonly name = 'PatternError'
-}
-
-const longestPattern = 200
-
-/** Unicode date patterns (UTS #35) that a file name needs, and their spelling in dayjs. */
-const dateTokens: Record<string, string> = {
-  yyyy: 'YYYY',
-  yy: 'YY',
-  MMMM: 'MMMM',
-  MMM: 'MMM',
-  MM: 'MM',
-  M: 'M',
-  dd: 'DD',
-  d: 'D',
-  HH: 'HH',
-  mm: 'mm',
-  ss: 'ss',
-  EEEE: 'dddd',
-  EEE: 'ddd',
-}
-const dateTokenPattern = /yyyy|yy|MMMM|MMM|MM|M|dd|d|HH|mm|ss|EEEE|EEE/g
-
-function formatDate(time: string | undefined, pattern: string): string {
-  if (!time) return ''
-  return dayjs(time).format(pattern.replace(dateTokenPattern, (token) => dateTokens[token] ?? token) || 'YYYY-MM-DD')
-}
+export type NamePattern = TokenPattern
 
 /** `001` counts 001, 002 …; `001/folder` starts anew in each folder. */
 function counter(context: NameContext, argument: string): string {
@@ -88,30 +65,22 @@ const plainFields: Record<string, FieldReader> = {
 }
 const argumentFields: Record<string, FieldReader> = {
   n: counter,
-  taken: (c, pattern) => formatDate(c.facts.taken, pattern),
-  today: (c, pattern) => formatDate(c.today, pattern),
+  taken: (c, pattern) => formatTokenDate(c.facts.taken, pattern),
+  today: (c, pattern) => formatTokenDate(c.today, pattern),
   folder: folderLevels,
 }
-const changes: Record<string, (text: string) => string> = {
-  lower: (text) => text.toLowerCase(),
-  upper: (text) => text.toUpperCase(),
-  plain: plainText,
-}
-
 /** Names of all fields, for help and completion. */
 export const fieldNames = [...Object.keys(plainFields), ...Object.keys(argumentFields)].sort()
 
-function parseField(text: string): Field {
-  const colon = text.indexOf(':')
-  const name = colon < 0 ? text : text.slice(0, colon)
-  const argument = colon < 0 ? '' : text.slice(colon + 1)
+function parseField(text: string): TokenField {
+  const { name, argument } = splitField(text)
   if (name in argumentFields) {
     if (name === 'n' && !/^\d{0,9}(\/folder)?$/.test(argument)) throw new PatternError(`{${text}} needs an example number, like {n:001}`)
     if (name === 'folder' && !/^[1-9]?$/.test(argument)) throw new PatternError(`{${text}} takes a number of levels, like {folder:2}`)
     return { name, argument }
   }
   if (!(name in plainFields)) throw new PatternError(`{${text}} is not a field. There are: ${fieldNames.join(', ')}`)
-  if (argument && !(argument in changes)) throw new PatternError(`{${text}}: after the colon goes lower, upper or plain`)
+  if (argument && !isChange(argument)) throw new PatternError(`{${text}}: after the colon goes lower, upper or plain`)
   return { name, argument }
 }
 
@@ -120,33 +89,13 @@ function parseField(text: string): Field {
  * @throws PatternError
  */
 export function parsePattern(pattern: string): NamePattern {
-  if (pattern.length > longestPattern) throw new PatternError(`A name pattern has at most ${longestPattern} characters`)
   if (!pattern.trim()) throw new PatternError('The name pattern is empty')
-  const parts: Part[] = []
-  let rest = pattern
-  while (rest) {
-    const open = rest.search(/[{}]/)
-    if (open < 0) return [...parts, { text: rest }]
-    if (rest[open] === '}') throw new PatternError('A } stands without its {')
-    const close = rest.indexOf('}', open)
-    if (close < 0) throw new PatternError('A { is not closed')
-    if (open > 0) parts.push({ text: rest.slice(0, open) })
-    parts.push({
-      alternatives: rest
-        .slice(open + 1, close)
-        .split('|')
-        .map(parseField),
-    })
-    rest = rest.slice(close + 1)
-  }
-  return parts
+  return parseTokens(pattern, parseField)
 }
 
-function readField(field: Field, context: NameContext): string {
+function readField(field: TokenField, context: NameContext): string {
   const reader = argumentFields[field.name]
-  if (reader) return reader(context, field.argument)
-  const text = plainFields[field.name]?.(context, '') ?? ''
-  return changes[field.argument]?.(text) ?? text
+  return reader ? reader(context, field.argument) : changed(plainFields[field.name]?.(context, '') ?? '', field.argument)
 }
 
 /** A value may not open a subfolder by itself: only the pattern's own `/` does. */
@@ -157,11 +106,7 @@ const withoutSlashes = (value: string): string => value.replace(/[/\\]/g, '-')
  * @param suffix what stands behind the stem, extension included: `.jpg`, ` (2).jpg`.
  */
 export function expandPattern(pattern: NamePattern, context: NameContext, suffix: string): string {
-  const text = pattern
-    .map((part) =>
-      'text' in part ? part.text : withoutSlashes(part.alternatives.map((field) => readField(field, context)).find(Boolean) ?? ''),
-    )
-    .join('')
+  const text = expandTokens(pattern, (field) => withoutSlashes(readField(field, context)))
   const segments = text.split('/').map(safeSegment)
   const stem = segments.pop() ?? '_'
   return [...segments.map((segment) => fitName(segment, '')), fitName(stem, suffix)].join('/')

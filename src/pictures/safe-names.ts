@@ -29,11 +29,3 @@ export function fitName(stem: string, suffix: string): string {
 
 /** Two paths with the same key would be one file on a system that ignores case. */
 export const collisionKey = (path: string): string => path.normalize('NFC').toLowerCase()
-
-/** a–z, digits, `-` and `_`: accents are taken off, everything else becomes `-`. */
-export const plainText = (text: string): string =>
-  text
-    .normalize('NFD')
-    .replace(/\p{M}/gu, '')
-    .replace(/[^A-Za-z0-9_-]+/g, '-')
-    .replace(/^-+|-+$/g, '')

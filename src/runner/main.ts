@@ -22,7 +22,7 @@ const pool = new WorkerPool(
   {
     workerPath: join(build, 'worker.mjs'),
     kernelsPath: join(build, 'kernels.wasm'),
-    filesFolder: join(dataFolder, 'files'),
+    folders: { files: join(dataFolder, 'files'), fonts: join(build, 'fonts') },
     size: Number(environment.COPPER_LOOP_WORKERS) || availableParallelism(),
     patienceMs: Number(environment.COPPER_LOOP_PATIENCE_MS) || defaultPatienceMs,
   },

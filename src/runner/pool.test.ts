@@ -9,7 +9,7 @@ afterEach(() => pool.close())
 
 async function ready(size: number, patienceMs = 60_000): Promise<void> {
   pool = new WorkerPool(
-    { workerPath: resolve('tests/fixtures/odd-worker.mjs'), kernelsPath: '', filesFolder: '', size, patienceMs },
+    { workerPath: resolve('tests/fixtures/odd-worker.mjs'), kernelsPath: '', folders: { files: '', fonts: '' }, size, patienceMs },
     () => undefined,
   )
   await free(size)

@@ -1,11 +1,11 @@
 import { Worker } from 'node:worker_threads'
 import type { FromWorker, PictureJob, PictureOutcome, ToWorker } from './messages'
+import type { AssetFolders } from './process-picture'
 
 export interface PoolOptions {
   readonly workerPath: string
   readonly kernelsPath: string
-  /** Where the files that macros need are kept. */
-  readonly filesFolder: string
+  readonly folders: AssetFolders
   readonly size: number
   /** A picture that takes longer is taken for hanging, and its worker is replaced. */
   readonly patienceMs: number
@@ -75,7 +75,7 @@ export class WorkerPool {
 
   private start(): void {
     const worker = new Worker(this.options.workerPath, {
-      workerData: { kernelsPath: this.options.kernelsPath, filesFolder: this.options.filesFolder },
+      workerData: { kernelsPath: this.options.kernelsPath, folders: this.options.folders },
     })
     this.all.add(worker)
     // Without a listener of its own an error would end the whole runner.

@@ -11,12 +11,12 @@ import { type Plan, planRender } from '@/engine/plan'
 import { renderEncoded, renderEncoded16 } from '@/engine/render'
 import { finalSize, resolveSteps } from '@/engine/resolve'
 import { deliverySteps } from '@/macro/delivery-steps'
-import { keptFilesOf } from '@/macro/kept-files'
+import { facesOf, keptFilesOf } from '@/macro/kept-files'
 import { completeStep, type Step } from '@/macro/step'
 import { type DecodedPicture, decodePicture } from '@/pictures/decode'
 import { type EncodedPixels, encodePicture } from '@/pictures/encode'
 import { readFacts } from '@/pictures/facts'
-import { readAsset } from '@/pictures/kept-files'
+import { readAsset, readFace } from '@/pictures/kept-files'
 import { placeFile, sha256, temporaryKey } from '@/pictures/place'
 import type { PictureDelivery, PictureJob, PictureOutcome } from './messages'
 
@@ -24,7 +24,7 @@ import type { PictureDelivery, PictureJob, PictureOutcome } from './messages'
  * A picture's whole way through a run. Never throws: whatever goes wrong becomes this picture's own error, and no
  * other picture's. A fault of the place (`mendable`) leaves the picture to be tried again.
  */
-export async function processPicture(kernels: Kernels, job: PictureJob, filesFolder = ''): Promise<PictureOutcome> {
+export async function processPicture(kernels: Kernels, job: PictureJob, folders: AssetFolders = noFolders): Promise<PictureOutcome> {
   const started = performance.now()
   const outcome = (rest: Omit<PictureOutcome, 'milliseconds'>): PictureOutcome => ({
     ...rest,
@@ -35,7 +35,7 @@ export async function processPicture(kernels: Kernels, job: PictureJob, filesFol
   try {
     const bytes = await readSource(job.sourcePath)
     sourceHash = sha256(bytes)
-    const assets = await assetsFor(job.steps, filesFolder)
+    const assets = await assetsFor(job.steps, folders)
     const picture = { assets, ...(await decodePicture(bytes, job.sourcePath)), facts: await readFacts(bytes, job.sourcePath) }
     for (const target of job.targets) delivered.push(await deliver(kernels, job, picture, target))
     const sourceUnchanged = await isUnchanged(job, sourceHash)
@@ -78,19 +78,32 @@ async function deliver(
   return { resultId: target.resultId, targetPath: target.path, sizeBytes: file.length, hash: sha256(file), ...size, constants }
 }
 
+/** Where files kept with macros and the shipped faces lie. */
+export interface AssetFolders {
+  readonly files: string
+  readonly fonts: string
+}
+const noFolders: AssetFolders = { files: '', fonts: '' }
+
 /** Files are the same for every picture of a run: a worker reads each once. */
 const keptAssets = new Map<string, Asset>()
 const mostAssets = 16
 
-async function assetsFor(steps: readonly Step[], folder: string): Promise<ReadonlyMap<string, Asset>> {
-  const wanted = keptFilesOf(steps)
-  for (const value of wanted) {
-    const hash = keptFileHash(value)
-    const asset = keptAssets.get(hash) ?? (await readAsset(folder, hash, keptFileName(value)))
+async function assetsFor(steps: readonly Step[], folders: AssetFolders): Promise<ReadonlyMap<string, Asset>> {
+  const wanted = new Map<string, () => Promise<Asset>>([
+    ...keptFilesOf(steps).map(
+      (value) => [keptFileHash(value), () => readAsset(folders.files, keptFileHash(value), keptFileName(value))] as const,
+    ),
+    ...facesOf(steps).map((key) => [key, () => readFace(folders.fonts, key.replace(/^font:/, ''))] as const),
+  ])
+  const found = new Map<string, Asset>()
+  for (const [key, read] of wanted) {
+    const asset = keptAssets.get(key) ?? (await read())
     if (keptAssets.size >= mostAssets) keptAssets.clear()
-    keptAssets.set(hash, asset)
+    keptAssets.set(key, asset)
+    found.set(key, asset)
   }
-  return new Map(wanted.map((value) => [keptFileHash(value), keptAssets.get(keptFileHash(value)) as Asset]))
+  return found
 }
 
 /** The finished picture in the delivery's own colours and depth. */

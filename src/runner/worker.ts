@@ -3,7 +3,7 @@ import { parentPort, workerData } from 'node:worker_threads'
 import { instantiateKernels } from '@kernels/binding'
 import sharp from 'sharp'
 import type { FromWorker, ToWorker } from './messages'
-import { processPicture } from './process-picture'
+import { type AssetFolders, processPicture } from './process-picture'
 
 /*
  * A worker thread: one picture at a time from decode to file. libvips gets one thread here, since the pool already
@@ -16,12 +16,12 @@ const port = parentPort
 if (!port) throw new Error('worker.ts runs only as a worker thread')
 const send = (message: FromWorker): void => port.postMessage(message)
 
-const { kernelsPath, filesFolder } = workerData as { kernelsPath: string; filesFolder: string }
+const { kernelsPath, folders } = workerData as { kernelsPath: string; folders: AssetFolders }
 const kernels = await instantiateKernels(await WebAssembly.compile(readFileSync(kernelsPath)))
 
 port.on('message', async ({ job }: ToWorker) => {
   simulateTrouble(job.sourcePath)
-  send({ type: 'outcome', itemId: job.itemId, outcome: await processPicture(kernels, job, filesFolder) })
+  send({ type: 'outcome', itemId: job.itemId, outcome: await processPicture(kernels, job, folders) })
 })
 send({ type: 'ready' })
 

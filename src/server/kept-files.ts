@@ -16,6 +16,7 @@ export async function keepSentFile(context: Context, request: Request, name: str
 /** What is sent of a kept file: length of the header (4 bytes, little-endian), the header as JSON, the numbers. */
 export async function sentAsset(context: Context, hash: string, name: string): Promise<Uint8Array<ArrayBuffer>> {
   const asset = await readAsset(keptFilesFolder(context.dataFolder), hash, name)
+  if (asset.kind === 'font') throw new AppError('fileNotUsable', { name, reason: 'faces are not kept files' })
   const [head, numbers] =
     asset.kind === 'image'
       ? [{ kind: asset.kind, size: asset.size }, asset.pixels]

@@ -1,3 +1,4 @@
+import opentype from 'opentype.js'
 import sharp from 'sharp'
 import { expect } from 'vitest'
 import { srgbTransfer } from '@/core/colour/transfer'
@@ -77,6 +78,33 @@ export const finishingChecks: Checks = {
         ) as [number, number]
         expect(Math.abs(code - srgbTransfer.encode((ground + top) / 2) * 255)).toBeLessThan(3)
       })
+    },
+  ],
+  'stamp-text': [
+    'letters cover what libvips’ own drawing of the same outlines as SVG covers, within 2 % of the ink',
+    async () => {
+      const [width, height] = [400, 200]
+      const source = paint(width, height, () => [0, 0, 0])
+      const { pixels } = await renderOne(source, 'stamp-text', {
+        text: 'Kiln 27',
+        font: 'instrument-sans-600',
+        sizePercent: 25,
+        positionXPercent: 50,
+        positionYPercent: 50,
+        opacityPercent: 100,
+        tint: 'given',
+        colour: '#ffffff',
+      })
+      const face = testAssets.get('font:instrument-sans-600')
+      if (face?.kind !== 'font') throw new Error('The face is gone')
+      const path = opentype.parse(face.bytes).getPath('Kiln 27', 20, 150, 50).toPathData(4)
+      const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}"><rect width="100%" height="100%"/><path fill="#fff" d="${path}"/></svg>`
+      const theirs = await sharp(Buffer.from(svg)).removeAlpha().raw().toBuffer()
+      // Our coverage is linear light, theirs encoded: compared as coverage.
+      const ours = pixels.reduce((sum, code, i) => (i % 3 === 0 ? sum + srgbTransfer.decode(code / 255) : sum), 0)
+      const drawn = theirs.reduce((sum, code, i) => (i % 3 === 0 ? sum + code / 255 : sum), 0)
+      expect(drawn).toBeGreaterThan(500)
+      expect(Math.abs(ours / drawn - 1)).toBeLessThan(0.02)
     },
   ],
 }

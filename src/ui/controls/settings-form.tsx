@@ -7,6 +7,7 @@ import styles from './controls.module.css'
 import { FileControl } from './file-control'
 import { NinePoints } from './nine-points'
 import { NumberControl } from './number-control'
+import { TextControl } from './text-control'
 
 interface Props {
   operation: Operation
@@ -83,6 +84,7 @@ interface ControlProps {
 function SettingControl({ setting, value, measured, onDraft, onCommit }: ControlProps): ReactNode {
   if (setting.kind === 'number') return <NumberControl setting={setting} value={Number(value)} onDraft={onDraft} onCommit={onCommit} />
   if (setting.kind === 'points') return null
+  if (setting.kind === 'text') return <TextControl setting={setting} value={String(value)} onCommit={onCommit} />
   if (setting.kind === 'file') return <FileControl setting={setting} value={String(value)} onCommit={onCommit} />
   return (
     <div className={styles.row}>

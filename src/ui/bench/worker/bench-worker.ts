@@ -2,7 +2,7 @@ import { instantiateKernels, type Kernels } from '@kernels/binding'
 import { AppError, reportOf } from '@/core/errors'
 import { type Asset, keptFileHash, keptFileName } from '@/core/kept-file'
 import type { InterleavedSource } from '@/core/picture'
-import { keptFilesOf } from '@/macro/kept-files'
+import { facesOf, keptFilesOf } from '@/macro/kept-files'
 import type { Step } from '@/macro/step'
 import type { PixelHeader } from '@/server/pictures'
 import type { FromBenchWorker, ToBenchWorker } from './protocol'
@@ -48,6 +48,11 @@ async function fetchAssets(steps: readonly Step[]): Promise<void> {
     if (assets.has(hash)) continue
     const response = await fetch(`${self.location.origin}/api/files/${hash}?${new URLSearchParams({ name })}`)
     if (response.ok) assets.set(hash, assetOf(await response.arrayBuffer()))
+  }
+  for (const key of facesOf(steps)) {
+    if (assets.has(key)) continue
+    const response = await fetch(`${self.location.origin}/fonts/${key.replace(/^font:/, '')}.woff`)
+    if (response.ok) assets.set(key, { kind: 'font', bytes: await response.arrayBuffer() })
   }
 }
 
