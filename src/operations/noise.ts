@@ -335,7 +335,8 @@ function plausible(levels: readonly (readonly number[])[]): number[][] {
   for (const [level, measured] of levels.entries()) {
     const above = result[level - 1]
     const limited = measured.map((value, ring) => {
-      if (!above) return Math.min(value, (measured[3] as number) * (steepest[ring] ?? Number.POSITIVE_INFINITY))
+      const steep = steepest[ring]
+      if (!above) return steep === undefined ? value : Math.min(value, (measured[3] as number) * steep)
       if (ring === 0) return value
       // Ring number r + 1 of this copy is (r + 1) / 2 of the one above: between two of its rings, or one.
       const place = (ring + 1) / 2 - 1

@@ -1,7 +1,7 @@
 'use client'
 
 import { Button, ColorPicker, Segmented, Select, Switch, Tooltip } from 'antd'
-import { type ReactNode, useState } from 'react'
+import { Fragment, type ReactNode, useState } from 'react'
 import { isShown, type Operation, type Setting, type Settings, type SettingValue } from '@/operations'
 import styles from './controls.module.css'
 import { FileControl } from './file-control'
@@ -46,22 +46,23 @@ export function SettingsForm({ operation, settings, onDraft, onCommit, hidden = 
         />
       )}
       {entries.map(([key, setting]) => (
-        <SettingControl
-          key={key}
-          setting={setting}
-          measured={measured}
-          value={settings[key] ?? setting.default}
-          onDraft={(value) => onDraft({ ...settings, [key]: value })}
-          onCommit={(value) => onCommit({ ...settings, [key]: value })}
-        />
+        <Fragment key={key}>
+          {placed && key === 'positionXPercent' && (
+            <NinePoints
+              across={Number(settings.positionXPercent)}
+              down={Number(settings.positionYPercent)}
+              onChoose={(positionXPercent, positionYPercent) => onCommit({ ...settings, positionXPercent, positionYPercent })}
+            />
+          )}
+          <SettingControl
+            setting={setting}
+            measured={measured}
+            value={settings[key] ?? setting.default}
+            onDraft={(value) => onDraft({ ...settings, [key]: value })}
+            onCommit={(value) => onCommit({ ...settings, [key]: value })}
+          />
+        </Fragment>
       ))}
-      {placed && (
-        <NinePoints
-          across={Number(settings.positionXPercent)}
-          down={Number(settings.positionYPercent)}
-          onChoose={(positionXPercent, positionYPercent) => onCommit({ ...settings, positionXPercent, positionYPercent })}
-        />
-      )}
     </div>
   )
 }
