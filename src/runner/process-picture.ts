@@ -8,8 +8,9 @@ import type { Delivery } from '@/core/loop'
 import type { PictureFacts } from '@/core/picture'
 import { createEye } from '@/engine/eye'
 import { type Plan, planRender } from '@/engine/plan'
-import { renderEncoded, renderEncoded16 } from '@/engine/render'
-import { finalSize, resolveSteps } from '@/engine/resolve'
+import { renderEncoded, renderEncoded16, renderFrame } from '@/engine/render'
+import { finalSize, type ResolvedStep, resolveSteps } from '@/engine/resolve'
+import type { PlaneSource } from '@/engine/source'
 import { deliverySteps } from '@/macro/delivery-steps'
 import { facesOf, keptFilesOf } from '@/macro/kept-files'
 import { completeStep, type Step } from '@/macro/step'
@@ -37,7 +38,8 @@ export async function processPicture(kernels: Kernels, job: PictureJob, folders:
     sourceHash = sha256(bytes)
     const assets = await assetsFor(job.steps, folders)
     const picture = { assets, ...(await decodePicture(bytes, job.sourcePath)), facts: await readFacts(bytes, job.sourcePath) }
-    for (const target of job.targets) delivered.push(await deliver(kernels, job, picture, target))
+    const common = renderCommon(kernels, job, picture)
+    for (const target of job.targets) delivered.push(await deliver(kernels, job, picture, common, target))
     const sourceUnchanged = await isUnchanged(job, sourceHash)
     const { width, height } = picture.source.size
     return outcome({ state: 'done', sourceHash, sourceUnchanged, width, height, delivered })
@@ -58,21 +60,37 @@ async function readSource(path: string): Promise<Buffer> {
   }
 }
 
+type Picture = DecodedPicture & { readonly facts: PictureFacts; readonly assets: ReadonlyMap<string, Asset> }
+
+/** What all deliveries of a picture share: the macros' steps, resolved, and their result where it pays to keep it. */
+interface Common {
+  readonly steps: readonly ResolvedStep[]
+  readonly frame?: PlaneSource
+}
+
+/** A finished picture larger than this is rendered anew for each delivery: three planes of floats would take too much memory. */
+const mostKeptPixels = 36e6
+
+function renderCommon(kernels: Kernels, job: PictureJob, { source, facts, assets }: Picture): Common {
+  const sight = { eye: createEye(kernels, source), subject: { facts, name: basename(job.sourcePath) }, assets }
+  const steps = resolveSteps(job.steps, source.size, sight)
+  const { width, height } = finalSize(steps, source.size)
+  const pays = job.targets.length > 1 && job.steps.length > 0 && width * height <= mostKeptPixels
+  return { steps, frame: pays ? renderFrame(kernels, planRender(source, steps, 'full')) : undefined }
+}
+
 async function deliver(
   kernels: Kernels,
   job: PictureJob,
-  picture: DecodedPicture & { readonly facts: PictureFacts; readonly assets: ReadonlyMap<string, Asset> },
+  { source, carried }: Picture,
+  { steps: common, frame }: Common,
   target: PictureJob['targets'][number],
 ): Promise<PictureDelivery> {
-  const { source, facts, assets } = picture
-  const steps = resolveSteps([...job.steps, ...deliverySteps(target.delivery)], source.size, {
-    eye: createEye(kernels, source),
-    subject: { facts, name: basename(job.sourcePath) },
-    assets,
-  })
+  const own = resolveSteps(deliverySteps(target.delivery), finalSize(common, source.size))
+  const steps = [...common, ...own]
   const size = finalSize(steps, source.size)
-  const pixels = renderPixels(kernels, planRender(source, steps, 'full'), target.delivery)
-  const file = await encodePicture(pixels, size, target.delivery, picture.carried)
+  const plan = frame ? planRender(frame, own, 'full') : planRender(source, steps, 'full')
+  const file = await encodePicture(renderPixels(kernels, plan, target.delivery), size, target.delivery, carried)
   await placeFile(file, target.delivery.folder, target.path, temporaryKey(job.runId, job.itemId))
   const constants = steps.map(({ stepId, operation, constants }) => ({ stepId, operation, constants }))
   return { resultId: target.resultId, targetPath: target.path, sizeBytes: file.length, hash: sha256(file), ...size, constants }
