@@ -17,6 +17,7 @@ import { memoryRow } from './memory'
 import { bytesOf, largePicture } from './pictures'
 import { edgeRows, noiseRows } from './quality'
 import { sharpening, tenSteps } from './ten-steps'
+import { throughputRows } from './throughput'
 import { truthRows } from './truth'
 
 /*
@@ -114,6 +115,7 @@ atMost(
 atMost('2 MP proxy of a 24 MP source', await medianMs(5, () => renderProxy(kernels, source, 0.29)), 400)
 
 rows.push(memoryRow(24, 700), memoryRow(100, 1500))
+rows.push(...(await throughputRows()))
 rows.push(...(await noiseRows(kernels)), ...(await edgeRows(kernels)), ...(await truthRows(kernels)))
 
 const machine = `Node ${process.version}, ${cpus()[0]?.model ?? 'unknown processor'}, ${cpus().length} cores, one thread; medians of one run.`

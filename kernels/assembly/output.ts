@@ -60,11 +60,21 @@ export function mapGamut(r: usize, g: usize, b: usize, count: i32, parameters: u
   const zero = f32x4.splat(0)
   const one = f32x4.splat(1)
   const half = f32x4.splat(0.5)
-  for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16) {
+  for (let i: usize = 0, last: usize = <usize>count << 2; i < last; i += 16) {
     const red = v128.load(r + i)
     const green = v128.load(g + i)
     const blue = v128.load(b + i)
-    const outside = isOutside(red, green, blue)
+    const beyondReach = isOutside(red, green, blue)
+    if (!v128.any_true(beyondReach)) continue
+    // Brighter than white or darker than black in every channel: white and black, without a search.
+    const white = f32x4.ge(f32x4.pmin(f32x4.pmin(red, green), blue), one)
+    const black = f32x4.le(f32x4.pmax(f32x4.pmax(red, green), blue), zero)
+    const whole = v128.or(white, black)
+    const end = v128.and(white, one)
+    const outside = v128.andnot(beyondReach, whole)
+    v128.store(r + i, v128.bitselect(end, red, whole))
+    v128.store(g + i, v128.bitselect(end, green, whole))
+    v128.store(b + i, v128.bitselect(end, blue, whole))
     if (!v128.any_true(outside)) continue
     const p = cubeRootx4(row(parameters, 0, red, green, blue))
     const q = cubeRootx4(row(parameters, 3, red, green, blue))
@@ -85,8 +95,8 @@ export function mapGamut(r: usize, g: usize, b: usize, count: i32, parameters: u
     let outR = zero
     let outG = zero
     let outB = zero
-    for (let step = 0; step < 13; step++) {
-      const t = step == 12 ? low : f32x4.mul(half, f32x4.add(low, high))
+    for (let step = 0; step < 10; step++) {
+      const t = step == 9 ? low : f32x4.mul(half, f32x4.add(low, high))
       const l = f32x4.add(grey, f32x4.mul(t, rise))
       const x = f32x4.mul(t, u)
       const y = f32x4.mul(t, v)
@@ -100,9 +110,9 @@ export function mapGamut(r: usize, g: usize, b: usize, count: i32, parameters: u
       low = v128.bitselect(low, t, beyond)
       high = v128.bitselect(t, high, beyond)
     }
-    v128.store(r + i, v128.bitselect(outR, red, outside))
-    v128.store(g + i, v128.bitselect(outG, green, outside))
-    v128.store(b + i, v128.bitselect(outB, blue, outside))
+    v128.store(r + i, v128.bitselect(outR, v128.load(r + i), outside))
+    v128.store(g + i, v128.bitselect(outG, v128.load(g + i), outside))
+    v128.store(b + i, v128.bitselect(outB, v128.load(b + i), outside))
   }
 }
 

@@ -8,6 +8,11 @@ import { exp2x4 } from './math'
 export function expandGrid(grid: usize, gridWidth: i32, gridHeight: i32, target: usize, targetStride: i32, width: i32, height: i32, stepX: f32, stepY: f32, x: i32, y: i32): void {
   const lastX = <f32>(gridWidth - 1)
   const lastY = <f32>(gridHeight - 1)
+  const steps = f32x4.splat(stepX)
+  const half = f32x4.splat(0.5)
+  const zero = f32x4.splat(0)
+  const most = f32x4.splat(lastX)
+  const first = f32x4.add(f32x4.splat(<f32>x + 0.5), f32x4(0, 1, 2, 3))
   for (let j = 0; j < height; j++) {
     const v = Mathf.min(Mathf.max((<f32>(y + j) + 0.5) * stepY - 0.5, 0), lastY)
     const row = <i32>v
@@ -15,12 +20,11 @@ export function expandGrid(grid: usize, gridWidth: i32, gridHeight: i32, target:
     const upper = grid + (<usize>(row * gridWidth) << 2)
     const lower = grid + (<usize>(min(row + 1, gridHeight - 1) * gridWidth) << 2)
     const to = target + (<usize>(j * targetStride) << 2)
-    const first = f32x4.add(f32x4.splat(<f32>x + 0.5), f32x4(0, 1, 2, 3))
     let i = 0
     // Four pixels at once where they lie in one cell; the formula is the same for one.
     for (; i + 4 <= width; i += 4) {
-      const u = f32x4.sub(f32x4.mul(f32x4.add(first, f32x4.splat(<f32>i)), f32x4.splat(stepX)), f32x4.splat(0.5))
-      const held = f32x4.min(f32x4.max(u, f32x4.splat(0)), f32x4.splat(lastX))
+      const u = f32x4.sub(f32x4.mul(f32x4.add(first, f32x4.splat(<f32>i)), steps), half)
+      const held = f32x4.pmin(f32x4.pmax(u, zero), most)
       const left = <i32>f32x4.extract_lane(held, 0)
       if (left == <i32>f32x4.extract_lane(held, 3)) {
         const low = cellValue(upper, lower, left, down)
