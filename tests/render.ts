@@ -9,10 +9,10 @@ import { testAssets } from './assets'
 import { testKernels } from './kernels'
 
 /** Renders steps at full size to 8-bit sRGB without dither, what lies beyond cut off, and tells the size. */
-export async function renderSteps(source: InterleavedSource, steps: readonly Step[], dither = false) {
+export async function renderSteps(source: InterleavedSource, steps: readonly Step[], dither = false, gamut: 'clip' | 'hue' = 'clip') {
   const kernels = await testKernels()
   const resolved = resolveSteps(steps, source.size, { eye: createEye(kernels, source), assets: testAssets })
-  const pixels = renderEncoded(kernels, planRender(source, resolved, 'full'), { space: 'srgb', gamut: 'clip', channels: 3, dither })
+  const pixels = renderEncoded(kernels, planRender(source, resolved, 'full'), { space: 'srgb', gamut, channels: 3, dither })
   return { pixels, size: finalSize(resolved, source.size) }
 }
 

@@ -41,8 +41,8 @@ export function warpRow(r: usize, g: usize, b: usize, stride: i32, left: i32, to
   for (let i = 0; i < width; i++) {
     const px: f64 = <f64>(x + i) + 0.5
     const w = baseW + stepW * px
-    const u = Math.min(Math.max((baseU + stepU * px) / w, 0), <f64>pictureWidth) - 0.5
-    const v = Math.min(Math.max((baseV + stepV * px) / w, 0), <f64>pictureHeight) - 0.5
+    const u = Math.min(Math.max((baseU + stepU * px) / w - 0.5, 0), <f64>(pictureWidth - 1))
+    const v = Math.min(Math.max((baseV + stepV * px) / w - 0.5, 0), <f64>(pictureHeight - 1))
     const column = Math.floor(u)
     const row = Math.floor(v)
     const across = weightsAt(<f32>(u - column))

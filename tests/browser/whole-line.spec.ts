@@ -80,7 +80,7 @@ test('from a recorded edit to a finished folder', async ({ page, context }) => {
     const macros: ShelfMacro[] = await (await page.request.get('/api/macros')).json()
     const macro = macros.find((candidate) => candidate.name === 'Tile pages')
     const path = join(intake, 'TLK27_0429.jpg')
-    const { pixels, size } = await renderSteps((await decodePicture(readFileSync(path), path)).source, macro?.steps ?? [], true)
+    const { pixels, size } = await renderSteps((await decodePicture(readFileSync(path), path)).source, macro?.steps ?? [], true, 'hue')
     const [left, top] = [Math.round((size.width - bench.width) / 2), Math.round((size.height - bench.height) / 2)]
     let different = 0
     for (let y = 0; y < bench.height; y++)

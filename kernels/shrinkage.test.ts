@@ -1,0 +1,110 @@
+import { describe, expect, it } from 'vitest'
+import { testKernels } from '../tests/kernels'
+import { normals, seeded } from '../tests/pictures'
+
+const [width, height] = [48, 40]
+
+/** Orthonormal 8 × 8 cosine transform by its definition (ITU-T T.81, A.3.3). */
+function transform(block: readonly number[], inverse = false): number[] {
+  const c = (k: number, x: number): number => (k === 0 ? Math.sqrt(1 / 8) : 0.5) * Math.cos(((2 * x + 1) * k * Math.PI) / 16)
+  return Array.from({ length: 64 }, (_, at) => {
+    const [p, q] = [at >> 3, at & 7]
+    let sum = 0
+    for (let i = 0; i < 8; i++)
+      for (let j = 0; j < 8; j++) sum += (inverse ? c(i, p) * c(j, q) : c(p, i) * c(q, j)) * (block[i * 8 + j] as number)
+    return sum
+  })
+}
+
+interface Shrunk {
+  readonly step: number
+  readonly threshold?: number
+  readonly passes?: 1 | 2
+}
+
+async function shrink(plane: Float32Array, { step, threshold = 0, passes = 1 }: Shrunk): Promise<Float32Array> {
+  const { heap, run } = await testKernels()
+  return heap.scope(() => {
+    const source = heap.floats(plane)
+    const [sums, weights, second] = [1, 2, 3].map(() => heap.floats(new Float32Array(width * height))) as [number, number, number]
+    const scratch = heap.allocate(width * 25 * 4)
+    // The first coefficient is the mean: it always stays.
+    const thresholds = heap.floats(Float32Array.from({ length: 64 }, (_, i) => (i === 0 ? 0 : threshold * 8)))
+    const factors = heap.floats(new Float32Array(17).fill(1))
+    const [across, down] = [(width - 8) / step + 1, (height - 8) / step + 1]
+    run.shrinkBlocks(source, source, width, sums, weights, across, down, step, thresholds, factors, scratch)
+    run.dividePlane(sums, weights, width, sums, width, width, height)
+    if (passes === 1) return heap.f32(sums, width * height).slice()
+    heap.f32(weights, width * height).fill(0)
+    run.weighBlocks(source, sums, source, width, second, weights, across, down, step, thresholds, factors, scratch)
+    run.dividePlane(second, weights, width, second, width, width, height)
+    return heap.f32(second, width * height).slice()
+  })
+}
+
+const anyPlane = (seed: number): Float32Array => {
+  const random = seeded(seed)
+  return Float32Array.from({ length: width * height }, () => random())
+}
+const worst = (a: Float32Array, b: Float32Array): number =>
+  a.reduce((most, value, i) => Math.max(most, Math.abs(value - (b[i] as number))), 0)
+
+describe('sliding cosine transforms', () => {
+  it.each([
+    [4, 1],
+    [2, 1],
+    [4, 2],
+    [2, 2],
+  ] as const)('change nothing without a threshold, blocks %d apart, %d pass(es)', async (step, passes) => {
+    const plane = anyPlane(step)
+    expect(worst(await shrink(plane, { step, passes }), plane)).toBeLessThan(2e-6)
+  })
+  it('keep and drop the very coefficients that the definition of the transform says', async () => {
+    const plane = anyPlane(9)
+    const threshold = 0.35
+    // With blocks side by side there is no overlap: every block stands for itself.
+    const result = await shrink(plane, { step: 8, threshold })
+    for (const [bx, by] of [
+      [0, 0],
+      [2, 1],
+      [5, 4],
+    ] as const) {
+      const at = (i: number): number => (by * 8 + (i >> 3)) * width + bx * 8 + (i & 7)
+      const coefficients = transform(Array.from({ length: 64 }, (_, i) => plane[at(i)] as number))
+      const kept = coefficients.map((value, i) => (i === 0 || Math.abs(value) > threshold ? value : 0))
+      transform(kept, true).forEach((value, i) => {
+        expect(result[at(i)]).toBeCloseTo(value, 5)
+      })
+    }
+  })
+  it('take most of white noise from a flat plane, more in two passes, and keep its mean', async () => {
+    const normal = normals(4)
+    const sigma = 0.05
+    const plane = Float32Array.from({ length: width * height }, () => 0.5 + sigma * normal())
+    const spread = (values: Float32Array) => Math.sqrt(values.reduce((sum, value) => sum + (value - 0.5) ** 2, 0) / values.length)
+    const [once, twice] = [
+      await shrink(plane, { step: 4, threshold: 2.7 * sigma }),
+      await shrink(plane, { step: 4, threshold: 2.7 * sigma, passes: 2 }),
+    ]
+    expect(spread(once)).toBeLessThan(0.35 * spread(plane))
+    expect(spread(twice)).toBeLessThan(0.35 * spread(plane))
+    const mean = (values: Float32Array) => values.reduce((sum, value) => sum + value, 0) / values.length
+    expect(mean(once)).toBeCloseTo(mean(plane), 3)
+  })
+  it('halving and doubling a plane keep ramps, inside the margin', async () => {
+    const { heap, run } = await testKernels()
+    heap.scope(() => {
+      const ramp = Float32Array.from({ length: width * height }, (_, i) => (i % width) * 0.01 + Math.floor(i / width) * 0.02)
+      const source = heap.floats(ramp)
+      const half = heap.allocate((width / 2) * (height / 2) * 4 + 64)
+      run.halvePlane(source, half, width, height)
+      const small = heap.f32(half, (width / 2) * (height / 2))
+      expect(small[3 * (width / 2) + 5]).toBeCloseTo((10.5 * 0.01 + 6.5 * 0.02) as number, 6)
+      const target = heap.floats(new Float32Array(width * height))
+      run.addDoubled(half, target, width, height)
+      const doubled = heap.f32(target, width * height)
+      for (let y = 2; y < height - 2; y++)
+        for (let x = 2; x < width - 12; x++) expect(doubled[y * width + x]).toBeCloseTo(ramp[y * width + x] as number, 5)
+    })
+  })
+})
