@@ -101,6 +101,8 @@ interface Declared<D extends SettingsDeclaration, C extends Constants> {
   readonly method: string
   /** Looks at the picture once and turns settings into constants. */
   resolve(settings: SettingsOf<D>, picture: PictureAtStep): C
+  /** The step of another operation that does to the size alone what this one does: for a picture of before, of the same size. */
+  sizeAlone?(settings: Settings): { readonly operation: string; readonly settings: Settings }
   /** Files it needs besides those its settings name: faces that ship with the application. */
   files?(settings: Settings): readonly string[]
   /** The numbers that a setting of the kind `measured` takes from the picture before the step. */

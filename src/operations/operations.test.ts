@@ -10,6 +10,7 @@ import { gaussianWeights } from './gaussian'
 import { levels } from './levels'
 import { resizedSize } from './resize'
 import { defaultSettings, type Settings } from './settings'
+import { sharpenForSize } from './sharpen-for-size'
 import { findSubject } from './subject'
 import { unsharpMask } from './unsharp-mask'
 import { whiteBalance } from './white-balance'
@@ -302,3 +303,18 @@ describe('crop for prints and around subjects', () => {
 })
 
 const cropDefaults = (): CropSettings => defaultSettings(crop.settings) as unknown as CropSettings
+
+describe('sharpen for size', () => {
+  it('tells the resize that makes a picture of before of the same size', () => {
+    const size = { width: 1600, height: 2400 }
+    const settings = { ...defaultSettings(sharpenForSize.settings), longEdgePx: 900 }
+    const alone = sharpenForSize.sizeAlone?.(settings)
+    const sizes = [newStep('sharpen-for-size', 'a', settings), newStep(alone?.operation ?? '', 'b', alone?.settings)].map(
+      (step) => resolveSteps([step], size)[0]?.sizeAfter,
+    )
+    expect(sizes).toEqual([
+      { width: 600, height: 900 },
+      { width: 600, height: 900 },
+    ])
+  })
+})

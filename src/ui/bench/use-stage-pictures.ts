@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from 'react'
 import type { Size } from '@/core/geometry'
+import { newStep, type Step } from '@/macro/step'
 import { findOperation } from '@/operations'
 import { type BenchView, shownSteps, useBench } from './store'
 import { BenchClient } from './worker/client'
@@ -22,7 +23,13 @@ const beadDelayMs = 120
 /** Answers for a picture that was taken off the bench meanwhile are late. */
 const isOnBench = (path: string): boolean => useBench.getState().sample?.path === path
 
-const isShape = (operationId: string): boolean => findOperation(operationId)?.group === 'geometry'
+/** What a step does to shape and size, as steps: nothing for most. */
+function shapeOf(step: Step): Step[] {
+  const operation = findOperation(step.operation)
+  if (operation?.group === 'geometry') return [step]
+  const alone = operation?.sizeAlone?.(step.settings)
+  return alone ? [{ ...newStep(alone.operation, step.id, alone.settings), enabled: step.enabled, when: step.when }] : []
+}
 
 /** Keeps the stage's pictures and the beads in step with the bench. One worker for the life of the page. */
 export function useStagePictures(room: Size): StagePictures {
@@ -62,7 +69,7 @@ export function useStagePictures(room: Size): StagePictures {
   // The frame of a crop is drawn on the picture in front of it.
   const end = cropping ? selected : upToHere && selected >= 0 ? selected + 1 : steps.length
   const shown = useSame(steps.slice(0, end).filter((step) => findOperation(step.operation)))
-  const shaping = useSame(shown.filter((step) => isShape(step.operation)))
+  const shaping = useSame(shown.flatMap(shapeOf))
   const kept = useSame(history.document.steps.filter((step) => findOperation(step.operation)))
   const focus = cropping ? shown.length : Math.max(0, selected)
 

@@ -68,7 +68,7 @@ export function SettingsForm({ operation, settings, onDraft, onCommit, hidden = 
 }
 
 /** So many letters stand side by side beside a label; longer lists become a menu. */
-const mostLettersInRow = 30
+const mostLettersInRow = 26
 const fitsInRow = (options: readonly { label: string }[]): boolean =>
   options.length <= 3 && options.reduce((sum, option) => sum + option.label.length, 0) <= mostLettersInRow
 
