@@ -137,8 +137,8 @@ test('stamps: a file is kept with the macro, a line takes the picture’s own na
   await expect(desk.getByRole('alert')).toContainText('neither a picture nor a .cube look')
   await page.locator('input[type=file]').setInputFiles('demo/marks/tern-lane-mark.png')
   await expect(page.locator('[data-bead]')).toContainText('tern-lane-mark.png')
-  await settled(page)
-  expect(await brightness(page)).toBeLessThan(bare)
+  // The mark is fetched before it is drawn.
+  await expect.poll(() => brightness(page)).toBeLessThan(bare)
   await addStep(page, 'Stamp text')
   await settled(page)
   await expect(page.getByText('“© TLK27_0422”')).toBeVisible()
