@@ -1,7 +1,5 @@
-import { coneToLab, labToCone, workingToCone } from '@/core/colour/oklab'
 import { colourSpaces, luminanceWeights, type OutputSpaceId, rgbToRgb, workingSpace } from '@/core/colour/spaces'
-import { invert, multiply } from '@/core/matrix'
-import { conversion, type Domain, type PointPass } from '@/operations'
+import { conversion, type Domain, gamutPass, type PointPass } from '@/operations'
 
 /** hue: colours that the space lacks are pulled in along their hue. clip: each channel is cut off by itself. */
 export type GamutMapping = 'hue' | 'clip'
@@ -15,12 +13,10 @@ export function outputPasses(from: Domain, space: OutputSpaceId, gamut: GamutMap
   }
   const target = colourSpaces[space]
   const toTarget = rgbToRgb(workingSpace, target)
-  const targetToCone = multiply(workingToCone, invert(toTarget))
-  const map: PointPass = { kernel: 'mapGamut', parameters: [...targetToCone, ...coneToLab, ...labToCone, ...invert(targetToCone)] }
   const { id, law } = target.transfer
   const encode: readonly PointPass[] =
     id === 'srgb'
       ? conversion('linear', 'encoded')
       : [{ kernel: 'encodePower', parameters: [law.cut, law.slope, law.gain, law.exponent, law.offset] }]
-  return [...linear, { kernel: 'matrix', parameters: [...toTarget] }, ...(gamut === 'hue' ? [map] : []), ...encode]
+  return [...linear, { kernel: 'matrix', parameters: [...toTarget] }, ...(gamut === 'hue' ? [gamutPass(toTarget)] : []), ...encode]
 }

@@ -1,6 +1,6 @@
-import { coneToLab, labToCone, workingToCone } from '@/core/colour/oklab'
 import { type ColourSpaceId, colourSpaces, rgbToRgb, workingSpace } from '@/core/colour/spaces'
-import { invert, multiply } from '@/core/matrix'
+import { invert } from '@/core/matrix'
+import { gamutPass } from './domains'
 import { defineOperation } from './operation'
 import { choice } from './settings'
 
@@ -32,15 +32,12 @@ export const colourSpace = defineOperation({
   resolve: (s) => ({ space: s.space, gamut: s.gamut }),
   render: ({ space, gamut }) => {
     const toTarget = rgbToRgb(workingSpace, colourSpaces[space as ColourSpaceId])
-    const targetToCone = multiply(workingToCone, invert(toTarget))
     return {
       kind: 'point',
       domain: 'linear',
       passes: [
         { kernel: 'matrix', parameters: [...toTarget] },
-        gamut === 'hue'
-          ? { kernel: 'mapGamut', parameters: [...targetToCone, ...coneToLab, ...labToCone, ...invert(targetToCone)] }
-          : { kernel: 'holdRange', parameters: [0, 1] },
+        gamut === 'hue' ? gamutPass(toTarget) : { kernel: 'holdRange', parameters: [0, 1] },
         { kernel: 'matrix', parameters: [...invert(toTarget)] },
       ],
     }

@@ -1,7 +1,8 @@
 import { plainNumber, shortNumber } from '@/core/format'
 import { type Rect, type Size, sameRect, wholeRect } from '@/core/geometry'
+import { pixelsPerUnit, printSettings, ratioSettings, turnsSetting } from './frame-settings'
 import { defineOperation } from './operation'
-import { choice, number, type SettingsOf, toggle } from './settings'
+import { choice, number, type SettingsOf } from './settings'
 import { findSubject } from './subject'
 
 const shape = (...is: string[]) => ({ setting: 'shape', is })
@@ -18,28 +19,7 @@ const settings = {
     default: 'ratio',
     help: 'A fixed ratio of sides, an exact number of pixels, a print size at its resolution, or strips cut from the four edges.',
   }),
-  ratioWidth: number({
-    typed: true,
-    label: 'Ratio, long side',
-    unit: '',
-    min: 0.1,
-    max: 100,
-    step: 0.1,
-    default: 3,
-    help: 'First number of a ratio like 3 : 2.',
-    shownWhen: shape('ratio'),
-  }),
-  ratioHeight: number({
-    typed: true,
-    label: 'Ratio, short side',
-    unit: '',
-    min: 0.1,
-    max: 100,
-    step: 0.1,
-    default: 2,
-    help: 'Second number of a ratio like 3 : 2.',
-    shownWhen: shape('ratio'),
-  }),
+  ...ratioSettings([3, 2], shape('ratio')),
   widthPx: number({
     typed: true,
     label: 'Width',
@@ -84,33 +64,8 @@ const settings = {
     help: 'In the unit below.',
     shownWhen: shape('print'),
   }),
-  printUnit: choice({
-    label: 'Unit',
-    options: [
-      { value: 'cm', label: 'cm' },
-      { value: 'inch', label: 'inch' },
-    ],
-    default: 'cm',
-    help: 'Of the two sides.',
-    shownWhen: shape('print'),
-  }),
-  printDpi: number({
-    typed: true,
-    label: 'Resolution',
-    unit: 'dpi',
-    min: 30,
-    max: 2400,
-    step: 1,
-    default: 300,
-    help: 'Pixels an inch. A picture with fewer keeps the ratio and all it has.',
-    shownWhen: shape('print'),
-  }),
-  turnsWithPicture: toggle({
-    label: 'Turns with the picture',
-    default: true,
-    help: 'For a portrait picture the two sides change places, so that one step serves both.',
-    shownWhen: shape('ratio', 'pixels', 'print'),
-  }),
+  ...printSettings(shape('print')),
+  turnsWithPicture: turnsSetting(shape('ratio', 'pixels', 'print')),
   sizePercent: number({
     label: 'Size',
     unit: '%',
@@ -224,11 +179,9 @@ function marginRect(s: CropSettings, { width, height }: Size): Rect {
   }
 }
 
-const cmPerInch = 2.54
-
 /** A frame of the print's ratio: as many pixels as it is printed with, or all that fit. */
 function printFrame(s: CropSettings, picture: Size): Size {
-  const perUnit = s.printUnit === 'cm' ? s.printDpi / cmPerInch : s.printDpi
+  const perUnit = pixelsPerUnit(s)
   const frame = turned(s.printWidth * perUnit, s.printHeight * perUnit, s.turnsWithPicture, picture)
   const fit = Math.min(1, picture.width / frame.width, picture.height / frame.height)
   return { width: frame.width * fit, height: frame.height * fit }

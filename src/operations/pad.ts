@@ -2,9 +2,10 @@ import { srgbToWorking } from '@/core/colour/hex'
 import { plainNumber, shortNumber } from '@/core/format'
 import { longEdge, type Size } from '@/core/geometry'
 import type { LinearPicture } from '@/core/linear-picture'
+import { ratioSettings, turnsSetting } from './frame-settings'
 import { boxMean } from './grid'
 import { defineOperation, type Grid } from './operation'
-import { choice, colour, number, type SettingsOf, toggle } from './settings'
+import { choice, colour, number, type SettingsOf } from './settings'
 
 const by = (...is: string[]) => ({ setting: 'by', is })
 
@@ -40,34 +41,8 @@ const settings = {
     help: 'Width of the border.',
     shownWhen: by('pixels'),
   }),
-  ratioWidth: number({
-    typed: true,
-    label: 'Ratio, long side',
-    unit: '',
-    min: 0.1,
-    max: 100,
-    step: 0.1,
-    default: 1,
-    help: 'First number of a ratio like 3 : 2.',
-    shownWhen: by('ratio'),
-  }),
-  ratioHeight: number({
-    typed: true,
-    label: 'Ratio, short side',
-    unit: '',
-    min: 0.1,
-    max: 100,
-    step: 0.1,
-    default: 1,
-    help: 'Second number of a ratio like 3 : 2.',
-    shownWhen: by('ratio'),
-  }),
-  turnsWithPicture: toggle({
-    label: 'Turns with the picture',
-    default: true,
-    help: 'For a portrait picture the two sides change places, so that one step serves both.',
-    shownWhen: by('ratio'),
-  }),
+  ...ratioSettings([1, 1], by('ratio')),
+  turnsWithPicture: turnsSetting(by('ratio')),
   ground: choice({
     label: 'Ground',
     options: [

@@ -1,6 +1,7 @@
 import { plainNumber, shortNumber } from '@/core/format'
 import { type Size, scaleSize } from '@/core/geometry'
 import { type ResamplingKernelId, resamplingKernels } from '@/core/resampling'
+import { pixelsPerUnit, printSettings, turnsSetting } from './frame-settings'
 import { defineOperation, type Effect } from './operation'
 import { choice, number, type SettingsOf, toggle } from './settings'
 
@@ -57,12 +58,7 @@ const settings = {
     help: 'Fitting: no higher than this. Filling and stretching: exactly this.',
     shownWhen: by('box', 'fill', 'stretch'),
   }),
-  turnsWithPicture: toggle({
-    label: 'Turns with the picture',
-    default: true,
-    help: 'For a portrait picture the two sides change places, so that one step serves both.',
-    shownWhen: by('fill', 'stretch'),
-  }),
+  turnsWithPicture: turnsSetting(by('fill', 'stretch')),
   printLength: number({
     typed: true,
     label: 'Printed long edge',
@@ -74,27 +70,7 @@ const settings = {
     help: 'In the unit below.',
     shownWhen: by('print'),
   }),
-  printUnit: choice({
-    label: 'Unit',
-    options: [
-      { value: 'cm', label: 'cm' },
-      { value: 'inch', label: 'inch' },
-    ],
-    default: 'cm',
-    help: 'Of the printed edge.',
-    shownWhen: by('print'),
-  }),
-  printDpi: number({
-    typed: true,
-    label: 'Resolution',
-    unit: 'dpi',
-    min: 30,
-    max: 2400,
-    step: 1,
-    default: 300,
-    help: 'Pixels an inch.',
-    shownWhen: by('print'),
-  }),
+  ...printSettings(by('print')),
   scalePercent: number({
     label: 'Scale',
     unit: '%',
@@ -128,8 +104,6 @@ const settings = {
 }
 type ResizeSettings = SettingsOf<typeof settings>
 
-const cmPerInch = 2.54
-
 function factorFor(s: ResizeSettings, { width, height }: Size): number {
   switch (s.by) {
     case 'longEdge':
@@ -145,7 +119,7 @@ function factorFor(s: ResizeSettings, { width, height }: Size): number {
     case 'percent':
       return s.scalePercent / 100
     case 'print':
-      return (s.printLength * (s.printUnit === 'cm' ? s.printDpi / cmPerInch : s.printDpi)) / Math.max(width, height)
+      return (s.printLength * pixelsPerUnit(s)) / Math.max(width, height)
     default:
       return Math.sqrt((s.megapixels * 1e6) / (width * height))
   }
