@@ -22,7 +22,7 @@ const started = performance.now()
 const { source, carried } = await decodePicture(bytes, path)
 const steps = resolveSteps(tenSteps, source.size, { eye: createEye(kernels, source) })
 const pixels = renderEncoded(kernels, planRender(source, steps, 'full'), { space: 'srgb', channels: 3, dither: true })
-await encodePicture(pixels, finalSize(steps, source.size), defaultEncoding, carried)
+await encodePicture({ values: pixels, channels: 3 }, finalSize(steps, source.size), defaultEncoding, carried)
 const seconds = (performance.now() - started) / 1000
 // The most this process has held, in kilobytes (getrusage).
 console.log(JSON.stringify({ peakMb: process.resourceUsage().maxRSS / 1000, seconds }))

@@ -41,7 +41,7 @@ async function ours(steps: readonly Step[]): Promise<number> {
   const { source, carried } = await decodePicture(bytes, path)
   const resolved = resolveSteps(steps, source.size, { eye: createEye(kernels, source) })
   const pixels = renderEncoded(kernels, planRender(source, resolved, 'full'), { space: 'srgb', channels: 3, dither: true })
-  return (await encodePicture(pixels, finalSize(resolved, source.size), jpeg, carried)).length
+  return (await encodePicture({ values: pixels, channels: 3 }, finalSize(resolved, source.size), jpeg, carried)).length
 }
 const bareFull = () => sharp(bytes).jpeg({ quality: 88 }).toBuffer()
 const theirResize = () => sharp(bytes).resize(2048).jpeg({ quality: 88 }).toBuffer()

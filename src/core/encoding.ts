@@ -10,17 +10,19 @@ export interface FormatAbilities {
   readonly hasQuality: boolean
   readonly has16Bits: boolean
   readonly hasProgressive: boolean
+  /** Can be seen through; the others get white behind. */
+  readonly hasOpacity: boolean
   /** Longest side in pixels. */
   readonly mostPx: number
 }
 
 /** Limits: ITU-T T.81 (16-bit sizes), ISO/IEC 15948, TIFF 6.0 by libvips, RFC 9649 (WebP, 14 bits), libheif's default for AVIF. */
 export const formats: Readonly<Record<EncodingFormat, FormatAbilities>> = {
-  jpeg: { label: 'JPEG', extension: 'jpg', hasQuality: true, has16Bits: false, hasProgressive: true, mostPx: 65500 },
-  png: { label: 'PNG', extension: 'png', hasQuality: false, has16Bits: true, hasProgressive: false, mostPx: 1_000_000 },
-  tiff: { label: 'TIFF', extension: 'tif', hasQuality: false, has16Bits: true, hasProgressive: false, mostPx: 1_000_000 },
-  webp: { label: 'WebP', extension: 'webp', hasQuality: true, has16Bits: false, hasProgressive: false, mostPx: 16383 },
-  avif: { label: 'AVIF', extension: 'avif', hasQuality: true, has16Bits: false, hasProgressive: false, mostPx: 16384 },
+  jpeg: { label: 'JPEG', extension: 'jpg', hasQuality: true, has16Bits: false, hasProgressive: true, hasOpacity: false, mostPx: 65500 },
+  png: { label: 'PNG', extension: 'png', hasQuality: false, has16Bits: true, hasProgressive: false, hasOpacity: true, mostPx: 1_000_000 },
+  tiff: { label: 'TIFF', extension: 'tif', hasQuality: false, has16Bits: true, hasProgressive: false, hasOpacity: true, mostPx: 1_000_000 },
+  webp: { label: 'WebP', extension: 'webp', hasQuality: true, has16Bits: false, hasProgressive: false, hasOpacity: true, mostPx: 16383 },
+  avif: { label: 'AVIF', extension: 'avif', hasQuality: true, has16Bits: false, hasProgressive: false, hasOpacity: true, mostPx: 16384 },
 }
 
 /** How finished pixels become a file. Settings that a format lacks are ignored. */

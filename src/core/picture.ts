@@ -16,6 +16,8 @@ export interface InterleavedSource {
   readonly size: Size
   readonly pixels: Uint8Array | Uint16Array
   readonly colour: PixelColour
+  /** One opacity a pixel, at the pixels' depth; absent where everything is opaque. */
+  readonly alpha?: Uint8Array | Uint16Array
 }
 
 /** What is known of a picture file without decoding it. */

@@ -4,7 +4,7 @@ import type { LinearPicture } from '@/core/linear-picture'
 import { remembered } from '@/core/remembered'
 import { planRender } from './plan'
 import { renderFrame, renderPatch, renderProxy } from './render'
-import { type Eye, keyOf, type ResolvedStep } from './resolve'
+import { type Eye, keyOf, playedOut, type ResolvedStep } from './resolve'
 import type { PlaneSource, Source } from './source'
 
 /** Long edge of the copy that pictures are measured on: the same for preview and run, so both find the same. */
@@ -49,7 +49,9 @@ export function createEye(kernels: Kernels, source: Source): Eye {
       if (steps.length === 0) return analysisCopy()
       const rest = steps.slice(-1)
       const before = frameAfter(steps.slice(0, -1))
-      return rest[0]?.effect.kind === 'none' ? before : renderFrame(kernels, planRender(before, rest, 'preview'))
+      return playedOut(rest).every((step) => step.effect.kind === 'none')
+        ? before
+        : renderFrame(kernels, planRender(before, rest, 'preview'))
     })
   }
 

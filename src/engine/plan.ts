@@ -7,7 +7,7 @@ import type { Limit } from '@/macro/limit'
 import type { Blend } from '@/macro/step'
 import { conversion, type Domain, type Effect, type Ground, type PointPass } from '@/operations'
 import { readyPasses } from './passes'
-import type { ResolvedStep } from './resolve'
+import { playedOut, type ResolvedStep } from './resolve'
 import { fullSizeOf, type Source } from './source'
 
 /** Point functions that run together on one block of pixels, then are mixed with the block before them. */
@@ -92,7 +92,7 @@ export function planRender(source: Source, steps: readonly ResolvedStep[], purpo
   }
   const enter = (domain: Domain): void => points({ passes: conversion(frame.domain, domain), mix: allOf(domain) }, domain)
 
-  for (const { effect, strength, blend, limit } of steps) add(effect, { strength, blend, limit })
+  for (const { effect, strength, blend, limit } of playedOut(steps)) add(effect, { strength, blend, limit })
   return { source, start, stages }
 
   function add(effect: Effect, taken: Omit<Mix, 'domain'>): void {

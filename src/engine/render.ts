@@ -42,7 +42,7 @@ function stripRows(plan: Plan, rect: Rect): number {
 }
 
 /** Walks a rectangle in strips; `sink` sees each one while it is on the heap. */
-function walk(kernels: Kernels, plan: Plan, rect: Rect, sink: (planes: Planes, y: number) => void): void {
+export function walk(kernels: Kernels, plan: Plan, rect: Rect, sink: (planes: Planes, y: number) => void): void {
   const rows = stripRows(plan, rect)
   for (let y = 0; y < rect.height; y += rows) {
     const strip = { ...rect, y: rect.y + y, height: Math.min(rows, rect.height - y) }

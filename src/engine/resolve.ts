@@ -5,7 +5,7 @@ import { type Asset, keptFileHash, keptFileName } from '@/core/kept-file'
 import type { LinearPicture } from '@/core/linear-picture'
 import { holds, type Subject } from '@/macro/condition'
 import type { Limit } from '@/macro/limit'
-import type { Blend, Step } from '@/macro/step'
+import { type Blend, innerSteps, type Step } from '@/macro/step'
 import { type Constants, type Effect, findOperation, type PictureAtStep } from '@/operations'
 
 /** A step whose constants are known: ready to render, and stored with every result. */
@@ -22,6 +22,8 @@ export interface ResolvedStep {
   readonly applies: boolean
   /** Full-size pixels after this step. */
   readonly sizeAfter: Size
+  /** The steps this one stands for, where it stands for others. */
+  readonly inner?: readonly ResolvedStep[]
 }
 
 /** Shows operations the picture they stand before. Asked only by those that measure it. */
@@ -56,44 +58,62 @@ const mostPixels = 5e8
  * operations that measure the picture leave it as it is: sizes come out right all the same.
  * @throws UnknownOperationError, AppError `resultTooLarge`
  */
-export function resolveSteps(steps: readonly Step[], picture: Size, { eye, subject, assets }: Sight = {}): ResolvedStep[] {
-  let size = picture
-  const seed = subject && seedOf(subject.name)
+export const resolveSteps = (steps: readonly Step[], picture: Size, sight: Sight = {}): ResolvedStep[] =>
+  resolveAfter([], steps, picture, sight)
+
+/** The same for steps that stand behind others; only they are returned. */
+function resolveAfter(earlier: readonly ResolvedStep[], steps: readonly Step[], sizeBefore: Size, sight: Sight): ResolvedStep[] {
   const resolved: ResolvedStep[] = []
+  let size = sizeBefore
   for (const step of steps) {
-    const operation = findOperation(step.operation)
-    if (!operation) throw new UnknownOperationError(step.operation)
-    const applies = subject === undefined || step.when.every((condition) => holds(condition, subject))
-    const active = applies && step.enabled && step.strengthPercent > 0
-    const before = size
-    const seen = eye && active ? { look: () => eye.look(resolved), patches: () => eye.patches(resolved, before) } : {}
-    const asset = assets && ((value: string) => assets.get(keptFileHash(value)) ?? missing(value))
-    const here: PictureAtStep = {
-      asset,
-      caption: eye && ((text: string) => expandCaption(text, subject)),
-      size,
-      seed,
-      iso: subject?.facts.iso,
-      ...seen,
-    }
-    const constants = operation.resolve(step.settings, here)
-    const strength = step.strengthPercent / 100
-    const effect: Effect = active ? operation.render(constants, here) : { kind: 'none' }
-    size = sizeAfter(effect, size)
-    if (size.width * size.height > mostPixels)
-      throw new AppError('resultTooLarge', { operation: operation.name, ...size, limit: mostPixels / 1e6 })
-    const { id: stepId, operation: operationId, blend, limit = noLimit } = step
-    resolved.push({ stepId, operation: operationId, constants, effect, strength, blend, limit, applies, sizeAfter: size })
+    const next = resolveOne([...earlier, ...resolved], step, size, sight)
+    resolved.push(next)
+    size = next.sizeAfter
   }
   return resolved
 }
+
+function resolveOne(earlier: readonly ResolvedStep[], step: Step, size: Size, sight: Sight): ResolvedStep {
+  const operation = findOperation(step.operation)
+  if (!operation) throw new UnknownOperationError(step.operation)
+  const { subject } = sight
+  const applies = subject === undefined || step.when.every((condition) => holds(condition, subject))
+  const active = applies && step.enabled && step.strengthPercent > 0
+  const here = standingAt(earlier, size, active, sight)
+  const constants = operation.resolve(step.settings, here)
+  const effect: Effect = active ? operation.render(constants, here) : { kind: 'none' }
+  const inner = operation.inner && resolveAfter(earlier, active ? innerSteps(step) : [], size, sight)
+  const after = inner?.at(-1)?.sizeAfter ?? sizeAfter(effect, size)
+  if (after.width * after.height > mostPixels)
+    throw new AppError('resultTooLarge', { operation: operation.name, ...after, limit: mostPixels / 1e6 })
+  const { id: stepId, operation: operationId, blend, limit = noLimit } = step
+  const strength = step.strengthPercent / 100
+  return { stepId, operation: operationId, constants, effect, strength, blend, limit, applies, sizeAfter: after, inner }
+}
+
+/** What a step is told of the picture. Only a step that is on may look at it. */
+function standingAt(earlier: readonly ResolvedStep[], size: Size, active: boolean, { eye, subject, assets }: Sight): PictureAtStep {
+  const seen = eye && active ? { look: () => eye.look(earlier), patches: () => eye.patches(earlier, size) } : {}
+  return {
+    asset: assets && ((value) => assets.get(keptFileHash(value)) ?? missing(value)),
+    caption: eye && ((text) => expandCaption(text, subject)),
+    size,
+    seed: subject && seedOf(subject.name),
+    iso: subject?.facts.iso,
+    ...seen,
+  }
+}
+
+/** Steps that stand for others replaced by those. */
+export const playedOut = (steps: readonly ResolvedStep[]): ResolvedStep[] =>
+  steps.flatMap((step) => (step.inner ? playedOut(step.inner) : [step]))
 
 const noLimit: readonly Limit[] = []
 
 /** Steps with the same key do the same to a picture. */
 export const keyOf = (steps: readonly ResolvedStep[]): string =>
   JSON.stringify(
-    steps
+    playedOut(steps)
       .filter((step) => step.effect.kind !== 'none')
       .map(({ operation, constants, strength, blend, limit }) => [operation, constants, strength, blend, limit]),
   )

@@ -5,11 +5,13 @@ import { settingsSchema } from '@/operations/validation'
 import { conditionSchema } from './condition'
 import { limitBounds, limitSchema } from './limit'
 import { type Macro, macroFormat, macroVersion } from './macro'
-import { blends, type Step } from './step'
+import { blends, innerSteps, type Step, withInnerSteps } from './step'
 
 export const macroLimits = {
   fileBytes: 1 << 20,
-  depth: 12,
+  depth: 40,
+  /** Macros that play macros that play macros. */
+  nesting: 4,
   steps: 500,
   nameLength: 120,
   notesLength: 10_000,
@@ -91,22 +93,29 @@ export function checkMacro(macro: Macro): Macro {
   return macro
 }
 
-/** @throws AppError `macroInvalid` */
-export function checkSteps(steps: readonly Step[]): void {
+/**
+ * Steps of a macro, and those of the macros they play.
+ * @throws AppError `macroInvalid`
+ */
+export function checkSteps(steps: readonly Step[], inside = '', nesting: number = macroLimits.nesting): void {
   const seen = new Set<string>()
   steps.forEach((step, index) => {
-    const where = `steps[${index}]`
+    const where = `${inside}steps[${index}]`
     validate(stepSchema, step, where)
     if (seen.has(step.id)) throw invalid(`${where}.id`, 'stands at another step too')
     seen.add(step.id)
     const operation = findOperation(step.operation)
     if (operation) validate(settingsSchema(operation), step.settings, `${where}.settings`)
+    const inner = innerSteps(step)
+    if (inner.length > macroLimits.steps) throw invalid(`${where}.settings.macro.steps`, `has more than ${macroLimits.steps} steps`)
+    if (inner.length > 0 && nesting === 0) throw invalid(where, `plays a macro more than ${macroLimits.nesting} deep`)
+    checkSteps(inner, `${where}.settings.macro.`, nesting - 1)
   })
 }
 
-/** Indices of steps whose operation this version does not have. */
+/** Indices of steps whose operation, or one they play, this version does not have. */
 export const unknownOperations = (steps: readonly Step[]): number[] =>
-  steps.flatMap((step, index) => (findOperation(step.operation) ? [] : [index]))
+  steps.flatMap((step, index) => (withInnerSteps([step]).every(({ operation }) => findOperation(operation)) ? [] : [index]))
 
 const invalid = (where: string, reason: string): AppError => new AppError('macroInvalid', { where, reason })
 

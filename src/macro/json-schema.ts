@@ -27,6 +27,19 @@ function settingSchema(setting: Setting): JsonSchema {
       return { type: 'string', pattern: keptFilePattern.source, ...about }
     case 'measured':
       return { type: 'array', items: { type: 'number', minimum: setting.min, maximum: setting.max }, maxItems: setting.count, ...about }
+    case 'macro':
+      return {
+        type: 'object',
+        properties: {
+          macroId: { type: 'string', maxLength: 64 },
+          name: { type: 'string', maxLength: macroLimits.nameLength },
+          revision: { type: 'integer', minimum: 0 },
+          steps: { $ref: '#/properties/steps' },
+        },
+        required: ['macroId', 'name', 'revision', 'steps'],
+        additionalProperties: false,
+        ...about,
+      }
     case 'colour':
       return { type: 'string', pattern: colourPattern.source, ...about }
     case 'choice':

@@ -1,10 +1,10 @@
 import { keptFileHash } from '@/core/kept-file'
 import { findOperation } from '@/operations'
-import type { Step } from './step'
+import { type Step, withInnerSteps } from './step'
 
 /** The kept files that steps name, by what they say of them, each once. */
 export function keptFilesOf(steps: readonly Step[]): string[] {
-  const values = steps.flatMap((step) =>
+  const values = withInnerSteps(steps).flatMap((step) =>
     Object.entries(findOperation(step.operation)?.settings ?? {}).flatMap(([key, setting]) => {
       const value = step.settings[key]
       return setting.kind === 'file' && typeof value === 'string' && value !== '' ? [value] : []
@@ -15,5 +15,5 @@ export function keptFilesOf(steps: readonly Step[]): string[] {
 
 /** Faces that steps set text in, as assets call them. */
 export const facesOf = (steps: readonly Step[]): string[] => [
-  ...new Set(steps.flatMap((step) => findOperation(step.operation)?.files?.(step.settings) ?? [])),
+  ...new Set(withInnerSteps(steps).flatMap((step) => findOperation(step.operation)?.files?.(step.settings) ?? [])),
 ]

@@ -1,4 +1,4 @@
-import { defaultSettings, findOperation, type Settings } from '@/operations'
+import { defaultSettings, findOperation, type PlayedMacro, type Settings, type SettingValue } from '@/operations'
 import { type Condition, describeCondition } from './condition'
 import { describeLimits, type Limit } from './limit'
 
@@ -41,8 +41,29 @@ export function newStep(operationId: string, id: string, settings: Settings = {}
 /** A step as it was stored, perhaps before some of its operation's settings existed: those take their defaults. */
 export function completeStep(step: Step): Step {
   const operation = findOperation(step.operation)
-  return operation ? { ...step, settings: { ...defaultSettings(operation.settings), ...step.settings } } : step
+  if (!operation) return step
+  const settings = { ...defaultSettings(operation.settings), ...step.settings }
+  return { ...step, settings: operation.inner ? mapPlayed(settings, completeStep) : settings }
 }
+
+const isPlayed = (value: SettingValue): value is PlayedMacro => typeof value === 'object' && 'steps' in value
+
+/** Settings with the steps of a macro inside them changed one by one. */
+const mapPlayed = (settings: Settings, change: (step: Step) => Step): Settings =>
+  Object.fromEntries(
+    Object.entries(settings).map(([key, value]) =>
+      isPlayed(value)
+        ? [key, { ...value, steps: (value.steps as unknown as readonly Step[]).map((step) => ({ ...change(step) })) }]
+        : [key, value],
+    ),
+  )
+
+/** The steps that a step stands for; none for most. They have passed the macro format's checks. */
+export const innerSteps = (step: Step): readonly Step[] =>
+  (findOperation(step.operation)?.inner?.(step.settings) ?? []) as unknown as readonly Step[]
+
+/** All steps, with those that others stand for behind them. */
+export const withInnerSteps = (steps: readonly Step[]): Step[] => steps.flatMap((step) => [step, ...withInnerSteps(innerSteps(step))])
 
 /** `Exposure`, or the bare id of an operation that this version does not know. */
 export const stepName = (step: Step): string => findOperation(step.operation)?.name ?? step.operation
@@ -61,5 +82,12 @@ export function stepSetting(step: Step): string {
 
 /** A macro read as plain numbered sentences. */
 export function readSteps(steps: readonly Step[]): string {
-  return steps.map((step, index) => `${index + 1}. ${stepName(step)} ${stepSetting(step)}${step.enabled ? '' : ' (off)'}`).join('\n')
+  return readNumbered(steps, '').join('\n')
+}
+
+function readNumbered(steps: readonly Step[], before: string): string[] {
+  return steps.flatMap((step, index) => {
+    const number = `${before}${index + 1}.`
+    return [`${number} ${stepName(step)} ${stepSetting(step)}${step.enabled ? '' : ' (off)'}`, ...readNumbered(innerSteps(step), number)]
+  })
 }

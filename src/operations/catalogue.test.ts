@@ -16,6 +16,7 @@ import {
   type Operation,
   operationGroups,
   operations,
+  type PlayedMacro,
   type Setting,
   type Settings,
   type SettingValue,
@@ -35,6 +36,7 @@ function anySettings(operation: Operation): fc.Arbitrary<Settings> {
       const value = fc.double({ min: setting.min, max: setting.max, noNaN: true }).map((number) => number + 0)
       return fc.oneof(fc.constant([]), fc.array(value, { minLength: setting.count, maxLength: setting.count }))
     }
+    if (setting.kind === 'macro') return fc.constantFrom(setting.default, playedLift)
     if (setting.kind === 'choice') return fc.constantFrom(...setting.options.map((option) => option.value))
     // Typed sizes run to 65535: as far as a small picture is concerned, a few hundred is as good, and far quicker.
     const most = setting.typed ? Math.max(setting.min, Math.min(setting.max, key.startsWith('print') ? 12 : 300)) : setting.max
@@ -56,6 +58,8 @@ const anyPoints = fc
       .array(fc.integer({ min: 0, max: 255 }), { minLength: inputs.length, maxLength: inputs.length })
       .map((outputs) => inputs.sort((a, b) => a - b).map((input, i) => [input, outputs[i] ?? 0] as const)),
   )
+
+const playedLift: PlayedMacro = { macroId: 'x', name: 'Lift', revision: 3, steps: [{ ...newStep('exposure', 'a', { exposureEv: 0.4 }) }] }
 
 /** How a unit stands at the end of a setting's name. */
 const unitSuffixes: Record<string, string> = {

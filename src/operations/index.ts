@@ -23,6 +23,7 @@ import { noiseReduction } from './noise-reduction'
 import type { Operation } from './operation'
 import { pad } from './pad'
 import { perspective } from './perspective'
+import { playMacro } from './play-macro'
 import { resize } from './resize'
 import { saturation } from './saturation'
 import { sharpenForSize } from './sharpen-for-size'
@@ -74,6 +75,7 @@ export const operations: readonly Operation[] = [
   resize,
   stampImage,
   stampText,
+  playMacro,
   colourSpace,
   bitDepth,
 ]

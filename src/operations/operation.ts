@@ -5,7 +5,7 @@ import type { Asset } from '@/core/kept-file'
 import type { LinearPicture } from '@/core/linear-picture'
 import type { Matrix3, Vector3 } from '@/core/matrix'
 import type { ResamplingKernelId } from '@/core/resampling'
-import type { Settings, SettingsDeclaration, SettingsOf } from './settings'
+import type { InnerStep, Settings, SettingsDeclaration, SettingsOf } from './settings'
 
 /** The coordinates a kernel works in. Linear: light, Rec. 2020 primaries. Encoded: the sRGB transfer on top. */
 export type Domain = 'linear' | 'encoded' | 'oklab'
@@ -103,6 +103,8 @@ interface Declared<D extends SettingsDeclaration, C extends Constants> {
   resolve(settings: SettingsOf<D>, picture: PictureAtStep): C
   /** The step of another operation that does to the size alone what this one does: for a picture of before, of the same size. */
   sizeAlone?(settings: Settings): { readonly operation: string; readonly settings: Settings }
+  /** The steps it stands for, where it stands for others: the engine resolves and renders those in its place. */
+  inner?(settings: SettingsOf<D>): readonly InnerStep[]
   /** Files it needs besides those its settings name: faces that ship with the application. */
   files?(settings: Settings): readonly string[]
   /** The numbers that a setting of the kind `measured` takes from the picture before the step. */
@@ -117,8 +119,9 @@ interface Declared<D extends SettingsDeclaration, C extends Constants> {
 
 /** An operation of the catalogue. Settings have passed its validation before they get here. */
 export interface Operation
-  extends Omit<Declared<SettingsDeclaration, Constants>, 'neutral' | 'resolve' | 'render' | 'describe' | 'describeConstants'> {
+  extends Omit<Declared<SettingsDeclaration, Constants>, 'neutral' | 'inner' | 'resolve' | 'render' | 'describe' | 'describeConstants'> {
   readonly neutral: Settings
+  inner?(settings: Settings): readonly InnerStep[]
   resolve(settings: Settings, picture: PictureAtStep): Constants
   render(constants: Constants, picture: PictureAtStep): Effect
   describe(settings: Settings): string

@@ -6,6 +6,7 @@ function rangeOf(setting: Setting): string {
   if (setting.kind === 'measured') return `${setting.count} numbers measured on a picture (none)`
   if (setting.kind === 'text') return `a line of text (${setting.default.replaceAll('|', '\\|')})`
   if (setting.kind === 'file') return setting.holds === 'look' ? 'a `.cube` file (none)' : 'a picture file (none)'
+  if (setting.kind === 'macro') return 'a macro’s revision, kept whole (none)'
   if (setting.kind === 'colour') return 'a colour like `#a4542a`'
   if (setting.kind === 'choice')
     return `${setting.options.map((option) => option.label).join(', ')} (${setting.options.find((option) => option.value === setting.default)?.label})`

@@ -100,6 +100,32 @@ export interface FileSetting {
   readonly shownWhen?: ShownWhen
 }
 
+/** A step as stored inside another: its shape is the macro format's business, not the catalogue's. */
+export type InnerStep = Readonly<Record<string, unknown>>
+
+/**
+ * A macro's revision as it was when it was chosen: steps and all, so that no later change or loss on the shelf can
+ * alter or break what plays it, and so that no macro can come to hold itself.
+ */
+export interface PlayedMacro {
+  /** Where it came from on this machine's shelf, to tell of newer revisions. */
+  readonly macroId: string
+  readonly name: string
+  /** 0: none chosen yet. */
+  readonly revision: number
+  readonly steps: readonly InnerStep[]
+}
+
+/** Another macro, played as one step. */
+export interface MacroSetting {
+  readonly kind: 'macro'
+  readonly label: string
+  readonly default: PlayedMacro
+  readonly help: string
+  readonly group?: string
+  readonly shownWhen?: ShownWhen
+}
+
 export const colourPattern = /^#[0-9a-f]{6}$/
 
 /** The setting matters only while another one has one of these values. */
@@ -117,8 +143,9 @@ export type Setting =
   | MeasuredSetting
   | FileSetting
   | TextSetting
+  | MacroSetting
 export type SettingsDeclaration = Readonly<Record<string, Setting>>
-export type SettingValue = number | boolean | string | CurvePoints | readonly number[]
+export type SettingValue = number | boolean | string | CurvePoints | readonly number[] | PlayedMacro
 /** The settings of one step, as stored. */
 export type Settings = Readonly<Record<string, SettingValue>>
 
@@ -136,7 +163,9 @@ export type SettingsOf<D extends SettingsDeclaration> = {
             ? string
             : D[K] extends MeasuredSetting
               ? readonly number[]
-              : never
+              : D[K] extends MacroSetting
+                ? PlayedMacro
+                : never
 }
 
 export const number = (declaration: Omit<NumberSetting, 'kind'>): NumberSetting => ({ kind: 'number', ...declaration })
@@ -151,6 +180,12 @@ export const points = (declaration: Omit<PointsSetting, 'kind'>): PointsSetting 
 export const file = (declaration: Omit<FileSetting, 'kind' | 'default'>): FileSetting => ({ kind: 'file', default: '', ...declaration })
 
 export const text = (declaration: Omit<TextSetting, 'kind'>): TextSetting => ({ kind: 'text', ...declaration })
+
+export const playedMacro = (declaration: Omit<MacroSetting, 'kind' | 'default'>): MacroSetting => ({
+  kind: 'macro',
+  default: { macroId: '', name: '', revision: 0, steps: [] },
+  ...declaration,
+})
 
 export const measured = (declaration: Omit<MeasuredSetting, 'kind'>): MeasuredSetting => ({ kind: 'measured', ...declaration })
 

@@ -46,6 +46,8 @@ function settingSchema(setting: Setting): yup.AnySchema {
       return yup.string().defined('is missing').typeError('must be text').matches(keptFilePattern, 'must name a kept file')
     case 'measured':
       return measuredSchema(setting)
+    case 'macro':
+      return playedMacroSchema
     case 'colour':
       return yup.string().required('is missing').typeError('must be text').matches(colourPattern, 'must be a colour like #a4542a')
     case 'choice': {
@@ -85,6 +87,18 @@ const measuredSchema = ({ count, min, max }: Extract<Setting, { kind: 'measured'
     .required('is missing')
     .typeError('must be a list of numbers')
     .test('count', `must have ${count} numbers, or none`, (value) => value.length === 0 || value.length === count)
+
+/** Its steps are checked by the macro format itself. */
+const playedMacroSchema = yup
+  .object({
+    macroId: yup.string().strict(true).defined('is missing').max(64, 'must have at most 64 characters'),
+    name: yup.string().strict(true).defined('is missing').max(120, 'must have at most 120 characters'),
+    revision: yup.number().strict(true).required('is missing').integer('must be a whole number').min(0, 'must be at least 0'),
+    steps: yup.array().strict(true).required('is missing').typeError('must be a list'),
+  })
+  .noUnknown('holds something unknown: ${unknown}')
+  .strict(true)
+  .required('is missing')
 
 const coordinate = yup
   .number()

@@ -4,6 +4,7 @@ import { colourSpaces, rgbToRgb, workingSpace } from '@/core/colour/spaces'
 import type { InterleavedSource, PixelColour } from '@/core/picture'
 import { pictureError, readerOptions } from './facts'
 import { readMatrixProfile } from './icc'
+import { splitOpacity } from './opacity'
 
 const srgbColour: PixelColour = { curves: [srgbCurve, srgbCurve, srgbCurve], toWorking: rgbToRgb(colourSpaces.srgb, workingSpace) }
 
@@ -22,7 +23,7 @@ export interface DecodedPicture {
 /**
  * Decodes a file's bytes to upright, interleaved RGB in its own colours, 8 or 16 bit. RGB with a matrix profile,
  * or none, stays as it is; everything else (CMYK, grey, table profiles) is brought to sRGB by libvips first.
- * Transparency is laid on white.
+ * Opacity stays beside the colours; where nothing is seen, colours are those of the nearest place where something is.
  * @throws AppError `fileEmpty`, `notAPicture`, `pictureDamaged`, `pictureTooLarge`
  */
 export async function decodePicture(bytes: Buffer, path: string): Promise<DecodedPicture> {
@@ -33,16 +34,17 @@ export async function decodePicture(bytes: Buffer, path: string): Promise<Decode
     let image = sharp(bytes, { ...readerOptions, ignoreIcc: own !== undefined }).autoOrient()
     // Without this, libvips would leave 16 bits in Display P3.
     if (!own) image = image.withIccProfile('srgb')
-    if (meta.hasAlpha) image = image.flatten({ background: '#ffffff' })
     const { data, info } = await image
       .toColourspace(deep ? 'rgb16' : 'srgb')
       .raw({ depth: deep ? 'ushort' : 'uchar' })
       .toBuffer({ resolveWithObject: true })
-    const pixels = deep
+    const samples = deep
       ? new Uint16Array(data.buffer, data.byteOffset, data.length / 2)
       : new Uint8Array(data.buffer, data.byteOffset, data.length)
+    const size = { width: info.width, height: info.height }
+    const planes = info.channels === 4 ? splitOpacity(samples, size) : { pixels: samples }
     return {
-      source: { kind: 'interleaved', size: { width: info.width, height: info.height }, pixels, colour: own ?? srgbColour },
+      source: { kind: 'interleaved', size, colour: own ?? srgbColour, ...planes },
       carried: { exif: meta.exif, iptc: meta.iptc, xmp: meta.xmp },
     }
   } catch (error) {

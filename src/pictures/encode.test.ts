@@ -12,7 +12,7 @@ import { testKernels } from '../../tests/kernels'
 import { busyPicture, paint } from '../../tests/pictures'
 import { worstDifference } from '../../tests/render'
 import { decodePicture } from './decode'
-import { encodePicture } from './encode'
+import { type EncodedPixels, encodePicture } from './encode'
 
 const swatches = [
   [200, 40, 30],
@@ -22,6 +22,7 @@ const swatches = [
   [240, 220, 40],
   [250, 250, 250],
 ] as const
+const rgb = (values: EncodedPixels['values']): EncodedPixels => ({ values, channels: 3 })
 const swatchPicture = () => paint(swatches.length, 1, (x) => swatches[x] ?? [0, 0, 0])
 const encodingOf = (format: EncodingFormat, more: Partial<Encoding> = {}): Encoding => ({
   ...defaultEncoding,
@@ -110,7 +111,7 @@ describe('colours of a delivery', () => {
     '%s: libvips’ colour management reads our profile back to the sRGB picture, within 2/255',
     async (space) => {
       const codes = await deep(space)
-      const png = await encodePicture(codes, { width: swatches.length, height: 1 }, encodingOf('png', { bits: 16, space }), {})
+      const png = await encodePicture(rgb(codes), { width: swatches.length, height: 1 }, encodingOf('png', { bits: 16, space }), {})
       const back = await sharp(png).withIccProfile('srgb').raw().toBuffer()
       expect(worstDifference(back, swatches.flat())).toBeLessThanOrEqual(2)
     },
@@ -124,7 +125,7 @@ describe('file formats', () => {
   const carried = async () => (await decodePicture(readFileSync('demo/pictures/vessels/TLK27_0422.jpg'), 'TLK27_0422.jpg')).carried
 
   it.each(Object.keys(formats) as EncodingFormat[])('%s holds the pixels, the profile, EXIF and dpi', async (format) => {
-    const file = await encodePicture(await rendered(), source.size, encodingOf(format, { dpi: 300 }), await carried())
+    const file = await encodePicture(rgb(await rendered()), source.size, encodingOf(format, { dpi: 300 }), await carried())
     const meta = await sharp(file).metadata()
     expect(meta).toMatchObject({ width: 120, height: 80, channels: 3 })
     expect(meta.format).toBe(format === 'avif' ? 'heif' : format)
@@ -143,7 +144,7 @@ describe('file formats', () => {
   it.each(['png', 'tiff'] as const)('%s in 16 bit is the very codes, in colour and in grey', async (format) => {
     for (const space of ['srgb', 'grey'] as const) {
       const codes = await deep(space, source)
-      const file = await encodePicture(codes, source.size, encodingOf(format, { bits: 16, space }), {})
+      const file = await encodePicture(rgb(codes), source.size, encodingOf(format, { bits: 16, space }), {})
       const meta = await sharp(file).metadata()
       expect(meta).toMatchObject({ depth: 'ushort', channels: space === 'grey' ? 1 : 3 })
       const { data } = await sharp(file, { ignoreIcc: true })
@@ -155,14 +156,14 @@ describe('file formats', () => {
     }
   })
   it.each(['jpeg', 'webp', 'avif'] as const)('%s keeps to a largest size by the highest quality that fits', async (format) => {
-    const free = await encodePicture(await rendered(), source.size, encodingOf(format), {})
+    const free = await encodePicture(rgb(await rendered()), source.size, encodingOf(format), {})
     const mostKb = Math.max(2, Math.floor((free.length * 0.7) / 1000))
-    const held = await encodePicture(await rendered(), source.size, encodingOf(format, { mostKb }), {})
+    const held = await encodePicture(rgb(await rendered()), source.size, encodingOf(format, { mostKb }), {})
     expect(held.length).toBeLessThanOrEqual(mostKb * 1000)
     expect(held.length).toBeGreaterThan(mostKb * 1000 * 0.5)
   })
   it('says so when no quality is small enough, or the format can’t hold the sides', async () => {
-    await expect(encodePicture(await rendered(), source.size, encodingOf('jpeg', { mostKb: 1 }), {})).rejects.toThrow(AppError)
-    await expect(encodePicture(new Uint8ClampedArray(0), { width: 20000, height: 1 }, encodingOf('webp'), {})).rejects.toThrow('16383')
+    await expect(encodePicture(rgb(await rendered()), source.size, encodingOf('jpeg', { mostKb: 1 }), {})).rejects.toThrow(AppError)
+    await expect(encodePicture(rgb(new Uint8ClampedArray(0)), { width: 20000, height: 1 }, encodingOf('webp'), {})).rejects.toThrow('16383')
   })
 })

@@ -9,8 +9,22 @@ import { buildGreyProfile, buildMatrixProfile } from './icc'
 import { insertSegments } from './jpeg-segments'
 import { insertChunks } from './png-chunks'
 
-/** Encoded, interleaved RGB. Grey pictures have three equal channels. */
-export type EncodedPixels = Uint8ClampedArray | Uint16Array
+/** Encoded, interleaved RGB, or RGBA with colours not multiplied. Grey pictures have three equal channels. */
+export interface EncodedPixels {
+  readonly values: Uint8ClampedArray | Uint16Array
+  readonly channels: 3 | 4
+}
+
+/** RGB and opacity, 0–1, as RGBA of the same depth. */
+export function withOpacity(rgb: EncodedPixels['values'], opacity: Float32Array): EncodedPixels {
+  const deep = rgb instanceof Uint16Array
+  const values = deep ? new Uint16Array(opacity.length * 4) : new Uint8ClampedArray(opacity.length * 4)
+  for (let i = 0; i < opacity.length; i++) {
+    for (let channel = 0; channel < 3; channel++) values[i * 4 + channel] = rgb[i * 3 + channel] as number
+    values[i * 4 + 3] = Math.round((opacity[i] as number) * (deep ? 65535 : 255))
+  }
+  return { values, channels: 4 }
+}
 
 const profiles = new Map<OutputSpaceId, Uint8Array>()
 
@@ -20,20 +34,23 @@ function profileOf(space: OutputSpaceId): Uint8Array {
   return profile
 }
 
-/** Every third value: the first channel of grey pixels. */
-function firstChannel(pixels: EncodedPixels): EncodedPixels {
-  const length = pixels.length / 3
-  const grey = pixels instanceof Uint16Array ? new Uint16Array(length) : new Uint8ClampedArray(length)
-  for (let i = 0; i < length; i++) grey[i] = pixels[i * 3] as number
+/** The first channel of grey pixels, and their opacity. */
+function greyOf({ values, channels }: EncodedPixels): EncodedPixels['values'] {
+  const [count, kept] = [values.length / channels, channels - 2]
+  const grey = values instanceof Uint16Array ? new Uint16Array(count * kept) : new Uint8ClampedArray(count * kept)
+  for (let i = 0; i < count; i++) {
+    grey[i * kept] = values[i * channels] as number
+    if (kept === 2) grey[i * kept + 1] = values[i * channels + 3] as number
+  }
   return grey
 }
 
 /** Pixels as sharp takes them, kept at their depth and their number of channels. */
 function imageOf(pixels: EncodedPixels, size: Size, encoding: Encoding): Sharp {
   const isGrey = encoding.space === 'grey'
-  const isDeep = pixels instanceof Uint16Array
-  const data = isGrey ? firstChannel(pixels) : pixels
-  const image = sharp(data, { raw: { ...size, channels: isGrey ? 1 : 3 }, limitInputPixels: false })
+  const isDeep = pixels.values instanceof Uint16Array
+  const channels = isGrey ? ((pixels.channels - 2) as 1 | 2) : pixels.channels
+  const image = sharp(isGrey ? greyOf(pixels) : pixels.values, { raw: { ...size, channels }, limitInputPixels: false })
   const space = isGrey ? (isDeep ? 'grey16' : 'b-w') : isDeep ? 'rgb16' : 'srgb'
   const tagged = image.toColourspace(space)
   return encoding.dpi === null ? tagged : tagged.withDensity(encoding.dpi)
@@ -86,7 +103,7 @@ async function carrier(pixels: EncodedPixels, size: Size, encoding: Encoding, me
     profileOf(encoding.space),
     metadata,
   )
-  const isDeep = pixels instanceof Uint16Array
+  const isDeep = pixels.values instanceof Uint16Array
   const image = sharp(png, { limitInputPixels: false }).keepMetadata()
   if (encoding.space === 'grey') return image.toColourspace(isDeep ? 'grey16' : 'b-w')
   return isDeep ? image.toColourspace('rgb16') : image

@@ -1,21 +1,22 @@
 import { readFile, stat } from 'node:fs/promises'
 import { basename } from 'node:path'
 import type { Kernels } from '@kernels/binding'
-import { bitsOf } from '@/core/encoding'
+import { bitsOf, formats } from '@/core/encoding'
 import { AppError, reasonOf, reportOf } from '@/core/errors'
 import { type Asset, keptFileHash, keptFileName } from '@/core/kept-file'
 import type { Delivery } from '@/core/loop'
 import type { PictureFacts } from '@/core/picture'
 import { createEye } from '@/engine/eye'
+import { layOnWhite, opacitySource, planOpacity, renderOpacity } from '@/engine/opacity'
 import { type Plan, planRender } from '@/engine/plan'
 import { renderEncoded, renderEncoded16, renderFrame } from '@/engine/render'
-import { finalSize, type ResolvedStep, resolveSteps } from '@/engine/resolve'
+import { finalSize, playedOut, type ResolvedStep, resolveSteps } from '@/engine/resolve'
 import type { PlaneSource } from '@/engine/source'
 import { deliverySteps } from '@/macro/delivery-steps'
 import { facesOf, keptFilesOf } from '@/macro/kept-files'
 import { completeStep, type Step } from '@/macro/step'
 import { type DecodedPicture, decodePicture } from '@/pictures/decode'
-import { type EncodedPixels, encodePicture } from '@/pictures/encode'
+import { type EncodedPixels, encodePicture, withOpacity } from '@/pictures/encode'
 import { readFacts } from '@/pictures/facts'
 import { readAsset, readFace } from '@/pictures/kept-files'
 import { placeFile, sha256, temporaryKey } from '@/pictures/place'
@@ -90,9 +91,11 @@ async function deliver(
   const steps = [...common, ...own]
   const size = finalSize(steps, source.size)
   const plan = frame ? planRender(frame, own, 'full') : planRender(source, steps, 'full')
-  const file = await encodePicture(renderPixels(kernels, plan, target.delivery), size, target.delivery, carried)
+  const opacity = opacitySource(source)
+  const seen = opacity && renderOpacity(kernels, planOpacity(opacity, steps, 'full'))
+  const file = await encodePicture(renderPixels(kernels, plan, target.delivery, seen), size, target.delivery, carried)
   await placeFile(file, target.delivery.folder, target.path, temporaryKey(job.runId, job.itemId))
-  const constants = steps.map(({ stepId, operation, constants }) => ({ stepId, operation, constants }))
+  const constants = playedOut(steps).map(({ stepId, operation, constants }) => ({ stepId, operation, constants }))
   return { resultId: target.resultId, targetPath: target.path, sizeBytes: file.length, hash: sha256(file), ...size, constants }
 }
 
@@ -124,12 +127,16 @@ async function assetsFor(steps: readonly Step[], folders: AssetFolders): Promise
   return found
 }
 
-/** The finished picture in the delivery's own colours and depth. */
-function renderPixels(kernels: Kernels, plan: Plan, delivery: Delivery): EncodedPixels {
+/** The finished picture in the delivery's own colours and depth; on white, where its format knows no opacity. */
+function renderPixels(kernels: Kernels, plan: Plan, delivery: Delivery, opacity?: Float32Array): EncodedPixels {
   const { space, gamut, dither } = delivery
-  return bitsOf(delivery) === 16
-    ? renderEncoded16(kernels, plan, { space, gamut })
-    : renderEncoded(kernels, plan, { space, gamut, channels: 3, dither })
+  const values =
+    bitsOf(delivery) === 16
+      ? renderEncoded16(kernels, plan, { space, gamut })
+      : renderEncoded(kernels, plan, { space, gamut, channels: 3, dither })
+  if (opacity && formats[delivery.format].hasOpacity) return withOpacity(values, opacity)
+  if (opacity) layOnWhite(values, 3, opacity)
+  return { values, channels: 3 }
 }
 
 /** The original again, after the work on it: size, time and content as they were when the list was made. */

@@ -23,24 +23,31 @@ async function readPicture(context: Context, path: string): Promise<{ real: stri
 }
 
 /** What the bench needs to know besides the pixels; the numbers of `InterleavedSource`, without them. */
-export interface PixelHeader extends Omit<InterleavedSource, 'pixels' | 'kind'> {
+export interface PixelHeader extends Omit<InterleavedSource, 'pixels' | 'alpha' | 'kind'> {
   readonly bits: 8 | 16
+  /** Opacity follows the pixels, one value each. */
+  readonly hasOpacity: boolean
   readonly facts: PictureFacts
 }
 
-/** A source's full pixels for the bench: length of the header (4 bytes, little-endian), the header as JSON, the pixels. */
+/** A source's full pixels for the bench: length of the header (4 bytes, little-endian), the header as JSON, the pixels, their opacity. */
 export async function sourcePixels(context: Context, path: string): Promise<Uint8Array<ArrayBuffer>> {
   const { bytes } = await readPicture(context, path)
   const [{ source }, facts] = await Promise.all([decoding.add(() => decodePicture(bytes, path)), readFacts(bytes, path)])
   const bits = source.pixels instanceof Uint16Array ? 16 : 8
-  const header: PixelHeader = { size: source.size, colour: source.colour, bits, facts }
+  const header: PixelHeader = { size: source.size, colour: source.colour, bits, hasOpacity: source.alpha !== undefined, facts }
   // The header is padded so that 16-bit pixels start at an even place.
   const text = Buffer.from(JSON.stringify(header))
   const headerBytes = Buffer.concat([text, Buffer.alloc((4 - (text.length % 4)) % 4, ' ')])
-  const result = new Uint8Array(4 + headerBytes.length + source.pixels.byteLength)
+  const parts = [source.pixels, ...(source.alpha ? [source.alpha] : [])]
+  let at = 4 + headerBytes.length
+  const result = new Uint8Array(at + parts.reduce((sum, part) => sum + part.byteLength, 0))
   new DataView(result.buffer).setUint32(0, headerBytes.length, true)
   result.set(headerBytes, 4)
-  result.set(new Uint8Array(source.pixels.buffer, source.pixels.byteOffset, source.pixels.byteLength), 4 + headerBytes.length)
+  for (const part of parts) {
+    result.set(new Uint8Array(part.buffer, part.byteOffset, part.byteLength), at)
+    at += part.byteLength
+  }
   return result
 }
 

@@ -3,6 +3,7 @@ import sharp from 'sharp'
 import { expect } from 'vitest'
 import { srgbTransfer } from '@/core/colour/transfer'
 import { parseCube } from '@/core/cube'
+import { newStep } from '@/macro/step'
 import { bentCube, testAssets, testFiles } from '../assets'
 import { busyPicture, paint } from '../pictures'
 import { renderOne } from '../render'
@@ -78,6 +79,24 @@ export const finishingChecks: Checks = {
         ) as [number, number]
         expect(Math.abs(code - srgbTransfer.encode((ground + top) / 2) * 255)).toBeLessThan(3)
       })
+    },
+  ],
+  'play-macro': [
+    'a gain of two by the formulas of IEC 61966-2-1 and a quarter turn by libvips, within 1/255',
+    async () => {
+      const source = paint(7, 5, (x, y) => [20 + x * 12, 30 + y * 15, 90])
+      const steps = [newStep('exposure', 'a', { exposureEv: 1 }), newStep('turn-mirror', 'b', { turn: 'right' })]
+      const { pixels } = await renderOne(source, 'play-macro', {
+        macro: { macroId: '', name: 'Two', revision: 1, steps: steps.map((step) => ({ ...step })) },
+      })
+      const turned = await sharp(source.pixels, { raw: { width: 7, height: 5, channels: 3 } })
+        .rotate(90)
+        .raw()
+        .toBuffer()
+      for (const [i, code] of turned.entries()) {
+        const doubled = srgbTransfer.encode(Math.min(1, 2 * srgbTransfer.decode(code / 255))) * 255
+        expect(Math.abs((pixels[i] ?? 0) - doubled)).toBeLessThanOrEqual(1)
+      }
     },
   ],
   'stamp-text': [

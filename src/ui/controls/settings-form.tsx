@@ -2,9 +2,10 @@
 
 import { Button, ColorPicker, Segmented, Select, Switch, Tooltip } from 'antd'
 import { Fragment, type ReactNode, useState } from 'react'
-import { isShown, type Operation, type Setting, type Settings, type SettingValue } from '@/operations'
+import { isShown, type Operation, type PlayedMacro, type Setting, type Settings, type SettingValue } from '@/operations'
 import styles from './controls.module.css'
 import { FileControl } from './file-control'
+import { MacroControl } from './macro-control'
 import { NinePoints } from './nine-points'
 import { NumberControl } from './number-control'
 import { TextControl } from './text-control'
@@ -87,6 +88,7 @@ function SettingControl({ setting, value, measured, onDraft, onCommit }: Control
   if (setting.kind === 'points') return null
   if (setting.kind === 'text') return <TextControl setting={setting} value={String(value)} onCommit={onCommit} />
   if (setting.kind === 'file') return <FileControl setting={setting} value={String(value)} onCommit={onCommit} />
+  if (setting.kind === 'macro') return <MacroControl setting={setting} value={value as PlayedMacro} onCommit={onCommit} />
   return (
     <div className={styles.row}>
       <Tooltip title={setting.help} placement="right" mouseEnterDelay={0.6}>

@@ -33,8 +33,10 @@ async function open(path: string): Promise<PictureSession> {
   const headerBytes = new DataView(buffer).getUint32(0, true)
   const header = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, headerBytes))) as PixelHeader
   const at = 4 + headerBytes
-  const pixels = header.bits === 16 ? new Uint16Array(buffer, at) : new Uint8Array(buffer, at)
-  const source: InterleavedSource = { kind: 'interleaved', size: header.size, colour: header.colour, pixels }
+  const count = header.size.width * header.size.height
+  const values = header.bits === 16 ? new Uint16Array(buffer, at) : new Uint8Array(buffer, at)
+  const [pixels, alpha] = [values.subarray(0, count * 3), header.hasOpacity ? values.subarray(count * 3) : undefined]
+  const source: InterleavedSource = { kind: 'interleaved', size: header.size, colour: header.colour, pixels, alpha }
   post({ type: 'opened', path, fullSize: header.size, facts: header.facts })
   return new PictureSession(await loadKernels(), source, { facts: header.facts, name: path.slice(path.lastIndexOf('/') + 1) }, assets)
 }

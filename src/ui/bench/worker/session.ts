@@ -4,9 +4,10 @@ import type { Asset } from '@/core/kept-file'
 import type { InterleavedSource } from '@/core/picture'
 import { remembered } from '@/core/remembered'
 import { createEye } from '@/engine/eye'
-import { lastFrame, planRender } from '@/engine/plan'
+import { layOnWhite, opacitySource, planOpacity, renderOpacity } from '@/engine/opacity'
+import { lastFrame, type Plan, planRender } from '@/engine/plan'
 import { renderEncoded, renderFrame, renderProxy } from '@/engine/render'
-import { type Eye, finalSize, keyOf, type ResolvedStep, resolveSteps, type Sight } from '@/engine/resolve'
+import { type Eye, finalSize, keyOf, playedOut, type ResolvedStep, resolveSteps, type Sight } from '@/engine/resolve'
 import type { PlaneSource } from '@/engine/source'
 import type { Subject } from '@/macro/condition'
 import type { Step } from '@/macro/step'
@@ -28,6 +29,8 @@ export class PictureSession {
   private readonly beads = new Map<string, { frame: PlaneSource; picture: BeadPicture }>()
 
   private readonly eye: Eye
+  /** A picture of the opacity, if the source is not opaque: the bench shows it on white. */
+  private readonly opacity: InterleavedSource | undefined
 
   constructor(
     private readonly kernels: Kernels,
@@ -37,6 +40,7 @@ export class PictureSession {
     private readonly assets: ReadonlyMap<string, Asset> = new Map(),
   ) {
     this.eye = createEye(kernels, source)
+    this.opacity = opacitySource(source)
   }
 
   private sight(): Sight {
@@ -73,6 +77,7 @@ export class PictureSession {
     const plan = planRender(frame, steps.slice(focus), 'preview')
     const pixels = renderEncoded(this.kernels, plan, screen)
     const { size } = lastFrame(plan)
+    if (this.opacity) this.showOpacity(pixels, planOpacity(this.opacityProxy(this.opacity, scale), steps, 'preview'))
     const counted = countPixels(pixels, size)
     return {
       pixels,
@@ -86,6 +91,7 @@ export class PictureSession {
   private region(steps: readonly ResolvedStep[], request: RenderRequest, fullSize: Size, view: Extract<View, { kind: 'region' }>) {
     const rect = regionRect(fullSize, view)
     const pixels = renderEncoded(this.kernels, planRender(this.source, steps, 'full'), screen, rect)
+    if (this.opacity) this.showOpacity(pixels, planOpacity(this.opacity, steps, 'full'), rect)
     // What is counted is always the whole picture; a small copy has the same shape.
     const { histogram, clipped } = this.fit(steps, request, fullSize, { kind: 'fit', widthPx: countedEdge, heightPx: countedEdge })
     return { pixels, size: { width: rect.width, height: rect.height }, rect, histogram, clipped }
@@ -95,8 +101,9 @@ export class PictureSession {
   private proxyScale(steps: readonly ResolvedStep[], fullSize: Size, view: { widthPx: number; heightPx: number }): number {
     const shown = Math.min(1, view.widthPx / fullSize.width, view.heightPx / fullSize.height)
     let density = 1
-    for (const [index, step] of steps.entries()) {
-      const before = steps[index - 1]?.sizeAfter ?? this.source.size
+    const played = playedOut(steps)
+    for (const [index, step] of played.entries()) {
+      const before = played[index - 1]?.sizeAfter ?? this.source.size
       if (step.effect.kind === 'resample') density *= longEdge(step.sizeAfter) / longEdge(before)
     }
     const most = Math.sqrt(mostProxyPixels / (this.source.size.width * this.source.size.height))
@@ -108,11 +115,19 @@ export class PictureSession {
     return remembered(this.proxies, key, 3, () => renderProxy(this.kernels, this.source, scale))
   }
 
+  private opacityProxy(opacity: InterleavedSource, scale: number): PlaneSource {
+    return remembered(this.proxies, `opacity ${scale.toFixed(5)}`, 3, () => renderProxy(this.kernels, opacity, scale))
+  }
+
+  private showOpacity(pixels: Uint8ClampedArray, plan: Plan, rect?: Rect): void {
+    layOnWhite(pixels, screen.channels, renderOpacity(this.kernels, plan, rect))
+  }
+
   private frameBefore(steps: readonly ResolvedStep[], scale: number, withHistogram: boolean) {
     const key = `${scale.toFixed(5)} ${keyOf(steps)}`
     const kept = remembered(this.frames, key, keptFrames, () => {
       const proxy = this.proxy(scale)
-      const frame = steps.every((step) => step.effect.kind === 'none')
+      const frame = playedOut(steps).every((step) => step.effect.kind === 'none')
         ? proxy
         : renderFrame(this.kernels, planRender(proxy, steps, 'preview'))
       return { frame, histogram: null as Histogram | null }
