@@ -227,7 +227,7 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
   ): void
   joinMasks(mask: Pointer, other: Pointer, count: number, how: 0 | 1 | 2, inverted: 0 | 1): void
   lookTable(r: Pointer, g: Pointer, b: Pointer, count: number, table: Pointer, size: number): void
-  blendStamp(r: Pointer, g: Pointer, b: Pointer, stamp: Pointer, count: number, opacity: number): void
+  blendStamp(r: Pointer, g: Pointer, b: Pointer, stamp: Pointer, count: number, opacity: number, blend: number): void
   halvePlane(source: Pointer, target: Pointer, width: number, height: number): void
   addDoubled(source: Pointer, target: Pointer, width: number, height: number): void
   addScaled(target: Pointer, other: Pointer, count: number, factor: number): void

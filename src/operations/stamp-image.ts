@@ -9,7 +9,7 @@ import { once } from '@/core/remembered'
 import { resamplingKernels, weightTable } from '@/core/resampling'
 import { defineOperation } from './operation'
 import { choice, colour, file, number } from './settings'
-import { isBrightUnder, stampEffect, stampPlace, stampPlaceSettings } from './stamp'
+import { isBrightUnder, stampBlendSetting, stampEffect, stampLay, stampPlace, stampPlaceSettings } from './stamp'
 
 const settings = {
   file: file({
@@ -27,6 +27,7 @@ const settings = {
     default: 14,
     help: 'Width of the mark, of the picture’s short edge: the same on portraits and landscapes.',
   }),
+  blend: stampBlendSetting,
   opacityPercent: number({ label: 'Opacity', unit: '%', min: 0, max: 100, step: 1, default: 60, help: 'How much of the mark shows.' }),
   tint: choice({
     label: 'Colour',
@@ -102,21 +103,21 @@ export const stampImage = defineOperation({
   purpose: 'Lay a mark (a watermark) over every picture, at the same relative place and size.',
   settings,
   neutral: { opacityPercent: 0 },
-  method: 'The mark, resampled with Mitchell’s filter, composited over the picture in linear light (Porter & Duff 1984).',
+  method:
+    'The mark, resampled with Mitchell’s filter, composited over the picture in linear light (Porter & Duff 1984; multiply and screen: W3C Compositing and Blending).',
   resolve: (s, { size, look, asset }) => {
     const mark = s.file !== '' && s.opacityPercent > 0 ? asset?.(s.file) : undefined
     const image = mark?.kind === 'image' ? mark : undefined
     const place = image && stampPlace(s, boxOf(s.sizePercent, image.size, size), size)
     const picture = place && s.tint === 'ground' ? look?.() : undefined
-    const bright = picture !== undefined && place !== undefined && isBrightUnder(picture, place, size)
+    const bright = picture !== undefined && place !== undefined && isBrightUnder(picture, place, size, s.repeats)
     const tint = s.tint === 'own' ? [] : s.tint === 'given' ? [...srgbToWorking(s.colour)] : bright ? [0, 0, 0] : [1, 1, 1]
-    return { file: s.file, place: place ? [place.x, place.y, place.width, place.height] : [], opacity: s.opacityPercent / 100, tint }
+    return { file: s.file, ...stampLay(s, place), tint }
   },
-  render: ({ file: value, place, opacity, tint }, { size, asset }) => {
-    const mark = place.length > 0 && opacity > 0 ? asset?.(value) : undefined
+  render: ({ file: value, tint, ...lay }, { size, asset }) => {
+    const mark = lay.place.length > 0 && lay.opacity > 0 ? asset?.(value) : undefined
     if (mark?.kind !== 'image') return { kind: 'none' }
-    const [x = 0, y = 0, width = 1, height = 1] = place
-    return stampEffect({ x, y, width, height }, size, opacity, (to) => tinted(resized(mark, to), tint))
+    return stampEffect(lay, size, (to) => tinted(resized(mark, to), tint))
   },
   describe: (s) =>
     s.file === ''

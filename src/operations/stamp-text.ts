@@ -9,7 +9,7 @@ import { once } from '@/core/remembered'
 import { defineOperation } from './operation'
 import { fillOutlines, type PathCommand } from './outline-fill'
 import { choice, colour, number, type SettingsOf, text, toggle } from './settings'
-import { isBrightUnder, stampEffect, stampPlace, stampPlaceSettings } from './stamp'
+import { isBrightUnder, stampBlendSetting, stampEffect, stampLay, stampPlace, stampPlaceSettings } from './stamp'
 
 const settings = {
   text: text({
@@ -34,6 +34,7 @@ const settings = {
     default: 3,
     help: 'Height of the type, of the picture’s short edge. Lines that do not fit are set smaller.',
   }),
+  blend: stampBlendSetting,
   opacityPercent: number({ label: 'Opacity', unit: '%', min: 0, max: 100, step: 1, default: 80, help: 'How much of the line shows.' }),
   tint: choice({
     label: 'Colour',
@@ -139,35 +140,33 @@ export const stampText = defineOperation({
   settings,
   neutral: { opacityPercent: 0 },
   method:
-    'Outlines of a shipped face (OpenType), filled by exact area coverage, composited over the picture in linear light (Porter & Duff 1984).',
+    'Outlines of a shipped face (OpenType), filled by exact area coverage, composited over the picture in linear light (Porter & Duff 1984; multiply and screen: W3C Compositing and Blending).',
   files: ({ font }) => [fontKey(String(font))],
   resolve: (s, { size, look, asset, caption }) => {
     const words = caption?.(s.text) ?? ''
     const face = words !== '' && s.opacityPercent > 0 ? asset?.(fontKey(s.font)) : undefined
     if (face?.kind !== 'font')
-      return { words, font: s.font, place: [], typePx: 0, ink: [...white], opposite: [...black], opacity: 0, outline: 0, plate: false }
+      return { words, font: s.font, typePx: 0, ink: [...white], opposite: [...black], outline: 0, plate: false, ...stampLay(s, undefined) }
     const { typePx, box } = measured(parsed(face), words, s, size)
     const place = stampPlace(s, box, size)
     const picture = s.tint === 'ground' ? look?.() : undefined
-    const bright = picture !== undefined && isBrightUnder(picture, place, size)
+    const bright = picture !== undefined && isBrightUnder(picture, place, size, s.repeats)
     const ink = s.tint === 'given' ? srgbToWorking(s.colour) : bright ? black : white
     const isDark = ink.reduce((sum, value) => sum + value, 0) < 0.6
     return {
       words,
       font: s.font,
-      place: [place.x, place.y, place.width, place.height],
       typePx,
       ink: [...ink],
       opposite: [...(isDark ? white : black)],
-      opacity: s.opacityPercent / 100,
       outline: s.outlinePercent / 100,
       plate: s.plate,
+      ...stampLay(s, place),
     }
   },
-  render: ({ words, font, place, typePx, ink, opposite, opacity, outline, plate }, { size, asset }) => {
-    const face = place.length > 0 ? asset?.(fontKey(font)) : undefined
+  render: ({ words, font, typePx, ink, opposite, outline, plate, ...lay }, { size, asset }) => {
+    const face = lay.place.length > 0 ? asset?.(fontKey(font)) : undefined
     if (face?.kind !== 'font') return { kind: 'none' }
-    const [x = 0, y = 0, width = 1, height = 1] = place
     const drawn: Line = {
       words,
       typePx,
@@ -176,7 +175,7 @@ export const stampText = defineOperation({
       outlineShare: outline,
       plate,
     }
-    return stampEffect({ x, y, width, height }, size, opacity, (to, scale) => drawLine(parsed(face), to, scale, drawn))
+    return stampEffect(lay, size, (to, scale) => drawLine(parsed(face), to, scale, drawn))
   },
   describe: (s) => `“${s.text}”, ${shortNumber(s.sizePercent, 1)} % of the short edge, opacity ${plainNumber(s.opacityPercent)} %`,
   describeConstants: ({ words }) => (words === '' ? 'nothing to write for this picture' : `“${words}”`),

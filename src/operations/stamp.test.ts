@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { srgbTransfer } from '@/core/colour/transfer'
 import { createEye } from '@/engine/eye'
 import { resolveSteps } from '@/engine/resolve'
 import { newStep } from '@/macro/step'
@@ -13,6 +14,9 @@ const at = (positionXPercent: number, positionYPercent: number, marginPercent = 
   positionXPercent,
   positionYPercent,
   marginPercent,
+  repeats: false,
+  spacingPercent: 0,
+  angleDegrees: 0,
 })
 
 describe('where a stamp lies', () => {
@@ -66,5 +70,108 @@ describe('stamps on grounds', () => {
     const darkest = (pixels: ArrayLike<number>) => Math.min(...Array.from(pixels))
     expect(darkest(bare)).toBe(120)
     expect(darkest(plated)).toBeLessThan(110)
+  })
+})
+
+describe('how a stamp joins the picture', () => {
+  const full = { file: mark, tint: 'given', opacityPercent: 100, sizePercent: 26.7, positionXPercent: 50, positionYPercent: 50 } as const
+  const light = (code: number): number => srgbTransfer.decode(code / 255)
+  const middleOf = async (settings: Record<string, string | number | boolean>, ground = 120) => {
+    const { pixels } = await renderOne(
+      greyPicture(120, 90, () => ground),
+      'stamp-image',
+      { ...full, ...settings },
+    )
+    return pixels[(45 * 120 + 60) * 3] as number
+  }
+  it.each([
+    ['over', (_: number, stamp: number) => stamp],
+    ['multiply', (ground: number, stamp: number) => ground * stamp],
+    ['screen', (ground: number, stamp: number) => ground + stamp - ground * stamp],
+  ] as const)('%s, as W3C Compositing and Blending (10.1) has it, in linear light', async (blend, formula) => {
+    for (const opacity of [1, 0.4]) {
+      const expected = light(120) * (1 - opacity) + formula(light(120), light(170)) * opacity
+      const code = await middleOf({ blend, colour: '#aaaaaa', opacityPercent: opacity * 100 })
+      expect(Math.abs(code - srgbTransfer.encode(expected) * 255)).toBeLessThanOrEqual(1)
+    }
+  })
+  /** Where the picture is darker than its ground: middles of the marks by flood filling. */
+  async function marks(settings: Record<string, string | number | boolean>, [width, height] = [300, 200] as const) {
+    const { pixels } = await renderOne(
+      greyPicture(width, height, () => 200),
+      'stamp-image',
+      { ...full, colour: '#000000', sizePercent: 12, ...settings },
+    )
+    const seen = new Set<number>()
+    const found: { x: number; y: number; count: number }[] = []
+    for (let start = 0; start < width * height; start++) {
+      if ((pixels[start * 3] as number) > 100 || seen.has(start)) continue
+      const todo = [start]
+      seen.add(start)
+      let [sx, sy, count] = [0, 0, 0]
+      for (let at = todo.pop(); at !== undefined; at = todo.pop()) {
+        const [x, y] = [at % width, Math.floor(at / width)]
+        sx += x
+        sy += y
+        count++
+        for (const next of [x > 0 ? at - 1 : at, x < width - 1 ? at + 1 : at, at - width, at + width])
+          if (next >= 0 && next < width * height && !seen.has(next) && (pixels[next * 3] as number) <= 100) {
+            seen.add(next)
+            todo.push(next)
+          }
+      }
+      found.push({ x: sx / count, y: sy / count, count })
+    }
+    return found
+  }
+  it('turned, keeps its middle and its area, and rises to the right by the angle', async () => {
+    const [upright, steep, tilted] = [await marks({}), await marks({ angleDegrees: 90 }), await marks({ angleDegrees: 30 })]
+    expect([upright.length, steep.length, tilted.length]).toEqual([1, 1, 1])
+    for (const { x, y } of [...upright, ...steep, ...tilted]) {
+      expect(Math.abs(x - 149.5)).toBeLessThan(1.5)
+      expect(Math.abs(y - 99.5)).toBeLessThan(1.5)
+    }
+    expect(Math.abs((upright[0]?.count ?? 0) / (tilted[0]?.count ?? 1) - 1)).toBeLessThan(0.12)
+    const line = greyPicture(200, 200, () => 0)
+    const { pixels } = await renderOne(line, 'stamp-text', {
+      text: 'IIIIIIII',
+      tint: 'given',
+      sizePercent: 10,
+      angleDegrees: 40,
+      positionXPercent: 50,
+      positionYPercent: 50,
+      opacityPercent: 100,
+    })
+    let [xy, xx] = [0, 0]
+    for (let y = 0; y < 200; y++)
+      for (let x = 0; x < 200; x++) {
+        const weight = pixels[(y * 200 + x) * 3] as number
+        xy += weight * (x - 99.5) * (y - 99.5)
+        xx += weight * (x - 99.5) ** 2
+      }
+    expect(Math.abs((Math.atan(-xy / xx) * 180) / Math.PI - 40)).toBeLessThan(2)
+  })
+  it('repeated, stands in even rows with its own spacing, every second row shifted by half', async () => {
+    const found = await marks({ repeats: true, spacingPercent: 100 })
+    const inside = found.filter(({ count }) => count > 0.9 * Math.max(...found.map((mark) => mark.count)))
+    const middle = inside
+      .filter(({ y }) => Math.abs(y - 99.5) < 2)
+      .map(({ x }) => x)
+      .sort((a, b) => a - b)
+    expect(middle.length).toBeGreaterThan(4)
+    for (const [i, x] of middle.slice(1).entries()) expect(Math.abs(x - (middle[i] ?? 0) - 48)).toBeLessThan(1)
+    const next = inside.filter(({ y }) => Math.abs(y - 99.5 - 40) < 2)
+    expect(next.length).toBeGreaterThan(3)
+    for (const { x } of next) expect(Math.abs(((((x - 149.5) % 48) + 48) % 48) - 24)).toBeLessThan(1)
+  })
+  it('repeated at an angle, covers the corners too', async () => {
+    const found = await marks({ repeats: true, spacingPercent: 60, angleDegrees: 35 })
+    for (const [cx, cy] of [
+      [0, 0],
+      [300, 0],
+      [0, 200],
+      [300, 200],
+    ] as const)
+      expect(Math.min(...found.map(({ x, y }) => Math.hypot(x - cx, y - cy)))).toBeLessThan(60)
   })
 })
