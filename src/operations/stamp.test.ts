@@ -142,14 +142,15 @@ describe('how a stamp joins the picture', () => {
       positionYPercent: 50,
       opacityPercent: 100,
     })
-    let [xy, xx] = [0, 0]
+    let [xy, xx, yy] = [0, 0, 0]
     for (let y = 0; y < 200; y++)
       for (let x = 0; x < 200; x++) {
         const weight = pixels[(y * 200 + x) * 3] as number
         xy += weight * (x - 99.5) * (y - 99.5)
         xx += weight * (x - 99.5) ** 2
+        yy += weight * (y - 99.5) ** 2
       }
-    expect(Math.abs((Math.atan(-xy / xx) * 180) / Math.PI - 40)).toBeLessThan(2)
+    expect(Math.abs((Math.atan2(-2 * xy, xx - yy) * 90) / Math.PI - 40)).toBeLessThan(2)
   })
   it('repeated, stands in even rows with its own spacing, every second row shifted by half', async () => {
     const found = await marks({ repeats: true, spacingPercent: 100 })
