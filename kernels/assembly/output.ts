@@ -60,6 +60,8 @@ function excessOf(r: v128, g: v128, b: v128): v128 {
   return f32x4.sub(f32x4.pmax(f32x4.sub(f32x4.splat(0), least), f32x4.sub(most, f32x4.splat(1))), f32x4.splat(slack))
 }
 
+/** A trial no farther inside than this is taken: an eighth of an 8-bit code. */
+const closeEnough: f32 = 0.0005
 /** After so many trials the worst of a million wild colours lies 0.006 inside the border, most far closer. */
 const searchSteps: i32 = 8
 
@@ -111,7 +113,8 @@ export function mapGamut(r: usize, g: usize, b: usize, count: i32, parameters: u
     let nearExcess = f32x4.sub(f32x4.pmax(f32x4.sub(zero, middle), f32x4.sub(middle, one)), f32x4.splat(slack))
     let far = one
     let farExcess = excessOf(red, green, blue)
-    for (let step = 0; step < searchSteps; step++) {
+    let settled = v128.not(outside)
+    for (let step = 0; step < searchSteps && !v128.all_true<i32>(settled); step++) {
       const span = f32x4.sub(farExcess, nearExcess)
       const t = f32x4.sub(near, f32x4.div(f32x4.mul(nearExcess, f32x4.sub(far, near)), f32x4.pmax(span, f32x4.splat(1e-9))))
       const l = f32x4.add(grey, f32x4.mul(t, rise))
@@ -124,10 +127,12 @@ export function mapGamut(r: usize, g: usize, b: usize, count: i32, parameters: u
       const tryG = row(parameters, 30, a, c, f)
       const tryB = row(parameters, 33, a, c, f)
       const excess = excessOf(tryR, tryG, tryB)
-      const isInside = f32x4.le(excess, zero)
+      const isInside = v128.andnot(f32x4.le(excess, zero), settled)
       outR = v128.bitselect(tryR, outR, isInside)
       outG = v128.bitselect(tryG, outG, isInside)
       outB = v128.bitselect(tryB, outB, isInside)
+      // A settled lane stays: what it becomes does not depend on its neighbours.
+      settled = v128.or(settled, v128.and(isInside, f32x4.gt(excess, f32x4.splat(-closeEnough))))
       near = v128.bitselect(t, near, isInside)
       nearExcess = v128.bitselect(excess, f32x4.mul(nearExcess, half), isInside)
       far = v128.bitselect(far, t, isInside)

@@ -1,18 +1,26 @@
 // Functions of a pixel's place in the picture. They take the place of their tile's first pixel, so that tiles fit together.
 import { exp2x4 } from './math'
 
+/** First pixel of the picture that lies in the cell behind `column`: the same for every tile. */
+// @ts-ignore: decorator
+@inline
+function cellEnd(column: i32, stepX: f32): i32 {
+  return <i32>Math.ceil((<f64>column + 1.5) / <f64>stepX - 0.5)
+}
+
 /**
  * A coarse grid spread over the picture by linear interpolation. Pixel (i, j) of the tile lies at grid place
- * ((x + i + ½)·stepX − ½, (y + j + ½)·stepY − ½), held inside the grid.
+ * ((x + i + ½)·stepX − ½, (y + j + ½)·stepY − ½), held inside the grid. Whole vectors are written: up to three floats behind a row.
  */
 export function expandGrid(grid: usize, gridWidth: i32, gridHeight: i32, target: usize, targetStride: i32, width: i32, height: i32, stepX: f32, stepY: f32, x: i32, y: i32): void {
-  const lastX = <f32>(gridWidth - 1)
   const lastY = <f32>(gridHeight - 1)
   const steps = f32x4.splat(stepX)
   const half = f32x4.splat(0.5)
   const zero = f32x4.splat(0)
-  const most = f32x4.splat(lastX)
+  const most = f32x4.splat(<f32>(gridWidth - 1))
   const first = f32x4.add(f32x4.splat(<f32>x + 0.5), f32x4(0, 1, 2, 3))
+  let firstColumn = max(0, <i32>((<f32>x + 0.5) * stepX - 0.5) - 1)
+  while (firstColumn < gridWidth - 1 && cellEnd(firstColumn, stepX) <= x) firstColumn++
   for (let j = 0; j < height; j++) {
     const v = Mathf.min(Mathf.max((<f32>(y + j) + 0.5) * stepY - 0.5, 0), lastY)
     const row = <i32>v
@@ -20,20 +28,21 @@ export function expandGrid(grid: usize, gridWidth: i32, gridHeight: i32, target:
     const upper = grid + (<usize>(row * gridWidth) << 2)
     const lower = grid + (<usize>(min(row + 1, gridHeight - 1) * gridWidth) << 2)
     const to = target + (<usize>(j * targetStride) << 2)
-    let i = 0
-    // Four pixels at once where they lie in one cell; the formula is the same for one.
-    for (; i + 4 <= width; i += 4) {
-      const u = f32x4.sub(f32x4.mul(f32x4.add(first, f32x4.splat(<f32>i)), steps), half)
-      const held = f32x4.pmin(f32x4.pmax(u, zero), most)
-      const left = <i32>f32x4.extract_lane(held, 0)
-      if (left == <i32>f32x4.extract_lane(held, 3)) {
-        const low = cellValue(upper, lower, left, down)
-        const rise = cellValue(upper, lower, min(left + 1, gridWidth - 1), down) - low
-        const offset = f32x4.sub(held, f32x4.splat(<f32>left))
-        v128.store(to + (<usize>i << 2), f32x4.add(f32x4.splat(low), f32x4.mul(f32x4.splat(rise), offset)))
-      } else for (let k = i; k < i + 4; k++) f32.store(to + (<usize>k << 2), cellAt(upper, lower, k, x, stepX, lastX, gridWidth, down))
+    let low = cellValue(upper, lower, firstColumn, down)
+    for (let i = 0, column = firstColumn; i < width; column++) {
+      const end = column < gridWidth - 1 ? min(width, cellEnd(column, stepX) - x) : width
+      const next = cellValue(upper, lower, min(column + 1, gridWidth - 1), down)
+      const base = f32x4.splat(low)
+      const rise = f32x4.splat(next - low)
+      const left = f32x4.splat(<f32>column)
+      for (; i < end; i += 4) {
+        const u = f32x4.sub(f32x4.mul(f32x4.add(first, f32x4.splat(<f32>i)), steps), half)
+        const held = f32x4.pmin(f32x4.pmax(u, zero), most)
+        v128.store(to + (<usize>i << 2), f32x4.add(base, f32x4.mul(rise, f32x4.sub(held, left))))
+      }
+      i = end
+      low = next
     }
-    for (; i < width; i++) f32.store(to + (<usize>i << 2), cellAt(upper, lower, i, x, stepX, lastX, gridWidth, down))
   }
 }
 
@@ -43,13 +52,6 @@ export function expandGrid(grid: usize, gridWidth: i32, gridHeight: i32, target:
 function cellValue(upper: usize, lower: usize, column: i32, down: f32): f32 {
   const at: usize = <usize>column << 2
   return f32.load(upper + at) + (f32.load(lower + at) - f32.load(upper + at)) * down
-}
-
-function cellAt(upper: usize, lower: usize, i: i32, x: i32, stepX: f32, lastX: f32, gridWidth: i32, down: f32): f32 {
-  const u = Mathf.min(Mathf.max((<f32>x + 0.5 + <f32>i) * stepX - 0.5, 0), lastX)
-  const column = <i32>u
-  const low = cellValue(upper, lower, column, down)
-  return low + (cellValue(upper, lower, min(column + 1, gridWidth - 1), down) - low) * (u - <f32>column)
 }
 
 /**

@@ -4,23 +4,31 @@
 const spans: i32 = 2048
 export const tableFloats: i32 = spans + 3
 
+/** Four values at once: entries have to be fetched one by one, all else is done together. */
 // @ts-ignore: decorator
 @inline
-function lookUp(value: f32, table: usize): f32 {
+function lookUpx4(value: v128, table: usize): v128 {
   const first = table + 8
-  const t = value * <f32>spans
-  if (!(t > 0)) return f32.load(first) + value * f32.load(table)
-  if (t >= <f32>spans) return f32.load(first, spans << 2) + (value - 1) * f32.load(table, 4)
-  const index = <i32>t
-  const at = first + (<usize>index << 2)
-  const low = f32.load(at)
-  return low + (f32.load(at, 4) - low) * (t - <f32>index)
+  const zero = f32x4.splat(0)
+  const t = f32x4.pmin(f32x4.pmax(f32x4.mul(value, f32x4.splat(<f32>spans)), zero), f32x4.splat(<f32>spans))
+  const index = i32x4.min_s(i32x4.trunc_sat_f32x4_s(t), i32x4.splat(spans - 1))
+  const share = f32x4.sub(t, f32x4.convert_i32x4_s(index))
+  const p0 = v128.load64_zero(first + (<usize>i32x4.extract_lane(index, 0) << 2))
+  const p01 = v128.load64_lane(first + (<usize>i32x4.extract_lane(index, 1) << 2), p0, 1)
+  const p2 = v128.load64_zero(first + (<usize>i32x4.extract_lane(index, 2) << 2))
+  const p23 = v128.load64_lane(first + (<usize>i32x4.extract_lane(index, 3) << 2), p2, 1)
+  const low = v128.shuffle<f32>(p01, p23, 0, 2, 4, 6)
+  const high = v128.shuffle<f32>(p01, p23, 1, 3, 5, 7)
+  const inside = f32x4.add(low, f32x4.mul(f32x4.sub(high, low), share))
+  const below = f32x4.mul(f32x4.pmin(value, zero), v128.load32_splat(table))
+  const above = f32x4.mul(f32x4.pmax(f32x4.sub(value, f32x4.splat(1)), zero), v128.load32_splat(table, 4))
+  return f32x4.add(inside, f32x4.add(below, above))
 }
 
 // @ts-ignore: decorator
 @inline
 function curvePlane(plane: usize, end: usize, table: usize): void {
-  for (let i: usize = 0; i < end; i += 4) f32.store(plane + i, lookUp(f32.load(plane + i), table))
+  for (let i: usize = 0; i < end; i += 16) v128.store(plane + i, lookUpx4(v128.load(plane + i), table))
 }
 
 /** Each plane through its own table. parameters: three tables, one behind the other. */
@@ -38,11 +46,11 @@ export function curveFirst(l: usize, a: usize, b: usize, count: i32, parameters:
 
 /** All three planes times the table's value at `base`. */
 export function gainByTable(l: usize, a: usize, b: usize, base: usize, count: i32, parameters: usize): void {
-  for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 4) {
-    const gain = lookUp(f32.load(base + i), parameters)
-    f32.store(l + i, f32.load(l + i) * gain)
-    f32.store(a + i, f32.load(a + i) * gain)
-    f32.store(b + i, f32.load(b + i) * gain)
+  for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16) {
+    const gain = lookUpx4(v128.load(base + i), parameters)
+    v128.store(l + i, f32x4.mul(v128.load(l + i), gain))
+    v128.store(a + i, f32x4.mul(v128.load(a + i), gain))
+    v128.store(b + i, f32x4.mul(v128.load(b + i), gain))
   }
 }
 

@@ -30,6 +30,9 @@ export const takesAll = ({ strength, blend, limit }: Mix): boolean => strength =
 
 export const allOf = (domain: Domain): Mix => ({ strength: 1, blend: 'normal', domain, limit: [] })
 
+/** Works on the very planes it is given: neither neighbours nor the picture before are needed. */
+export const isInPlace = (work: Work): boolean => work.kind === 'neighbourhood' && work.effect.inPlace === true && takesAll(work.mix)
+
 /** What happens between one frame and the next. */
 export type Work =
   | { readonly kind: 'points'; readonly groups: readonly PassGroup[] }

@@ -9,66 +9,149 @@ import { expandGrid } from '@/operations'
 import { limitReach, paintLimits } from './limits'
 import { mixer } from './mixing'
 import { readyPasses } from './passes'
-import { type Frame, type PassGroup, type Plan, type Stage, scaleOf, takesAll, type Work } from './plan'
+import { type Frame, isInPlace, type PassGroup, type Plan, type Stage, scaleOf, takesAll, type Work } from './plan'
 import { decodeTables, type PlaneSource } from './source'
 import { sourceRect, turnMap } from './turned'
 
 /** Point functions run on blocks of this many pixels: three planes of it stay in a first-level cache. */
 const blockPixels = 1024
 
+/** One walk over a picture from top to bottom: what its strips share. */
+export interface Walk {
+  readonly kernels: Kernels
+  readonly plan: Plan
+  /** By stage: the lowest rows of its frame that the last strip needed, for the next strip that needs them again. */
+  readonly kept: Map<number, KeptRows>
+}
+
+interface KeptRows {
+  readonly rect: Rect
+  /** Three planes, rows without gaps. */
+  readonly planes: Float32Array
+}
+
+export const newWalk = (kernels: Kernels, plan: Plan): Walk => ({ kernels, plan, kept: new Map() })
+
+const frameSize = ({ plan }: Walk, index: number): Size => plan.stages[index]?.frame.size ?? plan.start.size
+
 /**
  * Renders one rectangle of the frame after `stages[index]` (−1: the source). The rectangle may reach over the
  * picture's edge: pixels out there repeat the edge, so no kernel knows borders. Every pixel's value depends
  * only on its place, never on the rectangle it was asked for with.
  */
-export function pull(kernels: Kernels, plan: Plan, index: number, rect: Rect): Planes {
-  const stage = plan.stages[index]
-  const size = stage?.frame.size ?? plan.start.size
-  const inside = clipRect(rect, size)
-  if (!sameRect(inside, rect)) return repeatEdges(kernels, pull(kernels, plan, index, inside), inside, rect)
-  if (!stage) return readSource(kernels, plan, rect)
-  const before = (wanted: Rect): Planes => pull(kernels, plan, index - 1, wanted)
-  return runStage(kernels, stage, before, rect)
+export function pull(walk: Walk, index: number, rect: Rect): Planes {
+  const stage = walk.plan.stages[index]
+  if (!sameRect(clipRect(rect, frameSize(walk, index)), rect)) return gather(walk, index, rect, 0)
+  if (!stage) return readSource(walk.kernels, walk.plan, rect)
+  return runStage(walk, stage, index - 1, rect)
 }
 
-function runStage(kernels: Kernels, stage: Stage, before: (rect: Rect) => Planes, rect: Rect): Planes {
+function runStage(walk: Walk, stage: Stage, before: number, rect: Rect): Planes {
   const { work } = stage
+  const { kernels } = walk
+  const pullBefore = (wanted: Rect): Planes => pull(walk, before, wanted)
   switch (work.kind) {
     case 'points':
-      return runPoints(kernels, before(rect), work.groups)
+      return runPoints(kernels, pullBefore(rect), work.groups)
     case 'crop':
-      return before({ ...rect, x: rect.x + work.rect.x, y: rect.y + work.rect.y })
+      return pullBefore({ ...rect, x: rect.x + work.rect.x, y: rect.y + work.rect.y })
     case 'turn':
-      return runTurn(kernels, work, before, rect)
+      return runTurn(kernels, work, pullBefore, rect)
     case 'neighbourhood':
-      return runNeighbourhood(kernels, work, stage.frame, before, rect)
+      return runNeighbourhood(walk, work, stage.frame, before, rect)
     case 'warp':
-      return runWarp(kernels, work, before, rect)
+      return runWarp(kernels, work, pullBefore, rect)
     case 'pad':
-      return runPad(kernels, work, stage.frame, before, rect)
+      return runPad(kernels, work, stage.frame, pullBefore, rect)
     case 'resample':
-      return runResample(kernels, work, before, rect)
+      return runResample(kernels, work, pullBefore, rect)
   }
 }
 
-/** Lays `inside`, already rendered, into the larger `rect` and repeats its edge pixels outwards. */
-function repeatEdges({ heap }: Kernels, planes: Planes, inside: Rect, rect: Rect): Planes {
+/** Three planes of this many pixels stay in a second-level cache. */
+const chunkPixels = 1 << 15
+
+/** Whether the frames up to a stage come out pixel by pixel, so that rows can be made in small pieces at no cost. */
+const isCheap = ({ plan }: Walk, index: number): boolean =>
+  plan.stages.slice(0, index + 1).every(({ work }) => work.kind === 'points' || work.kind === 'crop' || isInPlace(work))
+
+/**
+ * A rectangle of the frame after a stage, with what reaches over the picture's edge repeated. `overlap`: how many of its lowest rows
+ * the next strip will ask for again; those are kept.
+ */
+function gather(walk: Walk, index: number, rect: Rect, overlap: number): Planes {
+  const { kernels, kept } = walk
+  const { heap } = kernels
+  const inside = clipRect(rect, frameSize(walk, index))
   const target = allocatePlanes(heap, rect.width, rect.height)
-  const floats = new Float32Array(heap.memory.buffer)
-  const left = inside.x - rect.x
-  const right = left + inside.width
-  planes.channels.forEach((channel, i) => {
-    const to = (target.channels[i] as Pointer) >> 2
-    for (let row = 0; row < rect.height; row++) {
-      const sourceRow = Math.min(Math.max(row + rect.y - inside.y, 0), inside.height - 1)
-      const from = (channel >> 2) + sourceRow * planes.stride
-      const start = to + row * target.stride
-      floats.copyWithin(start + Math.max(left, 0), from, from + inside.width)
-      if (left > 0) floats.fill(floats[from] as number, start, start + left)
-      if (right < rect.width) floats.fill(floats[from + inside.width - 1] as number, start + right, start + rect.width)
-    }
-  })
+  const [left, top] = [inside.x - rect.x, inside.y - rect.y]
+  const at = (channel: number, y: number): number => ((target.channels[channel] as Pointer) >> 2) + (y - rect.y) * target.stride + left
+  const end = inside.y + inside.height
+  let y = inside.y
+  const earlier = kept.get(index)
+  if (earlier && earlier.rect.x === inside.x && earlier.rect.width === inside.width && earlier.rect.y <= y && bottom(earlier.rect) > y) {
+    const floats = new Float32Array(heap.memory.buffer)
+    for (const stop = Math.min(bottom(earlier.rect), end); y < stop; y++)
+      for (const channel of [0, 1, 2]) {
+        const from = (channel * earlier.rect.height + y - earlier.rect.y) * inside.width
+        floats.set(earlier.planes.subarray(from, from + inside.width), at(channel, y))
+      }
+  }
+  const rows = isCheap(walk, index) ? Math.max(1, Math.floor(chunkPixels / inside.width)) : inside.height
+  for (; y < end; y += rows)
+    heap.scope(() => {
+      const height = Math.min(rows, end - y)
+      const piece = pull(walk, index, { ...inside, y, height })
+      const floats = new Float32Array(heap.memory.buffer)
+      for (const [channel, plane] of piece.channels.entries())
+        for (let row = 0; row < height; row++) {
+          const from = (plane >> 2) + row * piece.stride
+          floats.copyWithin(at(channel, y + row), from, from + inside.width)
+        }
+    })
+  keep(end - overlap)
+  repeatEdges(kernels, target, { ...inside, x: left, y: top })
   return target
+
+  /** Rows that will be needed again; none where the picture ends, and none of a part of it, which is not walked in strips. */
+  function keep(from: number): void {
+    kept.delete(index)
+    const size = frameSize(walk, index)
+    if (overlap === 0 || end === size.height) return
+    const rect = { ...inside, y: Math.max(from, inside.y), height: Math.min(overlap, inside.height) }
+    const planes = new Float32Array(3 * rect.height * rect.width)
+    const floats = new Float32Array(heap.memory.buffer)
+    for (const channel of [0, 1, 2])
+      for (let row = 0; row < rect.height; row++) {
+        const start = at(channel, rect.y + row)
+        planes.set(floats.subarray(start, start + inside.width), (channel * rect.height + row) * rect.width)
+      }
+    kept.set(index, { rect, planes })
+  }
+}
+
+/** Rows that two strips both need because later stages resample them: a strip's lowest and the next one's highest taps. */
+const sharedRows = ({ plan }: Walk, index: number): number =>
+  plan.stages.slice(index + 1).reduce((rows, { work }) => rows + (work.kind === 'resample' ? work.columns.taps + 1 : 0), 0)
+
+const bottom = ({ y, height }: Rect): number => y + height
+
+/** Repeats the edge pixels of `inside`, given in the planes' own pixels, outwards to the planes' ends. */
+function repeatEdges({ heap }: Kernels, planes: Planes, inside: Rect): void {
+  const floats = new Float32Array(heap.memory.buffer)
+  const right = inside.x + inside.width
+  for (const channel of planes.channels) {
+    const startOf = (row: number): number => (channel >> 2) + row * planes.stride
+    for (let row = inside.y; row < bottom(inside); row++) {
+      const start = startOf(row)
+      if (inside.x > 0) floats.fill(floats[start + inside.x] as number, start, start + inside.x)
+      if (right < planes.width) floats.fill(floats[start + right - 1] as number, start + right, start + planes.width)
+    }
+    for (let row = 0; row < planes.height; row++) {
+      const nearest = Math.min(Math.max(row, inside.y), bottom(inside) - 1)
+      if (nearest !== row) floats.copyWithin(startOf(row), startOf(nearest), startOf(nearest) + planes.width)
+    }
+  }
 }
 
 function readSource(kernels: Kernels, plan: Plan, rect: Rect): Planes {
@@ -142,16 +225,23 @@ export function runPoints(kernels: Kernels, planes: Planes, groups: readonly Pas
 
 type NeighbourhoodWork = Extract<Work, { kind: 'neighbourhood' }>
 
-function runNeighbourhood(kernels: Kernels, work: NeighbourhoodWork, frame: Frame, before: (rect: Rect) => Planes, rect: Rect): Planes {
+function runNeighbourhood(walk: Walk, work: NeighbourhoodWork, frame: Frame, before: number, rect: Rect): Planes {
+  const { kernels } = walk
   const { heap } = kernels
   const scale = scaleOf(frame)
+  const place = { x: rect.x, y: rect.y, frame: frame.size }
+  if (isInPlace(work)) {
+    const planes = pull(walk, before, rect)
+    heap.scope(() => work.effect.apply({ kernels, scale, input: planes, output: planes, reach: 0, ...place }))
+    return planes
+  }
   const output = allocatePlanes(heap, rect.width, rect.height)
   const reach = work.effect.reach(scale)
   const { limit } = work.mix
   const around = Math.max(reach, limitReach(limit, scale))
   heap.scope(() => {
-    const whole = before(expandRect(rect, around))
-    const place = { x: rect.x, y: rect.y, frame: frame.size }
+    const whole =
+      around === 0 ? pull(walk, before, rect) : gather(walk, before, expandRect(rect, around), 2 * around + sharedRows(walk, before))
     work.effect.apply({ kernels, scale, input: inset(whole, around - reach), output, reach, ...place })
     if (takesAll(work.mix)) return
     const base = allocatePlanes(heap, rect.width, rect.height)

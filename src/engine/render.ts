@@ -7,8 +7,8 @@ import type { LinearPicture } from '@/core/linear-picture'
 import type { ResamplingKernelId } from '@/core/resampling'
 import { conversion, type PointPass } from '@/operations'
 import { type GamutMapping, outputPasses } from './domains'
-import { allOf, lastFrame, type Plan, planProxy, type Stage, scaleOf } from './plan'
-import { pull, runPoints } from './pull'
+import { allOf, isInPlace, lastFrame, type Plan, planProxy, type Stage, scaleOf } from './plan'
+import { newWalk, pull, runPoints } from './pull'
 import type { PlaneSource, Source } from './source'
 
 /** Point functions alone: strips of this many pixels, about 400 kB, stay in a second-level cache. */
@@ -29,7 +29,8 @@ function reachOf({ work, frame }: Stage): number {
 function stripRows(plan: Plan, rect: Rect): number {
   const last = lastFrame(plan).size
   const pointsOnly = plan.stages.every(
-    ({ work }) => work.kind === 'points' || work.kind === 'crop' || (work.kind === 'turn' && work.effect.degrees % 180 === 0),
+    ({ work }) =>
+      work.kind === 'points' || work.kind === 'crop' || isInPlace(work) || (work.kind === 'turn' && work.effect.degrees % 180 === 0),
   )
   const budget = pointsOnly ? pointStripPixels : neighbourStripPixels
   const widest = Math.max(plan.start.size.width, ...plan.stages.map(({ frame }) => frame.size.width))
@@ -44,9 +45,10 @@ function stripRows(plan: Plan, rect: Rect): number {
 /** Walks a rectangle in strips; `sink` sees each one while it is on the heap. */
 export function walk(kernels: Kernels, plan: Plan, rect: Rect, sink: (planes: Planes, y: number) => void): void {
   const rows = stripRows(plan, rect)
+  const strips = newWalk(kernels, plan)
   for (let y = 0; y < rect.height; y += rows) {
     const strip = { ...rect, y: rect.y + y, height: Math.min(rows, rect.height - y) }
-    kernels.heap.scope(() => sink(pull(kernels, plan, plan.stages.length - 1, strip), y))
+    kernels.heap.scope(() => sink(pull(strips, plan.stages.length - 1, strip), y))
   }
 }
 

@@ -3,6 +3,7 @@ import { AppError } from '@/core/errors'
 import type { Size } from '@/core/geometry'
 import { type Asset, keptFileHash, keptFileName } from '@/core/kept-file'
 import type { LinearPicture } from '@/core/linear-picture'
+import { remembered } from '@/core/remembered'
 import { holds, type Subject } from '@/macro/condition'
 import type { Limit } from '@/macro/limit'
 import { type Blend, innerSteps, type Step } from '@/macro/step'
@@ -39,7 +40,17 @@ export interface Sight {
   readonly subject?: Subject
   /** Files kept with the macros, by hash. */
   readonly assets?: ReadonlyMap<string, Asset>
+  /** What was found before for this picture: a bench that resolves at every move of a slider measures each step once. */
+  readonly found?: Map<string, Found>
 }
+
+/** A step's constants and what they do. */
+export interface Found {
+  readonly constants: Constants
+  readonly effect: Effect
+}
+/** Enough for a long macro and some going back and forth. */
+const mostFound = 60
 
 /** A step that names an operation this version does not have. */
 export class UnknownOperationError extends Error {
@@ -79,9 +90,14 @@ function resolveOne(earlier: readonly ResolvedStep[], step: Step, size: Size, si
   const { subject } = sight
   const applies = subject === undefined || step.when.every((condition) => holds(condition, subject))
   const active = applies && step.enabled && step.strengthPercent > 0
-  const here = standingAt(earlier, size, active, sight)
-  const constants = operation.resolve(step.settings, here)
-  const effect: Effect = active ? operation.render(constants, here) : { kind: 'none' }
+  const find = (): Found => {
+    const here = standingAt(earlier, size, active, sight)
+    const constants = operation.resolve(step.settings, here)
+    return { constants, effect: active ? operation.render(constants, here) : { kind: 'none' } }
+  }
+  const { constants, effect } = sight.found
+    ? remembered(sight.found, `${step.operation} ${active} ${JSON.stringify(step.settings)} after ${keyOf(earlier)}`, mostFound, find)
+    : find()
   const inner = operation.inner && resolveAfter(earlier, active ? innerSteps(step) : [], size, sight)
   const after = inner?.at(-1)?.sizeAfter ?? sizeAfter(effect, size)
   if (after.width * after.height > mostPixels)

@@ -13,11 +13,13 @@ export function placed(domain: Domain, apply: (job: NeighbourhoodJob, pixels: Pl
   return {
     kind: 'neighbourhood',
     domain,
+    inPlace: true,
     reach: () => 0,
     apply: (job) => {
       const { input, output, kernels, reach } = job
-      for (const [i, target] of output.channels.entries())
-        copyPlane(kernels.heap, input.channels[i] as Pointer, input.stride, reach, reach, target, output)
+      if (input !== output)
+        for (const [i, target] of output.channels.entries())
+          copyPlane(kernels.heap, input.channels[i] as Pointer, input.stride, reach, reach, target, output)
       apply(job, output)
     },
   }
@@ -33,8 +35,11 @@ export function expandGrid(
   return planes.map((plane) => {
     const target = allocatePlane(heap, pixels.width, pixels.height)
     heap.scope(() => {
-      const at = heap.floats(plane)
       const [stepX, stepY] = [size.width / frame.width, size.height / frame.height]
+      // Only the grid's rows that the tile lies on; their addresses are those they would have in the whole grid.
+      const rowAt = (row: number): number => Math.min(size.height - 1, Math.max(0, Math.floor((row + 0.5) * stepY - 0.5)))
+      const [first, last] = [Math.max(0, rowAt(y) - 1), Math.min(size.height, rowAt(y + pixels.height) + 3)]
+      const at = heap.floats(plane.subarray(first * size.width, last * size.width)) - first * size.width * 4
       run.expandGrid(at, size.width, size.height, target, pixels.stride, pixels.width, pixels.height, stepX, stepY, x, y)
     })
     return target
@@ -45,14 +50,17 @@ export function expandGrid(
 export const lightnessOf = once(({ size, planes }: LinearPicture): Float32Array => {
   const length = size.width * size.height
   const [m, weights] = [workingToCone, coneToLab]
-  return Float32Array.from({ length }, (_, i) => {
-    const [r, g, b] = [planes[i] as number, planes[length + i] as number, planes[2 * length + i] as number]
-    return (
+  const lightness = new Float32Array(length)
+  for (let i = 0; i < length; i++) {
+    const r = planes[i] as number
+    const g = planes[length + i] as number
+    const b = planes[2 * length + i] as number
+    lightness[i] =
       weights[0] * Math.cbrt(m[0] * r + m[1] * g + m[2] * b) +
       weights[1] * Math.cbrt(m[3] * r + m[4] * g + m[5] * b) +
       weights[2] * Math.cbrt(m[6] * r + m[7] * g + m[8] * b)
-    )
-  })
+  }
+  return lightness
 })
 
 /** OKLab lightness of a tile in linear light, on the heap, with the tile's stride. */

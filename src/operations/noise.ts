@@ -116,12 +116,13 @@ function quickEncode(linear: number): number {
 function opponentOf({ size, planes }: LinearPicture): Planes3 {
   const length = size.width * size.height
   const encoded = new Float32Array(planes.length)
-  for (let i = 0; i < length; i++)
-    for (let row = 0; row < 3; row++) {
-      const [x, y, z] = [planes[i] as number, planes[length + i] as number, planes[2 * length + i] as number]
-      const [a, b, c] = [toFile[row * 3] as number, toFile[row * 3 + 1] as number, toFile[row * 3 + 2] as number]
-      encoded[row * length + i] = quickEncode(a * x + b * y + c * z)
-    }
+  for (let row = 0; row < 3; row++) {
+    const [a, b, c] = [toFile[row * 3] as number, toFile[row * 3 + 1] as number, toFile[row * 3 + 2] as number]
+    for (let i = 0; i < length; i++)
+      encoded[row * length + i] = quickEncode(
+        a * (planes[i] as number) + b * (planes[length + i] as number) + c * (planes[2 * length + i] as number),
+      )
+  }
   const clipped = new Float32Array(length)
   for (let i = 0; i < length; i++)
     for (let c = 0; c < 3; c++) {

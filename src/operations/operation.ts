@@ -67,6 +67,8 @@ export type Effect =
   | {
       readonly kind: 'neighbourhood'
       readonly domain: Domain
+      /** `apply` may be given one and the same planes as input and output. */
+      readonly inPlace?: boolean
       /** Pixels needed on every side at the given scale. */
       reach(scale: number): number
       apply(job: NeighbourhoodJob): void

@@ -98,9 +98,13 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
   const width = Math.floor((x + output.width + reach) / grid) * grid - left
   const height = Math.floor((y + output.height + reach) / grid) * grid - top
   const window: Planes = { width, height, stride: width, channels: [0, 1, 2].map(() => allocatePlane(heap, width, height)) as never }
-  for (const [i, plane] of window.channels.entries())
-    copyPlane(heap, input.channels[i] as Pointer, input.stride, left - x + reach, top - y + reach, plane, window)
-  for (const { kernel, parameters } of enter) run[kernel](...window.channels, width * height, heap.floats(parameters))
+  const toBrightness = ready(enter)
+  for (let row = 0; row < height; row++) {
+    const planes = window.channels.map((plane) => plane + row * width * 4) as [Pointer, Pointer, Pointer]
+    for (const [i, plane] of planes.entries())
+      copyPlane(heap, input.channels[i] as Pointer, input.stride, left - x + reach, top - y + reach + row, plane, { ...window, height: 1 })
+    toBrightness(planes, width)
+  }
 
   const firstLevel = Math.max(0, -Math.log2(scale))
   const factors = heap.floats(profile.factors)
@@ -117,9 +121,21 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
     if (share < 1) run.mix(clean, plane, width * height, share)
     return clean
   })
-  const planes = cleaned as [Pointer, Pointer, Pointer]
-  for (const { kernel, parameters } of leave) run[kernel](...planes, width * height, heap.floats(parameters))
-  for (const [i, target] of output.channels.entries()) copyPlane(heap, cleaned[i] as Pointer, width, x - left, y - top, target, output)
+  const toLight = ready(leave)
+  for (let row = 0; row < output.height; row++) {
+    const planes = cleaned.map((plane) => plane + (y - top + row) * width * 4) as [Pointer, Pointer, Pointer]
+    toLight(planes, width)
+    for (const [i, target] of output.channels.entries())
+      copyPlane(heap, planes[i] as Pointer, width, x - left, 0, target + row * output.stride * 4, { ...output, height: 1 })
+  }
+
+  /** Passes that run on a row while it is still in the cache. */
+  function ready(passes: readonly PointPass[]): (planes: readonly [Pointer, Pointer, Pointer], count: number) => void {
+    const onHeap = passes.map(({ kernel, parameters }) => ({ kernel, at: heap.floats(parameters) }))
+    return (planes, count) => {
+      for (const { kernel, at } of onHeap) run[kernel](...planes, count, at)
+    }
+  }
 
   /** A new plane of the window's geometry; the outermost pixels are of no use. Hard thresholds, then gains from what they left. */
   function shrinkLevel(plane: Pointer, light: Pointer, { width: w, height: h }: Window, spectra: readonly Spectrum[]): Pointer {

@@ -7,7 +7,7 @@ import { createEye } from '@/engine/eye'
 import { layOnWhite, opacitySource, planOpacity, renderOpacity } from '@/engine/opacity'
 import { lastFrame, type Plan, planRender } from '@/engine/plan'
 import { renderEncoded, renderFrame, renderProxy } from '@/engine/render'
-import { type Eye, finalSize, keyOf, playedOut, type ResolvedStep, resolveSteps, type Sight } from '@/engine/resolve'
+import { type Eye, type Found, finalSize, keyOf, playedOut, type ResolvedStep, resolveSteps, type Sight } from '@/engine/resolve'
 import type { PlaneSource } from '@/engine/source'
 import type { Subject } from '@/macro/condition'
 import type { Step } from '@/macro/step'
@@ -16,6 +16,8 @@ import type { BeadPicture, Histogram, RenderedView, RenderRequest, View } from '
 
 /** The most pixels a preview computes; more would not keep up with the pointer. */
 const mostProxyPixels = 2.5e6
+/** A reduced picture no larger than this is kept as floats for the 100 % view: 96 MB. */
+const mostKeptPixels = 8e6
 /** Frames kept before the step in focus: going back and forth between a few beads stays quick. */
 const keptFrames = 4
 const beadEdge = 176
@@ -26,9 +28,12 @@ const screen = { space: 'srgb', channels: 4, dither: true } as const
 export class PictureSession {
   private readonly proxies = new Map<string, PlaneSource>()
   private readonly frames = new Map<string, { frame: PlaneSource; histogram: Histogram | null }>()
+  private lookedAt = ''
+  private readonly fullFrames = new Map<string, PlaneSource>()
   private readonly beads = new Map<string, { frame: PlaneSource; picture: BeadPicture }>()
 
   private readonly eye: Eye
+  private readonly found = new Map<string, Found>()
   /** A picture of the opacity, if the source is not opaque: the bench shows it on white. */
   private readonly opacity: InterleavedSource | undefined
 
@@ -44,7 +49,7 @@ export class PictureSession {
   }
 
   private sight(): Sight {
-    return { eye: this.eye, subject: this.subject, assets: this.assets }
+    return { eye: this.eye, subject: this.subject, assets: this.assets, found: this.found }
   }
 
   render(request: RenderRequest): RenderedView {
@@ -90,11 +95,25 @@ export class PictureSession {
 
   private region(steps: readonly ResolvedStep[], request: RenderRequest, fullSize: Size, view: Extract<View, { kind: 'region' }>) {
     const rect = regionRect(fullSize, view)
-    const pixels = renderEncoded(this.kernels, planRender(this.source, steps, 'full'), screen, rect)
+    const pixels = renderEncoded(this.kernels, this.truePlan(steps, request.focus), screen, rect)
     if (this.opacity) this.showOpacity(pixels, planOpacity(this.opacity, steps, 'full'), rect)
     // What is counted is always the whole picture; a small copy has the same shape.
     const { histogram, clipped } = this.fit(steps, request, fullSize, { kind: 'fit', widthPx: countedEdge, heightPx: countedEdge })
     return { pixels, size: { width: rect.width, height: rect.height }, rect, histogram, clipped }
+  }
+
+  /** The finished picture at its full size. Behind a reduction, the picture before the step in focus is kept whole: it is small. */
+  private truePlan(steps: readonly ResolvedStep[], focus: number): Plan {
+    const before = steps.slice(0, focus)
+    const { width, height } = finalSize(before, this.source.size)
+    const isReduced = playedOut(before).some(({ effect }) => effect.kind === 'resample')
+    const key = keyOf(before)
+    // A first look computes its own part alone; whoever looks again will look on.
+    const looksAgain = this.lookedAt === key
+    this.lookedAt = key
+    if (!isReduced || !looksAgain || width * height > mostKeptPixels) return planRender(this.source, steps, 'full')
+    const frame = remembered(this.fullFrames, key, 1, () => renderFrame(this.kernels, planRender(this.source, before, 'full')))
+    return planRender(frame, steps.slice(focus), 'full')
   }
 
   /** How far the source may be reduced so that the finished picture still fills the view. */
