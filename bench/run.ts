@@ -12,6 +12,7 @@ import { decodePicture } from '@/pictures/decode'
 import { encodePicture } from '@/pictures/encode'
 import { sha256 } from '@/pictures/place'
 import { PictureSession } from '@/ui/bench/worker/session'
+import { browserRows } from './browser'
 import { medianMs, medianOfTurns, type Row, table } from './measure'
 import { memoryRow } from './memory'
 import { bytesOf, largePicture } from './pictures'
@@ -116,6 +117,7 @@ atMost('2 MP proxy of a 24 MP source', await medianMs(5, () => renderProxy(kerne
 
 rows.push(memoryRow(24, 700), memoryRow(100, 1500))
 rows.push(...(await throughputRows()))
+rows.push(...(await browserRows()))
 rows.push(...(await noiseRows(kernels)), ...(await edgeRows(kernels)), ...(await truthRows(kernels)))
 
 const machine = `Node ${process.version}, ${cpus()[0]?.model ?? 'unknown processor'}, ${cpus().length} cores, one thread; medians of one run.`

@@ -2,7 +2,7 @@
 
 import { useSortable } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
-import { type ReactNode, useEffect, useRef } from 'react'
+import { memo, type ReactNode, useEffect, useRef } from 'react'
 import type { WireStep } from '@/macro/history'
 import { stepName, stepSetting } from '@/macro/step'
 import styles from './wire.module.css'
@@ -13,11 +13,11 @@ interface Props {
   number: number
   selected: boolean
   picture: BeadPicture | undefined
-  onSelect(): void
+  onSelect(id: string): void
 }
 
 /** One step on the wire: its picture, the operation's name and its setting in words. Hollow while it is not kept. */
-export function Bead({ step, number, selected, picture, onSelect }: Props): ReactNode {
+export const Bead = memo(function Bead({ step, number, selected, picture, onSelect }: Props): ReactNode {
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: step.id })
   const state = [step.kept ? null : 'not kept', step.enabled ? null : 'off'].filter(Boolean).join(', ')
   return (
@@ -33,7 +33,7 @@ export function Bead({ step, number, selected, picture, onSelect }: Props): Reac
       data-bead={step.id}
       data-hollow={!step.kept || undefined}
       data-off={!step.enabled || undefined}
-      onClick={onSelect}
+      onClick={() => onSelect(step.id)}
     >
       <BeadImage picture={picture} />
       {step.limit && step.limit.length > 0 && <span className={styles.mark} data-limit title="Only on a part of the picture" />}
@@ -44,7 +44,7 @@ export function Bead({ step, number, selected, picture, onSelect }: Props): Reac
       </span>
     </button>
   )
-}
+})
 
 export function BeadImage({ picture }: { picture: BeadPicture | undefined }): ReactNode {
   const canvas = useRef<HTMLCanvasElement>(null)

@@ -35,7 +35,7 @@ export function BenchPage(): ReactNode {
         <Stage pictures={pictures} box={box} room={room} cropping={cropping} />
         <Samples />
       </div>
-      <Wire pictures={pictures} />
+      <Wire beads={pictures.beads} />
     </div>
   )
 }

@@ -2,8 +2,9 @@
 
 import { DeleteOutlined } from '@ant-design/icons'
 import { Button, Segmented, Switch, Tooltip } from 'antd'
-import { type ReactNode, useState } from 'react'
+import { memo, type ReactNode, useCallback, useState } from 'react'
 import type { WireStep } from '@/macro/history'
+import type { Limit } from '@/macro/limit'
 import { editStep, removeStep } from '@/macro/recorder'
 import { type Blend, stepName } from '@/macro/step'
 import { type CurvePoints, findOperation, number, type Settings } from '@/operations'
@@ -35,6 +36,10 @@ const blendOptions: { value: Blend; label: string }[] = [
   { value: 'colour', label: 'Colour' },
 ]
 
+const Form = memo(SettingsForm)
+const LimitsForm = memo(Limits)
+const noLimits: readonly Limit[] = []
+
 /** The selected step: the histogram it works on, its settings, on or off, strength. */
 export function Desk({ shown }: { shown: RenderedView | null }): ReactNode {
   const { history, selectedId, draft } = useBench()
@@ -61,8 +66,11 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
   const [group, setGroup] = useState('All')
   const operation = findOperation(step.operation)
   const { document } = history
-  const draftSettings = (settings: Settings): void => setDraft({ stepId: step.id, edit: { settings } })
-  const commitSettings = (settings: Settings): void => commitDraft({ stepId: step.id, edit: { settings } })
+  const { id } = step
+  const draftSettings = useCallback((settings: Settings): void => setDraft({ stepId: id, edit: { settings } }), [id, setDraft])
+  const commitSettings = useCallback((settings: Settings): void => commitDraft({ stepId: id, edit: { settings } }), [id, commitDraft])
+  const draftLimit = useCallback((limit: readonly Limit[]): void => setDraft({ stepId: id, edit: { limit } }), [id, setDraft])
+  const commitLimit = useCallback((limit: readonly Limit[]): void => commitDraft({ stepId: id, edit: { limit } }), [id, commitDraft])
   const isLevels = step.operation === 'levels'
   const channel = group.toLowerCase()
   const curve = operation?.settings[channel]?.kind === 'points' ? (step.settings[channel] as CurvePoints) : undefined
@@ -112,7 +120,7 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
           {step.operation === 'crop' && step.settings.shape === 'ratio' && (
             <CropRatios settings={step.settings} onChoose={commitSettings} />
           )}
-          <SettingsForm
+          <Form
             operation={operation}
             settings={step.settings}
             onDraft={draftSettings}
@@ -122,13 +130,7 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
             measured={shown?.measured}
           />
           {found && <p className={styles.found}>{found}</p>}
-          {operation.group !== 'geometry' && (
-            <Limits
-              value={step.limit ?? []}
-              onDraft={(limit) => setDraft({ stepId: step.id, edit: { limit } })}
-              onCommit={(limit) => commitDraft({ stepId: step.id, edit: { limit } })}
-            />
-          )}
+          {operation.group !== 'geometry' && <LimitsForm value={step.limit ?? noLimits} onDraft={draftLimit} onCommit={commitLimit} />}
           <Conditions value={step.when} onChange={(when) => commit(editStep(document, step.id, { when }))} />
           {operation.group !== 'geometry' && (
             <div className={styles.strength}>

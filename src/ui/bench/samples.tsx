@@ -2,7 +2,7 @@
 
 import { FolderOpenOutlined } from '@ant-design/icons'
 import { Button, Tooltip } from 'antd'
-import { type ReactNode, useState } from 'react'
+import { memo, type ReactNode, useState } from 'react'
 import { post, thumbnailUrl } from '../api/client'
 import { useFolder } from '../api/queries'
 import { FolderBrowser } from '../controls/folder-browser'
@@ -13,8 +13,9 @@ import { useBench } from './store'
 const folderOf = (path: string): string => path.slice(0, path.lastIndexOf('/'))
 
 /** The picture on the bench, and its neighbours in the folder: one click lays another one down. */
-export function Samples(): ReactNode {
-  const { sample, set } = useBench()
+export const Samples = memo(function Samples(): ReactNode {
+  const sample = useBench((state) => state.sample)
+  const set = useBench((state) => state.set)
   const [choosing, setChoosing] = useState(false)
   const folder = sample ? folderOf(sample.path) : undefined
   const { data } = useFolder(folder, folder !== undefined)
@@ -55,4 +56,4 @@ export function Samples(): ReactNode {
       />
     </aside>
   )
-}
+})

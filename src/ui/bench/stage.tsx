@@ -36,7 +36,7 @@ export function Stage({ pictures, box, room, cropping }: Props): ReactNode {
   const grey = stageGreys[useThemeStore((state) => state.stageGrey)]
   const [place, setPlace] = useState<PointerPlace | null>(null)
   const { after, before } = pictures
-  const shownSize = after && sizeOnPage(after.size, room, view.kind === 'full')
+  const shownSize = after && (view.kind === 'full' ? trueSize(after.size) : fittedSize(after.fullSize, room))
   const showsBefore = before && (holdingOriginal || wipe) && !cropping
 
   return (
@@ -130,12 +130,16 @@ const placeIn = (event: PointerEvent<HTMLElement>): PointerPlace => {
   return { x: (event.clientX - bounds.left) / bounds.width, y: (event.clientY - bounds.top) / bounds.height }
 }
 
-/** 100 %: one picture pixel on one screen pixel. Fit: as large as the room allows, but not beyond 100 %. */
-function sizeOnPage(size: Size, room: Size, trueSize: boolean): Size {
+/** One picture pixel on one screen pixel. */
+function trueSize({ width, height }: Size): Size {
   const ratio = typeof devicePixelRatio === 'number' ? devicePixelRatio : 1
-  if (trueSize) return { width: size.width / ratio, height: size.height / ratio }
-  const scale = Math.min(room.width / size.width, room.height / size.height, 1)
-  return { width: Math.round(size.width * scale), height: Math.round(size.height * scale) }
+  return { width: width / ratio, height: height / ratio }
+}
+
+/** As large as the room allows, but not beyond 100 %. */
+function fittedSize({ width, height }: Size, room: Size): Size {
+  const scale = Math.min(room.width / width, room.height / height, 1)
+  return { width: Math.round(width * scale), height: Math.round(height * scale) }
 }
 
 function WipeLine({ at, onMove }: { at: number; onMove(at: number): void }): ReactNode {

@@ -20,6 +20,9 @@ const nothing: StagePictures = { after: null, before: null, beads: new Map() }
 /** How long the wire waits for further edits before its small pictures are made anew. */
 const beadDelayMs = 120
 
+/** A preview that takes longer than this would trail behind the pointer: while a control is held, it is drawn at half the resolution. */
+const promptMs = 24
+
 /** Answers for a picture that was taken off the bench meanwhile are late. */
 const isOnBench = (path: string): boolean => useBench.getState().sample?.path === path
 
@@ -35,6 +38,7 @@ function shapeOf(step: Step): Step[] {
 export function useStagePictures(room: Size): StagePictures {
   const [pictures, setPictures] = useState<StagePictures>(nothing)
   const client = useRef<BenchClient>(null)
+  const [isSlow, setSlow] = useState(false)
   const bench = useBench()
   const { history, draft, selectedId, upToHere, sample, view } = bench
   const { set } = bench
@@ -49,7 +53,10 @@ export function useStagePictures(room: Size): StagePictures {
         set({ sample: { path, fullSize: null, facts: null, error: sentence } })
       },
       rendered: (lane, view) => {
-        if (isOnBench(view.path)) setPictures((before) => ({ ...before, [lane]: view }))
+        if (!isOnBench(view.path)) return
+        setPictures((before) => ({ ...before, [lane]: view }))
+        // Judged at rest, by the whole picture: half of it is quick by itself.
+        if (lane === 'after' && !useBench.getState().draft) setSlow(view.milliseconds > promptMs)
       },
       beads: (list) => setPictures((before) => ({ ...before, beads: new Map(list.map((picture) => [picture.stepId, picture])) })),
     })
@@ -73,13 +80,15 @@ export function useStagePictures(room: Size): StagePictures {
   const kept = useSame(history.document.steps.filter((step) => findOperation(step.operation)))
   const focus = cropping ? shown.length : Math.max(0, selected)
 
+  const isCoarse = isSlow && draft !== null
   useEffect(() => {
-    if (path && room.width > 1) client.current?.render('after', { path, steps: shown, focus, view: viewFor(view, room), histogram: true })
-  }, [path, room, view, shown, focus])
+    if (!path || room.width <= 1) return
+    client.current?.render('after', { path, steps: shown, focus, view: viewFor(view, room, isCoarse ? 0.5 : 1), histogram: true })
+  }, [path, room, view, shown, focus, isCoarse])
 
   useEffect(() => {
     if (path && room.width > 1)
-      client.current?.render('before', { path, steps: shaping, focus: shaping.length, view: viewFor(view, room), histogram: false })
+      client.current?.render('before', { path, steps: shaping, focus: shaping.length, view: viewFor(view, room, 1), histogram: false })
   }, [path, room, view, shaping])
 
   useEffect(() => {
@@ -98,9 +107,10 @@ function useSame<T>(value: T): T {
   return before.current
 }
 
-function viewFor(view: BenchView, room: Size): View {
+/** `density`: share of the screen's pixels that a fitted picture is computed at. */
+function viewFor(view: BenchView, room: Size, density: number): View {
   const [widthPx, heightPx] = [room.width * devicePixelRatio, room.height * devicePixelRatio]
   return view.kind === 'fit'
-    ? { kind: 'fit', widthPx, heightPx }
+    ? { kind: 'fit', widthPx: widthPx * density, heightPx: heightPx * density }
     : { kind: 'region', centreX: view.centreX, centreY: view.centreY, widthPx, heightPx }
 }

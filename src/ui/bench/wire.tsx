@@ -4,7 +4,7 @@ import { PlusOutlined } from '@ant-design/icons'
 import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core'
 import { horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates } from '@dnd-kit/sortable'
 import { Button, Segmented } from 'antd'
-import { type ReactNode, useEffect, useRef } from 'react'
+import { memo, type ReactNode, useCallback, useEffect, useRef } from 'react'
 import { addStep, moveStep } from '@/macro/recorder'
 import { AddStep } from './add-step'
 import { Bead, BeadImage } from './bead'
@@ -15,7 +15,7 @@ import type { StagePictures } from './use-stage-pictures'
 import styles from './wire.module.css'
 
 /** The drawn line along the bottom: the source, then a bead for every step, in the order of work. */
-export function Wire({ pictures }: { pictures: StagePictures }): ReactNode {
+export const Wire = memo(function Wire({ beads }: { beads: StagePictures['beads'] }): ReactNode {
   const { history, draft, selectedId, upToHere, adding, commit, set } = useBench()
   const { document } = history
   const steps = shownSteps(document, draft)
@@ -23,6 +23,7 @@ export function Wire({ pictures }: { pictures: StagePictures }): ReactNode {
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   )
+  const select = useCallback((id: string): void => set({ selectedId: id }), [set])
   const track = useRef<HTMLDivElement>(null)
   useEffect(() => {
     if (selectedId)
@@ -51,7 +52,7 @@ export function Wire({ pictures }: { pictures: StagePictures }): ReactNode {
       <div ref={track} className={styles.track}>
         <div className={styles.line} aria-hidden="true" />
         <div className={styles.source}>
-          <BeadImage picture={pictures.beads.get('source')} />
+          <BeadImage picture={beads.get('source')} />
           <span className={styles.words}>
             <b>Source</b>
           </span>
@@ -64,8 +65,8 @@ export function Wire({ pictures }: { pictures: StagePictures }): ReactNode {
                 step={step}
                 number={index + 1}
                 selected={step.id === selectedId}
-                picture={pictures.beads.get(step.id)}
-                onSelect={() => set({ selectedId: step.id })}
+                picture={beads.get(step.id)}
+                onSelect={select}
               />
             ))}
           </SortableContext>
@@ -92,4 +93,4 @@ export function Wire({ pictures }: { pictures: StagePictures }): ReactNode {
       </div>
     </section>
   )
-}
+})
