@@ -6,6 +6,7 @@ export interface StoredBench {
   readonly changes: readonly unknown[]
   readonly cursor: number
   readonly samplePath: string | null
+  readonly samples: readonly string[]
   readonly macroId: string | null
 }
 
@@ -18,6 +19,7 @@ export function readBench(db: Database): StoredBench {
     changes: changes.map((row) => row.change),
     cursor: state?.cursor ?? 0,
     samplePath: state?.samplePath ?? null,
+    samples: state?.samples ?? [],
     macroId: state?.macroId ?? null,
   }
 }
@@ -53,7 +55,13 @@ export function extendBench(
 }
 
 /** What lies on the bench besides the wire. */
-export function placeOnBench(db: Database, placed: { samplePath?: string | null; macroId?: string | null }): void {
+export interface PlacedOnBench {
+  readonly samplePath?: string | null
+  readonly samples?: readonly string[]
+  readonly macroId?: string | null
+}
+
+export function placeOnBench(db: Database, placed: PlacedOnBench): void {
   db.insert(benchState)
     .values({ id: onlyRow, cursor: 0, ...placed })
     .onConflictDoUpdate({ target: benchState.id, set: placed })

@@ -49,6 +49,8 @@ export const benchState = sqliteTable('bench_state', {
   id: integer('id').primaryKey(),
   cursor: integer('cursor').notNull(),
   samplePath: text('sample_path'),
+  /** Paths of the pictures in the tray, in their order. */
+  samples: text('samples', { mode: 'json' }).$type<readonly string[]>().notNull().default([]),
   macroId: text('macro_id'),
 })
 

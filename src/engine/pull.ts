@@ -79,7 +79,7 @@ const isCheap = ({ plan }: Walk, index: number): boolean =>
  * A rectangle of the frame after a stage, with what reaches over the picture's edge repeated. `overlap`: how many of its lowest rows
  * the next strip will ask for again; those are kept.
  */
-function gather(walk: Walk, index: number, rect: Rect, overlap: number): Planes {
+export function gather(walk: Walk, index: number, rect: Rect, overlap: number): Planes {
   const { kernels, kept } = walk
   const { heap } = kernels
   const inside = clipRect(rect, frameSize(walk, index))

@@ -30,8 +30,8 @@ export interface ResolvedStep {
 /** Shows operations the picture they stand before. Asked only by those that measure it. */
 export interface Eye {
   look(steps: readonly ResolvedStep[]): LinearPicture
-  /** Pieces of the picture after the steps, at full size. */
-  patches(steps: readonly ResolvedStep[], size: Size): readonly LinearPicture[]
+  /** Pieces of the picture after the steps, at full size; not where there is only a reduced copy. */
+  patches?(steps: readonly ResolvedStep[], size: Size): readonly LinearPicture[]
 }
 
 /** What is known of the picture besides its size. Without a subject, conditions are taken to hold. */
@@ -109,7 +109,7 @@ function resolveOne(earlier: readonly ResolvedStep[], step: Step, size: Size, si
 
 /** What a step is told of the picture. Only a step that is on may look at it. */
 function standingAt(earlier: readonly ResolvedStep[], size: Size, active: boolean, { eye, subject, assets }: Sight): PictureAtStep {
-  const seen = eye && active ? { look: () => eye.look(earlier), patches: () => eye.patches(earlier, size) } : {}
+  const seen = eye && active ? { look: () => eye.look(earlier), patches: eye.patches && (() => eye.patches?.(earlier, size) ?? []) } : {}
   return {
     asset: assets && ((value) => assets.get(keptFileHash(value)) ?? missing(value)),
     caption: eye && ((text) => expandCaption(text, subject)),

@@ -5,7 +5,7 @@ import { settingsSchema } from '@/operations/validation'
 import { conditionSchema } from './condition'
 import { limitBounds, limitSchema } from './limit'
 import { type Macro, macroFormat, macroVersion } from './macro'
-import { blends, innerSteps, type Step, withInnerSteps } from './step'
+import { blends, innerSteps, openKinds, type Step, withInnerSteps } from './step'
 
 export const macroLimits = {
   fileBytes: 1 << 20,
@@ -17,6 +17,9 @@ export const macroLimits = {
   notesLength: 10_000,
   tags: 40,
   conditions: 20,
+  noteLength: 2000,
+  openSettings: 20,
+  questionLength: 200,
 } as const
 
 const text = (most: number) => yup.string().strict(true).typeError('must be text').max(most, `must have at most ${most} characters`)
@@ -41,6 +44,18 @@ const stepSchema = yup
       .required('is missing')
       .oneOf(blends, `must be one of ${blends.join(', ')}`),
     when: yup.array(conditionSchema).strict(true).required('is missing').typeError('must be a list').max(macroLimits.conditions),
+    note: text(macroLimits.noteLength).optional(),
+    open: yup
+      .array(
+        yup
+          .object({ setting: text(64).required('is missing'), question: text(macroLimits.questionLength).required('is missing') })
+          .noUnknown('holds something unknown: ${unknown}')
+          .strict(true),
+      )
+      .strict(true)
+      .optional()
+      .typeError('must be a list')
+      .max(macroLimits.openSettings),
     limit: yup.array(limitSchema).strict(true).optional().typeError('must be a list').max(limitBounds.limits),
   })
   .noUnknown('holds something unknown: ${unknown}')
@@ -106,6 +121,11 @@ export function checkSteps(steps: readonly Step[], inside = '', nesting: number 
     seen.add(step.id)
     const operation = findOperation(step.operation)
     if (operation) validate(settingsSchema(operation), step.settings, `${where}.settings`)
+    for (const [place, { setting }] of (step.open ?? []).entries()) {
+      const declared = operation?.settings[setting]
+      if (operation && (!declared || !openKinds.includes(declared.kind)))
+        throw invalid(`${where}.open[${place}].setting`, `names "${setting}", which can't be left open`)
+    }
     const inner = innerSteps(step)
     if (inner.length > macroLimits.steps) throw invalid(`${where}.settings.macro.steps`, `has more than ${macroLimits.steps} steps`)
     if (inner.length > 0 && nesting === 0) throw invalid(where, `plays a macro more than ${macroLimits.nesting} deep`)

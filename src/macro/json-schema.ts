@@ -73,6 +73,21 @@ export function macroJsonSchema(): JsonSchema {
       enabled: { type: 'boolean' },
       strengthPercent: { type: 'number', minimum: 0, maximum: 100 },
       blend: { enum: [...blends] },
+      note: { type: 'string', maxLength: macroLimits.noteLength },
+      open: {
+        type: 'array',
+        maxItems: macroLimits.openSettings,
+        description: 'Settings asked for once before a run; the settings above hold their defaults.',
+        items: {
+          type: 'object',
+          properties: {
+            setting: { type: 'string', maxLength: 64 },
+            question: { type: 'string', minLength: 1, maxLength: macroLimits.questionLength },
+          },
+          required: ['setting', 'question'],
+          additionalProperties: false,
+        },
+      },
       limit: { type: 'array', maxItems: limitBounds.limits, items: { oneOf: limitJsonSchemas } },
       when: { type: 'array', maxItems: macroLimits.conditions, items: { oneOf: conditionJsonSchemas } },
     },

@@ -36,7 +36,7 @@ function replaceStep(document: BenchDocument, id: string, edit: (step: WireStep)
 export function editStep(
   document: BenchDocument,
   id: string,
-  edit: Partial<Pick<Step, 'settings' | 'enabled' | 'strengthPercent' | 'blend' | 'when' | 'limit'>>,
+  edit: Partial<Pick<Step, 'settings' | 'enabled' | 'strengthPercent' | 'blend' | 'when' | 'limit' | 'note' | 'open'>>,
 ): Change | undefined {
   return replaceStep(document, id, (step) => ({ ...step, ...edit, kept: step.kept || document.recording !== null }))
 }
@@ -51,6 +51,25 @@ export function moveStep(document: BenchDocument, id: string, to: number): Chang
   const from = document.steps.findIndex((step) => step.id === id)
   const target = Math.min(Math.max(to, 0), document.steps.length - 1)
   return from < 0 || from === target ? undefined : { type: 'move', from, to: target }
+}
+
+/** Lays copies of steps behind a place, in their order. `fresh` gives each its new id. */
+export function insertSteps(document: BenchDocument, steps: readonly Step[], index: number, fresh: () => string): Change | undefined {
+  const kept = document.recording !== null
+  const changes = steps.map((step, i): Change => ({ type: 'insert', index: index + i, step: { ...step, id: fresh(), kept } }))
+  return changes.length > 0 ? { type: 'all', changes } : undefined
+}
+
+/** Puts one step in the place of several that play it: they become a macro played as one. */
+export function nestSteps(document: BenchDocument, ids: ReadonlySet<string>, played: Step): Change | undefined {
+  const first = document.steps.findIndex((step) => ids.has(step.id))
+  if (first < 0) return undefined
+  const removals = document.steps
+    .map((step, index): Change => ({ type: 'remove', index, step }))
+    .filter((change) => change.type === 'remove' && ids.has(change.step.id))
+    .reverse()
+  const kept = document.steps.some((step) => ids.has(step.id) && step.kept)
+  return { type: 'all', changes: [...removals, { type: 'insert', index: first, step: { ...played, kept } }] }
 }
 
 /** Marks steps as kept, so that they become part of the macro. */

@@ -1,4 +1,4 @@
-import { defaultSettings, findOperation, type PlayedMacro, type Settings, type SettingValue } from '@/operations'
+import { defaultSettings, findOperation, type PlayedMacro, type Setting, type Settings, type SettingValue } from '@/operations'
 import { type Condition, describeCondition } from './condition'
 import { describeLimits, type Limit } from './limit'
 
@@ -17,7 +17,21 @@ export interface Step {
   readonly when: readonly Condition[]
   /** Where in the picture it applies, in the order they join; none: everywhere. */
   readonly limit?: readonly Limit[]
+  /** What somebody wanted to remember about it. */
+  readonly note?: string
+  /** Settings that are asked for once before a run. */
+  readonly open?: readonly OpenSetting[]
 }
+
+/** A setting left open: answered once before a run starts. The step's own value is the default, so that no run ever waits. */
+export interface OpenSetting {
+  /** Key of the operation's setting. */
+  readonly setting: string
+  readonly question: string
+}
+
+/** Settings of these kinds can be asked for in one line. */
+export const openKinds: readonly Setting['kind'][] = ['number', 'toggle', 'choice', 'text', 'colour']
 
 /** What of a step's result is taken: all of it, or its lightness or its colour with the other kept from before. */
 export const blends = ['normal', 'lightness', 'colour'] as const

@@ -24,14 +24,16 @@ export interface DecodedPicture {
  * Decodes a file's bytes to upright, interleaved RGB in its own colours, 8 or 16 bit. RGB with a matrix profile,
  * or none, stays as it is; everything else (CMYK, grey, table profiles) is brought to sRGB by libvips first.
  * Opacity stays beside the colours; where nothing is seen, colours are those of the nearest place where something is.
+ * @param mostEdge reduces the picture while decoding, so that no side is longer: for looking, not for delivering.
  * @throws AppError `fileEmpty`, `notAPicture`, `pictureDamaged`, `pictureTooLarge`
  */
-export async function decodePicture(bytes: Buffer, path: string): Promise<DecodedPicture> {
+export async function decodePicture(bytes: Buffer, path: string, mostEdge?: number): Promise<DecodedPicture> {
   try {
     const meta = await sharp(bytes, readerOptions).metadata()
     const own = isOwnRgb(meta.space) ? (meta.icc ? readMatrixProfile(meta.icc) : srgbColour) : undefined
     const deep = meta.depth !== 'uchar'
     let image = sharp(bytes, { ...readerOptions, ignoreIcc: own !== undefined }).autoOrient()
+    if (mostEdge) image = image.resize(mostEdge, mostEdge, { fit: 'inside', withoutEnlargement: true })
     // Without this, libvips would leave 16 bits in Display P3.
     if (!own) image = image.withIccProfile('srgb')
     const { data, info } = await image

@@ -7,6 +7,7 @@ export interface BenchRecord {
   readonly changes: readonly Change[]
   readonly cursor: number
   readonly samplePath: string | null
+  readonly samples: readonly string[]
   readonly macroId: string | null
 }
 
@@ -25,5 +26,4 @@ export function extendBench({ db }: Context, edit: BenchEdit): void {
   if (!store.extendBench(db, edit)) throw new AppError('benchMoved')
 }
 
-export const placeOnBench = ({ db }: Context, placed: { samplePath?: string | null; macroId?: string | null }): void =>
-  store.placeOnBench(db, placed)
+export const placeOnBench = ({ db }: Context, placed: store.PlacedOnBench): void => store.placeOnBench(db, placed)

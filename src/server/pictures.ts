@@ -30,10 +30,10 @@ export interface PixelHeader extends Omit<InterleavedSource, 'pixels' | 'alpha' 
   readonly facts: PictureFacts
 }
 
-/** A source's full pixels for the bench: length of the header (4 bytes, little-endian), the header as JSON, the pixels, their opacity. */
-export async function sourcePixels(context: Context, path: string): Promise<Uint8Array<ArrayBuffer>> {
+/** A source's pixels for the bench, full or reduced to an edge: length of the header (4 bytes, little-endian), the header as JSON, the pixels, their opacity. */
+export async function sourcePixels(context: Context, path: string, mostEdge?: number): Promise<Uint8Array<ArrayBuffer>> {
   const { bytes } = await readPicture(context, path)
-  const [{ source }, facts] = await Promise.all([decoding.add(() => decodePicture(bytes, path)), readFacts(bytes, path)])
+  const [{ source }, facts] = await Promise.all([decoding.add(() => decodePicture(bytes, path, mostEdge)), readFacts(bytes, path)])
   const bits = source.pixels instanceof Uint16Array ? 16 : 8
   const header: PixelHeader = { size: source.size, colour: source.colour, bits, hasOpacity: source.alpha !== undefined, facts }
   // The header is padded so that 16-bit pixels start at an even place.

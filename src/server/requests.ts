@@ -61,7 +61,11 @@ export const benchEditSchema = yup
   .noUnknown()
 
 export const placeSchema = yup
-  .object({ samplePath: path.nullable().optional(), macroId: yup.string().max(64).nullable().optional() })
+  .object({
+    samplePath: path.nullable().optional(),
+    samples: yup.array(path.required()).max(8).optional(),
+    macroId: yup.string().max(64).nullable().optional(),
+  })
   .noUnknown()
 
 export const keepSchema = yup

@@ -13,11 +13,13 @@ interface Props {
   number: number
   selected: boolean
   picture: BeadPicture | undefined
-  onSelect(id: string): void
+  /** Picked together with the selected one. */
+  picked: boolean
+  onSelect(id: string, together: boolean): void
 }
 
 /** One step on the wire: its picture, the operation's name and its setting in words. Hollow while it is not kept. */
-export const Bead = memo(function Bead({ step, number, selected, picture, onSelect }: Props): ReactNode {
+export const Bead = memo(function Bead({ step, number, selected, picked, picture, onSelect }: Props): ReactNode {
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: step.id })
   const state = [step.kept ? null : 'not kept', step.enabled ? null : 'off'].filter(Boolean).join(', ')
   return (
@@ -32,12 +34,15 @@ export const Bead = memo(function Bead({ step, number, selected, picture, onSele
       aria-label={`${number}. ${stepName(step)}, ${stepSetting(step)}${state ? `, ${state}` : ''}`}
       data-bead={step.id}
       data-hollow={!step.kept || undefined}
+      data-picked={picked || undefined}
       data-off={!step.enabled || undefined}
-      onClick={() => onSelect(step.id)}
+      onClick={(event) => onSelect(step.id, event.ctrlKey || event.metaKey || event.shiftKey)}
     >
       <BeadImage picture={picture} />
       {step.limit && step.limit.length > 0 && <span className={styles.mark} data-limit title="Only on a part of the picture" />}
       {step.when.length > 0 && <span className={styles.mark} title="Only for some pictures" />}
+      {step.open && step.open.length > 0 && <span className={styles.mark} data-open title="Asks before a run" />}
+      {step.note && <span className={styles.noted} title={step.note} />}
       <span className={styles.words}>
         <b>{stepName(step)}</b>
         <span>{step.enabled ? stepSetting(step) : 'off'}</span>

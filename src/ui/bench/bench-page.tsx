@@ -1,14 +1,17 @@
 'use client'
 
 import { App } from 'antd'
-import { type ReactNode, useCallback, useRef } from 'react'
+import { type ReactNode, useCallback, useEffect, useMemo, useRef } from 'react'
 import { editStep, moveStep, removeStep } from '@/macro/recorder'
 import { useShortcuts } from '../shell/shortcuts'
+import { copiedText, copyPicked, duplicatePicked, pasteText } from './bead-actions'
 import styles from './bench.module.css'
 import { Desk } from './desk'
 import { RecordBar, toggleRecording } from './record'
 import { Samples } from './samples'
+import { stageScope } from './scope'
 import { Stage } from './stage'
+import { zoomed } from './stage-strip'
 import { shownSteps, useBench } from './store'
 import { useBenchSync } from './sync'
 import { useRoom } from './use-room'
@@ -20,24 +23,54 @@ export function BenchPage(): ReactNode {
   const { message } = App.useApp()
   useBenchSync(useCallback((sentence: string) => void message.error(sentence, 6), [message]))
   useBenchShortcuts()
+  useClipboard(useCallback((sentence: string) => void message.info(sentence, 4), [message]))
   const box = useRef<HTMLDivElement>(null)
   const room = useRoom(box)
-  const pictures = useStagePictures(room)
-  const { history, draft, selectedId, upToHere, view } = useBench()
-  const selected = shownSteps(history.document, draft).find((step) => step.id === selectedId)
-  const cropping = selected?.operation === 'crop' && view.kind === 'fit' && !upToHere ? selected.settings : null
+  const bench = useBench()
+  const steps = shownSteps(bench.history.document, bench.draft)
+  const scope = stageScope(steps, bench)
+  const roomForOne = useMemo(
+    () => (bench.compare === 'beside' && !scope.cropping ? { width: Math.floor(room.width / 2) - 1, height: room.height } : room),
+    [room, bench.compare, scope.cropping],
+  )
+  const pictures = useStagePictures(roomForOne, scope)
   return (
     <div className={styles.bench}>
       <h1 className="for-readers-only">Bench</h1>
       <RecordBar />
       <div className={styles.middle}>
         <Desk shown={pictures.after} />
-        <Stage pictures={pictures} box={box} room={room} cropping={cropping} />
+        <Stage pictures={pictures} box={box} room={roomForOne} scope={scope} step={steps.find((step) => step.id === bench.selectedId)} />
         <Samples />
       </div>
       <Wire beads={pictures.beads} />
     </div>
   )
+}
+
+/** The system's copy and paste, for beads. Text fields keep their own. */
+function useClipboard(say: (sentence: string) => void): void {
+  useEffect(() => {
+    const isText = (target: EventTarget | null): boolean => target instanceof HTMLElement && /^(INPUT|TEXTAREA)$/.test(target.tagName)
+    const copy = (event: ClipboardEvent): void => {
+      const text = copiedText()
+      if (isText(event.target) || !text || window.getSelection()?.toString()) return
+      event.preventDefault()
+      event.clipboardData?.setData('text/plain', text)
+      say(copyPicked() ?? '')
+    }
+    const paste = (event: ClipboardEvent): void => {
+      if (isText(event.target)) return
+      const said = pasteText(event.clipboardData?.getData('text/plain') ?? '')
+      if (said) say(said)
+    }
+    document.addEventListener('copy', copy)
+    document.addEventListener('paste', paste)
+    return () => {
+      document.removeEventListener('copy', copy)
+      document.removeEventListener('paste', paste)
+    }
+  }, [say])
 }
 
 function useBenchShortcuts(): void {
@@ -59,10 +92,14 @@ function useBenchShortcuts(): void {
       beadLater: () => selected && commit(moveStep(document, selected.id, index + 1)),
       switchBead: () => selected && commit(editStep(document, selected.id, { enabled: !selected.enabled })),
       removeBead: () => selected && commit(removeStep(document, selected.id)),
+      duplicateBead: duplicatePicked,
+      putDown: () => set({ tool: null }),
       original: () => set({ holdingOriginal: true }),
-      wipe: () => set({ wipe: !bench.wipe }),
+      wipe: () => set({ compare: bench.compare === 'wipe' ? 'none' : 'wipe' }),
+      clipped: () => set({ showsClipped: !bench.showsClipped }),
       fit: () => set({ view: { kind: 'fit' } }),
-      fullSize: () => set({ view: { kind: 'full', centreX: 0.5, centreY: 0.5 } }),
+      fullSize: () => set({ view: zoomed(bench.view, 1) }),
+      doubleSize: () => set({ view: zoomed(bench.view, 2) }),
     },
     { original: () => set({ holdingOriginal: false }) },
   )

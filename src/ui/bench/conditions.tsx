@@ -1,9 +1,10 @@
 'use client'
 
 import { CloseOutlined } from '@ant-design/icons'
-import { Button, Input, InputNumber, Select } from 'antd'
-import { type ReactNode, useState } from 'react'
+import { Button, InputNumber, Select } from 'antd'
+import type { ReactNode } from 'react'
 import { type Condition, type ConditionKind, conditionKinds, pictureFormats } from '@/macro/condition'
+import { LateText } from '../controls/late-text'
 import styles from './desk.module.css'
 
 const kindOptions = (Object.keys(conditionKinds) as ConditionKind[]).map((kind) => ({ value: kind, label: conditionKinds[kind].label }))
@@ -102,21 +103,4 @@ function ConditionFields({ condition, onChange }: { condition: Condition; onChan
     case 'keyword':
       return <LateText label="Keyword" value={condition.has} onChange={(has) => onChange({ ...condition, has })} />
   }
-}
-
-/** Text that becomes one edit when the field is left, not one a letter. */
-function LateText({ label, value, onChange }: { label: string; value: string; onChange(value: string): void }): ReactNode {
-  const [text, setText] = useState(value)
-  return (
-    <Input
-      size="small"
-      aria-label={label}
-      placeholder={label}
-      maxLength={200}
-      value={text}
-      onChange={(event) => setText(event.target.value)}
-      onBlur={() => text !== value && onChange(text)}
-      onPressEnter={(event) => event.currentTarget.blur()}
-    />
-  )
 }

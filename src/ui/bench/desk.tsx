@@ -3,11 +3,13 @@
 import { DeleteOutlined } from '@ant-design/icons'
 import { Button, Segmented, Switch, Tooltip } from 'antd'
 import { memo, type ReactNode, useCallback, useState } from 'react'
+import { macroLimits } from '@/macro/codec'
 import type { WireStep } from '@/macro/history'
 import type { Limit } from '@/macro/limit'
 import { editStep, removeStep } from '@/macro/recorder'
 import { type Blend, stepName } from '@/macro/step'
 import { type CurvePoints, findOperation, number, type Settings } from '@/operations'
+import { LateText } from '../controls/late-text'
 import { NumberControl } from '../controls/number-control'
 import { SettingsForm } from '../controls/settings-form'
 import { Conditions } from './conditions'
@@ -17,6 +19,9 @@ import styles from './desk.module.css'
 import { Histogram } from './histogram'
 import { LevelsHandles } from './levels-handles'
 import { Limits } from './limits'
+import { OpenSettings } from './open-settings'
+import { StepMenu } from './step-menu'
+import { StepTools } from './step-tools'
 import { useBench } from './store'
 import type { RenderedView } from './worker/protocol'
 
@@ -74,6 +79,8 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
   const isLevels = step.operation === 'levels'
   const channel = group.toLowerCase()
   const curve = operation?.settings[channel]?.kind === 'points' ? (step.settings[channel] as CurvePoints) : undefined
+  // What moves pixels, or plays other steps, is done or left: it has no strength and no place.
+  const mixes = operation !== undefined && operation.group !== 'geometry' && operation.inner === undefined
   const onHistogram = isLevels || curve !== undefined
   const found = shown?.found[step.id]
   return (
@@ -88,6 +95,7 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
             aria-label="Step is on"
           />
         </Tooltip>
+        <StepMenu />
         <Tooltip title="Remove this step">
           <Button
             type="text"
@@ -120,6 +128,7 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
           {step.operation === 'crop' && step.settings.shape === 'ratio' && (
             <CropRatios settings={step.settings} onChoose={commitSettings} />
           )}
+          <StepTools operation={step.operation} />
           <Form
             operation={operation}
             settings={step.settings}
@@ -130,9 +139,10 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
             measured={shown?.measured}
           />
           {found && <p className={styles.found}>{found}</p>}
-          {operation.group !== 'geometry' && <LimitsForm value={step.limit ?? noLimits} onDraft={draftLimit} onCommit={commitLimit} />}
+          {mixes && <LimitsForm value={step.limit ?? noLimits} onDraft={draftLimit} onCommit={commitLimit} />}
           <Conditions value={step.when} onChange={(when) => commit(editStep(document, step.id, { when }))} />
-          {operation.group !== 'geometry' && (
+          <OpenSettings step={step} onChange={(open) => commit(editStep(document, step.id, { open }))} />
+          {mixes && (
             <div className={styles.strength}>
               <NumberControl
                 setting={strengthSetting}
@@ -152,6 +162,13 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
           )}
         </>
       )}
+      <LateText
+        label="Note"
+        long
+        most={macroLimits.noteLength}
+        value={step.note ?? ''}
+        onChange={(note) => commit(editStep(document, step.id, { note }))}
+      />
     </>
   )
 }

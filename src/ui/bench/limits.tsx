@@ -5,11 +5,15 @@ import { Button, Segmented, Select, Switch } from 'antd'
 import type { ReactNode } from 'react'
 import { type Limit, type LimitJoin, type LimitKind, limitKinds, newLimit } from '@/macro/limit'
 import { NumberControl } from '../controls/number-control'
+import { BrushFields } from './brush-fields'
 import styles from './desk.module.css'
+import { useBench } from './store'
 
-const kindOptions = (Object.keys(limitKinds) as LimitKind[])
-  .filter((kind) => kind !== 'brush')
-  .map((kind) => ({ value: kind, label: limitKinds[kind].label, title: limitKinds[kind].help }))
+const kindOptions = (Object.keys(limitKinds) as LimitKind[]).map((kind) => ({
+  value: kind,
+  label: limitKinds[kind].label,
+  title: limitKinds[kind].help,
+}))
 
 const joinOptions: { value: LimitJoin; label: string }[] = [
   { value: 'and', label: 'within' },
@@ -26,6 +30,12 @@ interface Props {
 /** Where in the picture a step applies. */
 export function Limits({ value, onDraft, onCommit }: Props): ReactNode {
   const replaced = (index: number, next: Limit): Limit[] => value.map((limit, i) => (i === index ? next : limit))
+  const showsLimit = useBench((state) => state.showsLimit)
+  const set = useBench((state) => state.set)
+  const add = (kind: LimitKind): void => {
+    onCommit([...value, newLimit(kind)])
+    if (kind === 'brush') set({ tool: { kind: 'brush', limit: value.length } })
+  }
   return (
     <div className={styles.conditions}>
       <Select
@@ -35,17 +45,31 @@ export function Limits({ value, onDraft, onCommit }: Props): ReactNode {
         placeholder={value.length === 0 ? 'On all of the picture. Only on …' : 'and only on …'}
         options={kindOptions}
         value={null}
-        onSelect={(kind: LimitKind | null) => kind && onCommit([...value, newLimit(kind)])}
+        onSelect={(kind: LimitKind | null) => kind && add(kind)}
       />
+      {value.length > 0 && (
+        <Button
+          size="small"
+          type={showsLimit ? 'primary' : 'default'}
+          aria-pressed={showsLimit}
+          onClick={() => set({ showsLimit: !showsLimit })}
+        >
+          {showsLimit ? 'Hide where it applies' : 'Show where it applies'}
+        </Button>
+      )}
       {value.map((limit, index) => (
         <LimitFields
           // biome-ignore lint/suspicious/noArrayIndexKey: limits have no identity of their own
           key={index}
           limit={limit}
+          index={index}
           isFirst={index === 0}
           onDraft={(next) => onDraft(replaced(index, next))}
           onCommit={(next) => onCommit(replaced(index, next))}
-          onRemove={() => onCommit(value.toSpliced(index, 1))}
+          onRemove={() => {
+            set({ tool: null })
+            onCommit(value.toSpliced(index, 1))
+          }}
         />
       ))}
     </div>
@@ -54,13 +78,14 @@ export function Limits({ value, onDraft, onCommit }: Props): ReactNode {
 
 interface FieldsProps {
   limit: Limit
+  index: number
   isFirst: boolean
   onDraft(limit: Limit): void
   onCommit(limit: Limit): void
   onRemove(): void
 }
 
-function LimitFields({ limit, isFirst, onDraft, onCommit, onRemove }: FieldsProps): ReactNode {
+function LimitFields({ limit, index, isFirst, onDraft, onCommit, onRemove }: FieldsProps): ReactNode {
   const { label, settings } = limitKinds[limit.kind]
   const withSetting = (key: string, number: number): Limit => ({ ...limit, settings: { ...limit.settings, [key]: number } })
   return (
@@ -88,6 +113,7 @@ function LimitFields({ limit, isFirst, onDraft, onCommit, onRemove }: FieldsProp
         </span>
         <Button type="text" size="small" icon={<CloseOutlined />} aria-label={`Remove ${label.toLowerCase()}`} onClick={onRemove} />
       </div>
+      {limit.kind === 'brush' && <BrushFields limit={limit} index={index} onCommit={onCommit} />}
       {Object.entries(settings).map(([key, setting]) => (
         <NumberControl
           key={key}

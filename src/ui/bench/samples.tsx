@@ -1,59 +1,152 @@
 'use client'
 
-import { FolderOpenOutlined } from '@ant-design/icons'
-import { Button, Tooltip } from 'antd'
-import { memo, type ReactNode, useState } from 'react'
-import { post, thumbnailUrl } from '../api/client'
-import { useFolder } from '../api/queries'
+import { BlockOutlined, CloseOutlined, PlusOutlined } from '@ant-design/icons'
+import { App, Button, Tooltip } from 'antd'
+import { memo, type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
+import type { SpreadPicture } from '@/server/spread'
+import { get, post, withQuery } from '../api/client'
 import { FolderBrowser } from '../controls/folder-browser'
-import { SmallPicture } from '../controls/small-picture'
+import { marksOf } from './sample-marks'
 import styles from './samples.module.css'
-import { useBench } from './store'
+import { mostSamples, useBench } from './store'
+import { type SampleState, useSamplePictures } from './use-sample-pictures'
+import type { SamplePicture } from './worker/sample'
 
 const folderOf = (path: string): string => path.slice(0, path.lastIndexOf('/'))
+const nameOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1)
+const isShown = (state: SampleState | undefined): state is SamplePicture => state !== undefined && 'pixels' in state
 
-/** The picture on the bench, and its neighbours in the folder: one click lays another one down. */
+/** The tray: up to eight pictures, all of them showing what the wire does to them. */
 export const Samples = memo(function Samples(): ReactNode {
-  const sample = useBench((state) => state.sample)
+  const current = useBench((state) => state.sample?.path)
+  const samples = useBench((state) => state.samples)
+  const steps = useBench((state) => state.history.document.steps)
   const set = useBench((state) => state.set)
-  const [choosing, setChoosing] = useState(false)
-  const folder = sample ? folderOf(sample.path) : undefined
-  const { data } = useFolder(folder, folder !== undefined)
-  const lay = (path: string): void => {
-    set({ sample: { path, fullSize: null, facts: null, error: null }, view: { kind: 'fit' } })
-    void post('/api/bench/place', { samplePath: path })
+  const { message } = App.useApp()
+  const [choosing, setChoosing] = useState<'picture' | 'folder' | null>(null)
+  const [spreading, setSpreading] = useState(false)
+  const pictures = useSamplePictures(samples, steps)
+  const looks = useMemo(
+    () =>
+      samples.flatMap((path) => {
+        const state = pictures.get(path)
+        return isShown(state) ? [state.look] : []
+      }),
+    [samples, pictures],
+  )
+
+  const keep = (paths: readonly string[], shown: string | null): void => {
+    const changes = shown !== current
+    set(
+      changes
+        ? {
+            samples: paths,
+            sample: shown ? { path: shown, fullSize: null, facts: null, error: null } : null,
+            view: { kind: 'fit' },
+            tool: null,
+          }
+        : { samples: paths },
+    )
+    void post('/api/bench/place', changes ? { samples: paths, samplePath: shown } : { samples: paths })
+  }
+  const lay = (path: string): void => keep(samples.includes(path) ? samples : [...samples, path].slice(-mostSamples), path)
+  const takeAway = (path: string): void => {
+    const rest = samples.filter((other) => other !== path)
+    keep(rest, path === current ? (rest[0] ?? null) : (current ?? null))
+  }
+  const spread = async (folder: string): Promise<void> => {
+    setSpreading(true)
+    try {
+      const found = await get<SpreadPicture[]>(withQuery('/api/bench/spread', { folder }))
+      const paths = found.map(({ path }) => path).slice(0, mostSamples)
+      if (paths.length === 0) message.info('There are no pictures in that folder.')
+      else keep(paths, paths[0] ?? null)
+    } catch (problem) {
+      message.error(problem instanceof Error ? problem.message : String(problem))
+    } finally {
+      setSpreading(false)
+    }
   }
   return (
     <aside className={styles.samples} aria-label="Samples">
-      <Tooltip title="Open a picture" placement="left">
-        <Button icon={<FolderOpenOutlined />} block onClick={() => setChoosing(true)} aria-label="Open a picture" />
+      <Tooltip title="Lay another picture on the bench" placement="left">
+        <Button icon={<PlusOutlined />} block onClick={() => setChoosing('picture')} aria-label="Open a picture" />
+      </Tooltip>
+      <Tooltip title="Pick a spread: the darkest, brightest, noisiest and one of each shape from a folder" placement="left">
+        <Button icon={<BlockOutlined />} block loading={spreading} onClick={() => setChoosing('folder')} aria-label="Pick a spread" />
       </Tooltip>
       <ul>
-        {data?.pictures.map(({ path, name }) => (
-          <li key={path}>
-            <button
-              type="button"
-              title={name}
-              aria-label={`Lay ${name} on the bench`}
-              aria-pressed={path === sample?.path}
-              onClick={() => lay(path)}
-            >
-              <SmallPicture src={thumbnailUrl(path, 160)} />
-            </button>
-          </li>
+        {samples.map((path) => (
+          <SampleTile
+            key={path}
+            path={path}
+            state={pictures.get(path)}
+            looks={looks}
+            isCurrent={path === current}
+            onLay={lay}
+            onTakeAway={takeAway}
+          />
         ))}
       </ul>
       <FolderBrowser
-        title="Open a picture"
-        wants="picture"
-        open={choosing}
-        start={folder}
-        onClose={() => setChoosing(false)}
+        title={choosing === 'folder' ? 'Pick a spread from a folder' : 'Open a picture'}
+        wants={choosing ?? 'picture'}
+        open={choosing !== null}
+        start={current ? folderOf(current) : undefined}
+        onClose={() => setChoosing(null)}
         onChoose={(path) => {
-          setChoosing(false)
-          lay(path)
+          setChoosing(null)
+          if (choosing === 'folder') void spread(path)
+          else lay(path)
         }}
       />
     </aside>
   )
 })
+
+interface TileProps {
+  path: string
+  state: SampleState | undefined
+  looks: readonly SamplePicture['look'][]
+  isCurrent: boolean
+  onLay(path: string): void
+  onTakeAway(path: string): void
+}
+
+function SampleTile({ path, state, looks, isCurrent, onLay, onTakeAway }: TileProps): ReactNode {
+  const name = nameOf(path)
+  const marks = isShown(state) ? marksOf(state.look, looks) : state ? [state.sentence] : []
+  return (
+    <li>
+      <Tooltip title={[name, ...marks].join(': ')} placement="left" mouseEnterDelay={0.4}>
+        <button
+          type="button"
+          aria-label={`Lay ${[name, ...marks].join(', ')} on the bench`}
+          aria-pressed={isCurrent}
+          onClick={() => onLay(path)}
+        >
+          {isShown(state) ? <SampleCanvas picture={state} /> : <span className={styles.waiting}>{state ? 'can’t be shown' : ''}</span>}
+          {marks.length > 0 && (
+            <span className={styles.mark} aria-hidden="true">
+              ▲
+            </span>
+          )}
+        </button>
+      </Tooltip>
+      <button type="button" className={styles.away} aria-label={`Take ${name} off the tray`} onClick={() => onTakeAway(path)}>
+        <CloseOutlined />
+      </button>
+    </li>
+  )
+}
+
+function SampleCanvas({ picture }: { picture: SamplePicture }): ReactNode {
+  const canvas = useRef<HTMLCanvasElement>(null)
+  useEffect(() => {
+    if (!canvas.current) return
+    canvas.current.width = picture.size.width
+    canvas.current.height = picture.size.height
+    canvas.current.getContext('2d')?.putImageData(new ImageData(picture.pixels, picture.size.width, picture.size.height), 0, 0)
+  }, [picture])
+  return <canvas ref={canvas} data-sample />
+}

@@ -1,26 +1,32 @@
 'use client'
 
-import { BorderInnerOutlined, ExpandOutlined, SwapOutlined } from '@ant-design/icons'
-import { Alert, Button, Segmented, Skeleton, Tooltip } from 'antd'
-import { type PointerEvent, type ReactNode, type RefObject, useRef, useState } from 'react'
+import { Alert, Skeleton } from 'antd'
+import { type PointerEvent, type ReactNode, type RefObject, useState, type WheelEvent } from 'react'
 import type { Size } from '@/core/geometry'
-import type { Settings } from '@/operations'
+import type { WireStep } from '@/macro/history'
 import { useThemeStore } from '../theme/theme-store'
 import { stageGreys } from '../theme/tokens'
 import { CropHandles } from './crop-handles'
+import { StageHandles } from './handles/stage-handles'
 import { PictureCanvas } from './picture-canvas'
 import { Readout } from './readout'
+import type { Scope } from './scope'
 import styles from './stage.module.css'
-import { useBench } from './store'
+import { ClippedLayer, DifferenceLayer, GuideLines, LimitLayer } from './stage-overlays'
+import { StageStrip } from './stage-strip'
+import { type BenchView, useBench } from './store'
 import type { StagePictures } from './use-stage-pictures'
+import { WipeLine } from './wipe-line'
+import type { RenderedView } from './worker/protocol'
 
 interface Props {
   pictures: StagePictures
   box: RefObject<HTMLDivElement | null>
-  /** The stage's room, in CSS pixels. */
+  /** Room for one picture, in CSS pixels. */
   room: Size
-  /** Settings of the crop step in hand, whose frame is drawn on the stage. */
-  cropping: Settings | null
+  scope: Scope
+  /** The step in hand, with what is being changed on it. */
+  step: WireStep | undefined
 }
 
 /** Where the pointer is over the picture, as shares of what is shown. */
@@ -30,165 +36,161 @@ export interface PointerPlace {
 }
 
 /** The picture, large, on neutral grey. */
-export function Stage({ pictures, box, room, cropping }: Props): ReactNode {
-  const bench = useBench()
-  const { view, wipe, wipeAt, holdingOriginal, sample, selectedId, setDraft, commitDraft, set } = bench
+export function Stage({ pictures, box, room, scope, step }: Props): ReactNode {
+  const { view, compare, holdingOriginal, sample } = useBench()
   const grey = stageGreys[useThemeStore((state) => state.stageGrey)]
   const [place, setPlace] = useState<PointerPlace | null>(null)
   const { after, before } = pictures
-  const shownSize = after && (view.kind === 'full' ? trueSize(after.size) : fittedSize(after.fullSize, room))
-  const showsBefore = before && (holdingOriginal || wipe) && !cropping
-
+  const sizeOf = (rendered: RenderedView): Size =>
+    view.kind === 'full' ? trueSize(rendered.size, view.zoom) : fittedSize(rendered.fullSize, room)
+  const beside = compare === 'beside' && before && !scope.cropping
   return (
     <section className={styles.stage} aria-label="Stage">
-      <div ref={box} className={styles.room} style={{ background: grey }}>
+      <div ref={box} className={styles.room} data-beside={beside ? true : undefined} style={{ background: grey }}>
         {sample?.error && (
           <Alert className={styles.problem} type="error" showIcon title="This picture can’t be shown" description={sample.error} />
         )}
         {!after && !sample?.error && sample && <Skeleton.Node active style={{ width: room.width * 0.6, height: room.height * 0.7 }} />}
-        {after && shownSize && !sample?.error && (
-          <div
-            className={styles.picture}
-            style={shownSize}
-            data-testid="picture"
-            onPointerMove={(event) => setPlace(placeIn(event))}
-            onPointerLeave={() => setPlace(null)}
-            {...panning(view.kind === 'full')}
-          >
-            <PictureCanvas view={after} style={shownSize} label="The picture after the steps" />
-            {showsBefore && (
-              <div className={styles.before} style={{ width: holdingOriginal ? '100%' : `${wipeAt * 100}%` }}>
-                <PictureCanvas view={before} style={shownSize} label="The picture before the steps" />
-              </div>
+        {after && !sample?.error && (
+          <>
+            {beside && (
+              <PannedPicture view={before} shown={sizeOf(before)} onPlace={setPlace} testId="before">
+                <PictureCanvas view={before} style={sizeOf(before)} label="The picture before the steps" />
+                <span className={styles.badge}>Before</span>
+              </PannedPicture>
             )}
-            {wipe && !holdingOriginal && before && !cropping && <WipeLine at={wipeAt} onMove={(at) => set({ wipeAt: at })} />}
-            {cropping && selectedId && (
-              <CropHandles
-                settings={cropping}
-                picture={after.fullSize}
-                shown={shownSize}
-                onDraft={(settings) => setDraft({ stepId: selectedId, edit: { settings } })}
-                onCommit={(settings) => commitDraft({ stepId: selectedId, edit: { settings } })}
-              />
-            )}
-            {holdingOriginal && <span className={styles.badge}>Original</span>}
-          </div>
+            <PannedPicture view={after} shown={sizeOf(after)} onPlace={setPlace} testId="picture">
+              <PictureLayers pictures={{ after, before }} shown={sizeOf(after)} scope={scope} step={step} />
+              {beside && !holdingOriginal && <span className={styles.badge}>After</span>}
+            </PannedPicture>
+          </>
         )}
       </div>
-      <div className={styles.strip}>
-        <Segmented
-          size="small"
-          aria-label="Zoom"
-          value={view.kind}
-          options={[
-            { value: 'fit', label: 'Fit', icon: <ExpandOutlined /> },
-            { value: 'full', label: '100 %', icon: <BorderInnerOutlined /> },
-          ]}
-          onChange={(kind) => set({ view: kind === 'fit' ? { kind: 'fit' } : { kind: 'full', centreX: 0.5, centreY: 0.5 } })}
-        />
-        <Tooltip title="Wipe between before and after (W). Hold Space for the original.">
-          <Button
-            size="small"
-            type={wipe ? 'primary' : 'default'}
-            icon={<SwapOutlined />}
-            aria-pressed={wipe}
-            onClick={() => set({ wipe: !wipe })}
-          >
-            Wipe
-          </Button>
-        </Tooltip>
-        <StageGreys />
+      <StageStrip>
         <Readout pictures={pictures} place={place} />
-      </div>
+      </StageStrip>
     </section>
   )
+}
 
-  function panning(active: boolean): Record<string, unknown> {
-    if (!active || !after) return {}
-    return {
-      style: { ...shownSize, cursor: 'grab', touchAction: 'none' },
-      onPointerDown: (event: PointerEvent<HTMLElement>) => event.currentTarget.setPointerCapture(event.pointerId),
-      onPointerMove: (event: PointerEvent<HTMLElement>) => {
-        setPlace(placeIn(event))
-        if (view.kind !== 'full' || !event.currentTarget.hasPointerCapture(event.pointerId)) return
-        const move = (centre: number, by: number, part: number, whole: number): number =>
-          Math.min(1 - part / whole / 2, Math.max(part / whole / 2, centre - (by * devicePixelRatio) / whole))
-        set({
-          view: {
-            kind: 'full',
-            centreX: move(view.centreX, event.movementX, after.rect.width, after.fullSize.width),
-            centreY: move(view.centreY, event.movementY, after.rect.height, after.fullSize.height),
-          },
-        })
-      },
-    }
+interface LayersProps {
+  pictures: { readonly after: RenderedView; readonly before: RenderedView | null }
+  shown: Size
+  scope: Scope
+  step: WireStep | undefined
+}
+
+/** The picture after the steps with all that lies over it. */
+function PictureLayers({ pictures: { after, before }, shown, scope, step }: LayersProps): ReactNode {
+  const { compare, wipeAt, holdingOriginal, showsClipped, showsLimit, guide, tool, setDraft, commitDraft, set } = useBench()
+  const wipes = compare === 'wipe' && !holdingOriginal && !scope.cropping
+  const edits = !holdingOriginal && step
+  return (
+    <>
+      <PictureCanvas view={after} style={shown} label="The picture after the steps" />
+      {compare === 'difference' && before && !scope.cropping && <DifferenceLayer view={after} before={before} style={shown} />}
+      {showsClipped && !holdingOriginal && <ClippedLayer view={after} style={shown} />}
+      {after.mask && (showsLimit || tool?.kind === 'brush') && !holdingOriginal && <LimitLayer view={after} style={shown} />}
+      {before && (holdingOriginal || wipes) && (
+        <div className={styles.before} style={{ width: holdingOriginal ? '100%' : `${wipeAt * 100}%` }}>
+          <PictureCanvas view={before} style={shown} label="The picture before the steps" />
+        </div>
+      )}
+      <GuideLines guide={guide} shown={shown} />
+      {wipes && before && <WipeLine at={wipeAt} onMove={(at) => set({ wipeAt: at })} />}
+      {scope.cropping && edits && (
+        <CropHandles
+          settings={edits.settings}
+          picture={after.fullSize}
+          shown={shown}
+          onDraft={(settings) => setDraft({ stepId: edits.id, edit: { settings } })}
+          onCommit={(settings) => commitDraft({ stepId: edits.id, edit: { settings } })}
+        />
+      )}
+      {scope.handles && edits && <StageHandles step={edits} view={after} shown={shown} />}
+      {holdingOriginal && <span className={styles.badge}>Original</span>}
+    </>
+  )
+}
+
+interface PannedProps {
+  view: RenderedView
+  shown: Size
+  testId: string
+  onPlace(place: PointerPlace | null): void
+  children: ReactNode
+}
+
+/** A picture that is moved by pulling it where it is larger than its room, and zoomed by pinching or with Ctrl and the wheel. */
+function PannedPicture({ view: rendered, shown, testId, onPlace, children }: PannedProps): ReactNode {
+  const { view, set } = useBench()
+  const isFull = view.kind === 'full'
+  const follow = (event: PointerEvent<HTMLElement>): void => {
+    onPlace(placeIn(event))
+    if (isFull && event.currentTarget.hasPointerCapture(event.pointerId)) set({ view: panned(view, rendered, event) })
+  }
+  const pinch = (event: WheelEvent<HTMLElement>): void => {
+    if (!event.ctrlKey) return
+    set({ view: pinched(view, rendered, placeIn(event), event.deltaY) })
+  }
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: what the pointer does here, the zoom buttons and shortcuts do too
+    <div
+      className={styles.picture}
+      style={isFull ? { ...shown, cursor: 'grab', touchAction: 'none' } : shown}
+      data-testid={testId}
+      data-zoomed={isFull && view.zoom > 1 ? true : undefined}
+      onPointerDown={isFull ? (event) => event.currentTarget.setPointerCapture(event.pointerId) : undefined}
+      onPointerMove={follow}
+      onPointerLeave={() => onPlace(null)}
+      onWheel={pinch}
+      onDoubleClick={(event) => set({ view: isFull ? { kind: 'fit' } : lookedAt(rendered, placeIn(event), 1) })}
+    >
+      {children}
+    </div>
+  )
+}
+
+const density = (): number => (typeof devicePixelRatio === 'number' ? devicePixelRatio : 1)
+
+function panned(view: Extract<BenchView, { kind: 'full' }>, { rect, fullSize }: RenderedView, event: PointerEvent): BenchView {
+  const move = (centre: number, by: number, part: number, whole: number): number =>
+    Math.min(1 - part / whole / 2, Math.max(part / whole / 2, centre - (by * density()) / view.zoom / whole))
+  return {
+    ...view,
+    centreX: move(view.centreX, event.movementX, rect.width, fullSize.width),
+    centreY: move(view.centreY, event.movementY, rect.height, fullSize.height),
   }
 }
 
-const placeIn = (event: PointerEvent<HTMLElement>): PointerPlace => {
+/** The view at a zoom with a place of the shown part in its middle. */
+function lookedAt({ rect, fullSize }: RenderedView, { x, y }: PointerPlace, zoom: 1 | 2): BenchView {
+  return {
+    kind: 'full',
+    zoom,
+    centreX: (rect.x + x * rect.width) / fullSize.width,
+    centreY: (rect.y + y * rect.height) / fullSize.height,
+  }
+}
+
+/** Spreading goes in by a step, to 100 % and 200 %; pinching comes back out. */
+function pinched(view: BenchView, rendered: RenderedView, place: PointerPlace, deltaY: number): BenchView {
+  if (deltaY < 0) return view.kind === 'fit' ? lookedAt(rendered, place, 1) : view.zoom === 1 ? lookedAt(rendered, place, 2) : view
+  return view.kind === 'full' && view.zoom === 2 ? { ...view, zoom: 1 } : { kind: 'fit' }
+}
+
+const placeIn = (event: { clientX: number; clientY: number; currentTarget: HTMLElement }): PointerPlace => {
   const bounds = event.currentTarget.getBoundingClientRect()
   return { x: (event.clientX - bounds.left) / bounds.width, y: (event.clientY - bounds.top) / bounds.height }
 }
 
-/** One picture pixel on one screen pixel. */
-function trueSize({ width, height }: Size): Size {
-  const ratio = typeof devicePixelRatio === 'number' ? devicePixelRatio : 1
-  return { width: width / ratio, height: height / ratio }
+/** One picture pixel on one screen pixel, or on two. */
+function trueSize({ width, height }: Size, zoom: number): Size {
+  return { width: (width * zoom) / density(), height: (height * zoom) / density() }
 }
 
 /** As large as the room allows, but not beyond 100 %. */
 function fittedSize({ width, height }: Size, room: Size): Size {
   const scale = Math.min(room.width / width, room.height / height, 1)
   return { width: Math.round(width * scale), height: Math.round(height * scale) }
-}
-
-function WipeLine({ at, onMove }: { at: number; onMove(at: number): void }): ReactNode {
-  const line = useRef<HTMLDivElement>(null)
-  const follow = (event: PointerEvent<HTMLElement>): void => {
-    const bounds = line.current?.parentElement?.getBoundingClientRect()
-    if (bounds && event.currentTarget.hasPointerCapture(event.pointerId))
-      onMove(Math.min(1, Math.max(0, (event.clientX - bounds.left) / bounds.width)))
-    event.stopPropagation()
-  }
-  return (
-    <div
-      ref={line}
-      className={styles.wipe}
-      style={{ left: `${at * 100}%` }}
-      role="slider"
-      tabIndex={0}
-      aria-label="Wipe"
-      aria-valuemin={0}
-      aria-valuemax={100}
-      aria-valuenow={Math.round(at * 100)}
-      onPointerDown={(event) => {
-        event.stopPropagation()
-        event.currentTarget.setPointerCapture(event.pointerId)
-      }}
-      onPointerMove={follow}
-      onKeyDown={(event) => {
-        const step = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key]
-        if (step) onMove(Math.min(1, Math.max(0, at + step)))
-      }}
-    />
-  )
-}
-
-function StageGreys(): ReactNode {
-  const { stageGrey, setStageGrey } = useThemeStore()
-  return (
-    <fieldset className={styles.greys} aria-label="Grey around the picture">
-      {stageGreys.map((grey, index) => (
-        <button
-          key={grey}
-          type="button"
-          aria-label={`Grey ${index + 1} of ${stageGreys.length}`}
-          aria-pressed={index === stageGrey}
-          onClick={() => setStageGrey(index)}
-        >
-          <span style={{ background: grey }} />
-        </button>
-      ))}
-    </fieldset>
-  )
 }

@@ -6,13 +6,39 @@ import { editStep } from '@/macro/recorder'
 import type { Step } from '@/macro/step'
 import type { BenchRecord } from '@/server/bench'
 
+/** As many pictures as the tray holds, all of them live. */
+export const mostSamples = 8
+
 /** A step's settings while the pointer still holds a control: shown, not yet an edit. */
 export interface Draft {
   readonly stepId: string
   readonly edit: Partial<Pick<Step, 'settings' | 'strengthPercent' | 'limit'>>
 }
 
-export type BenchView = { readonly kind: 'fit' } | { readonly kind: 'full'; readonly centreX: number; readonly centreY: number }
+/** zoom: screen pixels per picture pixel. */
+export type BenchView =
+  | { readonly kind: 'fit' }
+  | { readonly kind: 'full'; readonly zoom: 1 | 2; readonly centreX: number; readonly centreY: number }
+
+/** How the picture before the steps is shown with the one after them. */
+export const comparisons = ['none', 'wipe', 'beside', 'difference'] as const
+export type Comparison = (typeof comparisons)[number]
+
+/** Lines laid over the picture to compose by. */
+export const guides = ['none', 'thirds', 'grid', 'diagonals'] as const
+export type Guide = (typeof guides)[number]
+
+/** What the pointer does on the picture besides looking. */
+export type Tool =
+  | { readonly kind: 'grey' | 'black' | 'white' | 'horizon' }
+  /** `limit`: which of the step's limits is brushed. */
+  | { readonly kind: 'brush'; readonly limit: number }
+
+export interface Brush {
+  readonly sizePercent: number
+  readonly softnessPercent: number
+  readonly erases: boolean
+}
 
 export interface Sample {
   readonly path: string
@@ -28,16 +54,27 @@ interface BenchState {
   readonly history: History
   readonly draft: Draft | null
   readonly selectedId: string | null
+  /** Beads picked besides the selected one, to be copied or nested together. */
+  readonly picked: ReadonlySet<string>
   /** Show the picture after the selected step instead of at the end. */
   readonly upToHere: boolean
   readonly sample: Sample | null
+  /** Paths of the pictures in the tray. */
+  readonly samples: readonly string[]
   /** The macro whose steps lie on the wire, if they came from the shelf. */
   readonly macroId: string | null
   readonly view: BenchView
-  readonly wipe: boolean
+  readonly compare: Comparison
   /** Share of the stage's width, 0–1. */
   readonly wipeAt: number
   readonly holdingOriginal: boolean
+  /** Marks pixels that are clipped. */
+  readonly showsClipped: boolean
+  /** Tints where the selected step applies. */
+  readonly showsLimit: boolean
+  readonly guide: Guide
+  readonly tool: Tool | null
+  readonly brush: Brush
   /** The add-step list is open. */
   readonly adding: boolean
 }
@@ -59,19 +96,26 @@ const start: BenchState = {
   history: emptyHistory,
   draft: null,
   selectedId: null,
+  picked: new Set(),
   upToHere: false,
   sample: null,
+  samples: [],
   macroId: null,
   view: { kind: 'fit' },
-  wipe: false,
+  compare: 'none',
   wipeAt: 0.5,
   holdingOriginal: false,
+  showsClipped: false,
+  showsLimit: false,
+  guide: 'none',
+  tool: null,
+  brush: { sizePercent: 8, softnessPercent: 60, erases: false },
   adding: false,
 }
 
 export const useBench = create<BenchState & BenchActions>()((set, get) => ({
   ...start,
-  load: ({ changes, cursor, samplePath, macroId }) => {
+  load: ({ changes, cursor, samplePath, samples, macroId }) => {
     const history = replay(changes, cursor)
     const sample = samplePath ? { path: samplePath, fullSize: null, facts: null, error: null } : null
     const stillThere = history.document.steps.some((step) => step.id === get().selectedId)
@@ -79,6 +123,7 @@ export const useBench = create<BenchState & BenchActions>()((set, get) => ({
       ready: true,
       history,
       sample,
+      samples: samplePath && !samples.includes(samplePath) ? [samplePath, ...samples].slice(0, mostSamples) : samples,
       macroId,
       draft: null,
       selectedId: stillThere ? get().selectedId : (history.document.steps.at(-1)?.id ?? null),
@@ -93,7 +138,11 @@ export const useBench = create<BenchState & BenchActions>()((set, get) => ({
     if (change) get().commit(change)
     else set({ draft: null })
   },
-  set,
+  set: (part) =>
+    // A tool belongs to the step it was taken for.
+    set((state) =>
+      part.selectedId !== undefined && part.selectedId !== state.selectedId ? { tool: null, picked: new Set(), ...part } : part,
+    ),
 }))
 
 function withSelection(state: BenchState, history: History): Partial<BenchState> {

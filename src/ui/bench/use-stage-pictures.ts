@@ -2,6 +2,7 @@ import { useEffect, useRef, useState } from 'react'
 import type { Size } from '@/core/geometry'
 import { newStep, type Step } from '@/macro/step'
 import { findOperation } from '@/operations'
+import type { Scope } from './scope'
 import { type BenchView, shownSteps, useBench } from './store'
 import { BenchClient } from './worker/client'
 import type { BeadPicture, RenderedView, View } from './worker/protocol'
@@ -35,12 +36,12 @@ function shapeOf(step: Step): Step[] {
 }
 
 /** Keeps the stage's pictures and the beads in step with the bench. One worker for the life of the page. */
-export function useStagePictures(room: Size): StagePictures {
+export function useStagePictures(room: Size, scope: Scope): StagePictures {
   const [pictures, setPictures] = useState<StagePictures>(nothing)
   const client = useRef<BenchClient>(null)
   const [isSlow, setSlow] = useState(false)
   const bench = useBench()
-  const { history, draft, selectedId, upToHere, sample, view } = bench
+  const { history, draft, sample, view, showsLimit, tool } = bench
   const { set } = bench
   const path = sample?.path
 
@@ -71,20 +72,18 @@ export function useStagePictures(room: Size): StagePictures {
   }, [path])
 
   const steps = shownSteps(history.document, draft)
-  const selected = steps.findIndex((step) => step.id === selectedId)
-  const cropping = selected >= 0 && steps[selected]?.operation === 'crop' && view.kind === 'fit' && !upToHere
-  // The frame of a crop is drawn on the picture in front of it.
-  const end = cropping ? selected : upToHere && selected >= 0 ? selected + 1 : steps.length
+  const { end, focus: inHand, cropping } = scope
   const shown = useSame(steps.slice(0, end).filter((step) => findOperation(step.operation)))
   const shaping = useSame(shown.flatMap(shapeOf))
   const kept = useSame(history.document.steps.filter((step) => findOperation(step.operation)))
-  const focus = cropping ? shown.length : Math.max(0, selected)
+  const focus = cropping ? shown.length : inHand
+  const mask = showsLimit || tool?.kind === 'brush'
 
   const isCoarse = isSlow && draft !== null
   useEffect(() => {
     if (!path || room.width <= 1) return
-    client.current?.render('after', { path, steps: shown, focus, view: viewFor(view, room, isCoarse ? 0.5 : 1), histogram: true })
-  }, [path, room, view, shown, focus, isCoarse])
+    client.current?.render('after', { path, steps: shown, focus, view: viewFor(view, room, isCoarse ? 0.5 : 1), histogram: true, mask })
+  }, [path, room, view, shown, focus, isCoarse, mask])
 
   useEffect(() => {
     if (path && room.width > 1)
@@ -112,5 +111,5 @@ function viewFor(view: BenchView, room: Size, density: number): View {
   const [widthPx, heightPx] = [room.width * devicePixelRatio, room.height * devicePixelRatio]
   return view.kind === 'fit'
     ? { kind: 'fit', widthPx: widthPx * density, heightPx: heightPx * density }
-    : { kind: 'region', centreX: view.centreX, centreY: view.centreY, widthPx, heightPx }
+    : { kind: 'region', centreX: view.centreX, centreY: view.centreY, widthPx: widthPx / view.zoom, heightPx: heightPx / view.zoom }
 }

@@ -16,14 +16,22 @@ import styles from './wire.module.css'
 
 /** The drawn line along the bottom: the source, then a bead for every step, in the order of work. */
 export const Wire = memo(function Wire({ beads }: { beads: StagePictures['beads'] }): ReactNode {
-  const { history, draft, selectedId, upToHere, adding, commit, set } = useBench()
+  const { history, draft, selectedId, picked, upToHere, adding, commit, set } = useBench()
   const { document } = history
   const steps = shownSteps(document, draft)
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   )
-  const select = useCallback((id: string): void => set({ selectedId: id }), [set])
+  const select = useCallback(
+    (id: string, together: boolean): void => {
+      const { selectedId: before, picked } = useBench.getState()
+      if (together && before && before !== id)
+        set({ picked: picked.has(id) ? new Set([...picked].filter((other) => other !== id)) : new Set([...picked, id]) })
+      else set({ selectedId: id, picked: new Set() })
+    },
+    [set],
+  )
   const track = useRef<HTMLDivElement>(null)
   useEffect(() => {
     if (selectedId)
@@ -65,6 +73,7 @@ export const Wire = memo(function Wire({ beads }: { beads: StagePictures['beads'
                 step={step}
                 number={index + 1}
                 selected={step.id === selectedId}
+                picked={picked.has(step.id)}
                 picture={beads.get(step.id)}
                 onSelect={select}
               />

@@ -13,10 +13,14 @@ export const shortcuts = {
   beadLater: { keys: ']', what: 'Move the bead one place later', place: 'Bench' },
   switchBead: { keys: 'o', what: 'Switch the bead off or on', place: 'Bench' },
   removeBead: { keys: 'delete', what: 'Remove the bead', place: 'Bench' },
+  duplicateBead: { keys: 'y', what: 'Duplicate the picked beads', place: 'Bench' },
+  putDown: { keys: 'escape', what: 'Put a tool down', place: 'Bench' },
   original: { keys: 'space', what: 'Hold to see the original', place: 'Bench' },
   wipe: { keys: 'w', what: 'Wipe between before and after', place: 'Bench' },
   fit: { keys: 'f', what: 'Fit the picture', place: 'Bench' },
   fullSize: { keys: 'h', what: 'Look at 100 %', place: 'Bench' },
+  doubleSize: { keys: 'd', what: 'Look at 200 %', place: 'Bench' },
+  clipped: { keys: 'c', what: 'Mark clipped pixels', place: 'Bench' },
 } as const
 
 export type ShortcutName = keyof typeof shortcuts

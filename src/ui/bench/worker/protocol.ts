@@ -17,6 +17,8 @@ export interface RenderRequest {
   readonly focus: number
   readonly view: View
   readonly histogram: boolean
+  /** Also draws where the step in focus applies, if it has limits. */
+  readonly mask?: boolean
 }
 
 /** Counts of the 256 codes: red, green, blue, one behind the other (768). */
@@ -39,6 +41,10 @@ export interface RenderedView {
   readonly found: Readonly<Record<string, string>>
   /** What the operation in focus can take from the picture before it, if it takes anything. */
   readonly measured: readonly number[] | null
+  /** Where the step in focus applies: one byte a pixel. */
+  readonly mask: Uint8Array<ArrayBuffer> | null
+  /** Box of the stamp in focus, in full-size pixels: x, y, width, height. */
+  readonly place: readonly number[] | null
   readonly milliseconds: number
 }
 

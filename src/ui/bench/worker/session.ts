@@ -4,6 +4,7 @@ import type { Asset } from '@/core/kept-file'
 import type { InterleavedSource } from '@/core/picture'
 import { remembered } from '@/core/remembered'
 import { createEye } from '@/engine/eye'
+import { renderLimit } from '@/engine/limit-view'
 import { layOnWhite, opacitySource, planOpacity, renderOpacity } from '@/engine/opacity'
 import { lastFrame, type Plan, planRender } from '@/engine/plan'
 import { renderEncoded, renderFrame, renderProxy } from '@/engine/render'
@@ -65,6 +66,7 @@ export class PictureSession {
       sizeBeforeFocus: finalSize(steps.slice(0, request.focus), this.source.size),
       found: foundWords(steps),
       measured: this.measured(steps, request.focus),
+      place: placeOf(steps[request.focus]),
       ...drawn,
       milliseconds: performance.now() - started,
     }
@@ -87,6 +89,7 @@ export class PictureSession {
     return {
       pixels,
       size,
+      mask: this.mask(request, planRender(frame, [], 'preview'), steps),
       rect: wholeRect(fullSize),
       histogram: histogram && { before: histogram, after: counted.histogram },
       clipped: counted.clipped,
@@ -98,8 +101,19 @@ export class PictureSession {
     const pixels = renderEncoded(this.kernels, this.truePlan(steps, request.focus), screen, rect)
     if (this.opacity) this.showOpacity(pixels, planOpacity(this.opacity, steps, 'full'), rect)
     // What is counted is always the whole picture; a small copy has the same shape.
-    const { histogram, clipped } = this.fit(steps, request, fullSize, { kind: 'fit', widthPx: countedEdge, heightPx: countedEdge })
-    return { pixels, size: { width: rect.width, height: rect.height }, rect, histogram, clipped }
+    const { histogram, clipped } = this.fit(steps, { ...request, mask: false }, fullSize, {
+      kind: 'fit',
+      widthPx: countedEdge,
+      heightPx: countedEdge,
+    })
+    const before = steps.slice(0, request.focus)
+    const mask = request.mask ? this.mask(request, planRender(this.source, before, 'full'), steps, rect) : null
+    return { pixels, size: { width: rect.width, height: rect.height }, mask, rect, histogram, clipped }
+  }
+
+  private mask(request: RenderRequest, before: Plan, steps: readonly ResolvedStep[], rect?: Rect): Uint8Array<ArrayBuffer> | null {
+    const limit = request.mask ? steps[request.focus]?.limit : undefined
+    return limit && limit.length > 0 ? renderLimit(this.kernels, before, limit, rect) : null
   }
 
   /** The finished picture at its full size. Behind a reduction, the picture before the step in focus is kept whole: it is small. */
@@ -220,6 +234,11 @@ function countPixels(pixels: Uint8ClampedArray, size: Size): Counted {
       all++
     }
   return { histogram, clipped: { shadowsPercent: (dark / all) * 100, highlightsPercent: (bright / all) * 100 } }
+}
+
+function placeOf(step: ResolvedStep | undefined): readonly number[] | null {
+  const place = step?.constants.place
+  return Array.isArray(place) && place.length === 4 ? place : null
 }
 
 function foundWords(steps: readonly ResolvedStep[]): Record<string, string> {

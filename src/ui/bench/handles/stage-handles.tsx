@@ -1,0 +1,79 @@
+import type { ReactNode } from 'react'
+import type { Size } from '@/core/geometry'
+import type { Vector3 } from '@/core/matrix'
+import type { Limit } from '@/macro/limit'
+import type { Step } from '@/macro/step'
+import type { Settings } from '@/operations'
+import { type Tool, useBench } from '../store'
+import type { RenderedView } from '../worker/protocol'
+import { BrushLayer } from './brush-layer'
+import { LinearHandles, RadialHandles } from './gradient-handles'
+import styles from './handles.module.css'
+import { mappingOf } from './mapping'
+import { HorizonLayer, PickLayer } from './pick-layer'
+import { StampHandles } from './stamp-handles'
+
+interface Props {
+  step: Step
+  view: RenderedView
+  /** Size of the picture on the page. */
+  shown: Size
+}
+
+/** What the selected step can be set by on the picture itself. */
+export function StageHandles({ step, view, shown }: Props): ReactNode {
+  const { tool, brush, setDraft, commitDraft, set } = useBench()
+  const mapping = mappingOf(view, shown)
+  const limits = step.limit ?? []
+  const withLimit = (index: number, limit: Limit): readonly Limit[] => limits.map((other, i) => (i === index ? limit : other))
+  const draftLimit = (index: number) => (limit: Limit) => setDraft({ stepId: step.id, edit: { limit: withLimit(index, limit) } })
+  const commitLimit = (index: number) => (limit: Limit) => commitDraft({ stepId: step.id, edit: { limit: withLimit(index, limit) } })
+  const commitSettings = (settings: Settings): void => commitDraft({ stepId: step.id, edit: { settings } })
+  const finish = (settings: Settings): void => {
+    commitSettings(settings)
+    set({ tool: null })
+  }
+  const brushed = tool?.kind === 'brush' ? limits[tool.limit] : undefined
+  return (
+    <svg className={styles.layer} width={shown.width} height={shown.height} data-layer aria-hidden="true">
+      {tool === null &&
+        limits.map((limit, index) => {
+          const props = { limit, mapping, onDraft: draftLimit(index), onCommit: commitLimit(index) }
+          // biome-ignore lint/suspicious/noArrayIndexKey: limits have no identity of their own
+          if (limit.kind === 'linear') return <LinearHandles key={index} {...props} />
+          // biome-ignore lint/suspicious/noArrayIndexKey: limits have no identity of their own
+          return limit.kind === 'radial' ? <RadialHandles key={index} {...props} /> : null
+        })}
+      {tool === null && view.place && step.settings.repeats === false && (
+        <StampHandles
+          settings={step.settings}
+          place={view.place}
+          mapping={mapping}
+          onDraft={(settings) => setDraft({ stepId: step.id, edit: { settings } })}
+          onCommit={commitSettings}
+        />
+      )}
+      {tool?.kind === 'brush' && brushed && (
+        <BrushLayer limit={brushed} brush={brush} mapping={mapping} onCommit={commitLimit(tool.limit)} />
+      )}
+      {tool?.kind === 'horizon' && (
+        <HorizonLayer mapping={mapping} onAngle={(angleDegrees) => finish({ ...step.settings, by: 'angle', angleDegrees })} />
+      )}
+      {tool && isPicker(tool) && <PickLayer view={view} mapping={mapping} onPick={(codes) => finish(picked(tool.kind, step, codes))} />}
+    </svg>
+  )
+}
+
+type Picker = Extract<Tool['kind'], 'grey' | 'black' | 'white'>
+const isPicker = (tool: Tool): tool is { readonly kind: Picker } => tool.kind === 'grey' || tool.kind === 'black' || tool.kind === 'white'
+
+/** Leaves room between black and white. */
+const leastSpan = 2
+
+/** A step's settings after a colour was picked for it. */
+export function picked(kind: Picker, { settings }: Pick<Step, 'settings'>, codes: Vector3): Settings {
+  const whole = codes.map((code) => Math.min(255, Math.max(1, Math.round(code)))) as [number, number, number]
+  if (kind === 'grey') return { ...settings, by: 'picked', pickedRed: whole[0], pickedGreen: whole[1], pickedBlue: whole[2] }
+  if (kind === 'white') return { ...settings, allWhite: Math.max(Math.max(...whole), Number(settings.allBlack) + leastSpan) }
+  return { ...settings, allBlack: Math.min(Math.min(...whole), Number(settings.allWhite) - leastSpan) }
+}

@@ -1,0 +1,102 @@
+'use client'
+
+import { BorderOuterOutlined, WarningOutlined } from '@ant-design/icons'
+import { Button, Segmented, Select, Tooltip } from 'antd'
+import type { ReactNode } from 'react'
+import { useThemeStore } from '../theme/theme-store'
+import { stageGreys } from '../theme/tokens'
+import styles from './stage.module.css'
+import { type BenchView, type Comparison, type Guide, useBench } from './store'
+
+const comparisonOptions: { value: Comparison; label: string }[] = [
+  { value: 'none', label: 'After alone' },
+  { value: 'wipe', label: 'Wipe' },
+  { value: 'beside', label: 'Side by side' },
+  { value: 'difference', label: 'Difference' },
+]
+
+const guideOptions: { value: Guide; label: string }[] = [
+  { value: 'none', label: 'No lines' },
+  { value: 'thirds', label: 'Thirds' },
+  { value: 'grid', label: 'Grid' },
+  { value: 'diagonals', label: 'Diagonals' },
+]
+
+type Zoom = 'fit' | '1' | '2'
+const zoomOf = (view: BenchView): Zoom => (view.kind === 'fit' ? 'fit' : (String(view.zoom) as Zoom))
+
+/** The view at another zoom, around the same middle. */
+export function zoomed(view: BenchView, zoom: 1 | 2): BenchView {
+  const { centreX, centreY } = view.kind === 'full' ? view : { centreX: 0.5, centreY: 0.5 }
+  return { kind: 'full', zoom, centreX, centreY }
+}
+
+/** How the picture is looked at. */
+export function StageStrip({ children }: { children: ReactNode }): ReactNode {
+  const { view, compare, showsClipped, guide, set } = useBench()
+  return (
+    <div className={styles.strip}>
+      <Segmented<Zoom>
+        size="small"
+        aria-label="Zoom"
+        value={zoomOf(view)}
+        options={[
+          { value: 'fit', label: 'Fit' },
+          { value: '1', label: '100 %' },
+          { value: '2', label: '200 %' },
+        ]}
+        onChange={(zoom) => set({ view: zoom === 'fit' ? { kind: 'fit' } : zoomed(view, zoom === '1' ? 1 : 2) })}
+      />
+      <Tooltip title="Before and after: W wipes, hold Space for the original">
+        <Select
+          size="small"
+          className={styles.choice}
+          aria-label="Before and after"
+          options={comparisonOptions}
+          value={compare}
+          onChange={(next) => set({ compare: next })}
+        />
+      </Tooltip>
+      <Tooltip title="Mark clipped pixels (C)">
+        <Button
+          size="small"
+          type={showsClipped ? 'primary' : 'default'}
+          icon={<WarningOutlined />}
+          aria-label="Mark clipped pixels"
+          aria-pressed={showsClipped}
+          onClick={() => set({ showsClipped: !showsClipped })}
+        />
+      </Tooltip>
+      <Select
+        size="small"
+        className={styles.choice}
+        aria-label="Lines over the picture"
+        suffixIcon={<BorderOuterOutlined />}
+        options={guideOptions}
+        value={guide}
+        onChange={(next) => set({ guide: next })}
+      />
+      <StageGreys />
+      {children}
+    </div>
+  )
+}
+
+function StageGreys(): ReactNode {
+  const { stageGrey, setStageGrey } = useThemeStore()
+  return (
+    <fieldset className={styles.greys} aria-label="Grey around the picture">
+      {stageGreys.map((grey, index) => (
+        <button
+          key={grey}
+          type="button"
+          aria-label={`Grey ${index + 1} of ${stageGreys.length}`}
+          aria-pressed={index === stageGrey}
+          onClick={() => setStageGrey(index)}
+        >
+          <span style={{ background: grey }} />
+        </button>
+      ))}
+    </fieldset>
+  )
+}

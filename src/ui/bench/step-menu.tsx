@@ -1,0 +1,41 @@
+'use client'
+
+import { MoreOutlined } from '@ant-design/icons'
+import { App, Button, Dropdown } from 'antd'
+import type { ReactNode } from 'react'
+import { counted } from '@/core/format'
+import { copyPicked, duplicatePicked, nestPicked, pasteCopied, pickedSteps } from './bead-actions'
+import { useBench } from './store'
+
+/** What can be done with the selected bead, or with all that are picked. */
+export function StepMenu(): ReactNode {
+  const { message } = App.useApp()
+  const bench = useBench()
+  const picked = pickedSteps(bench)
+  const these = picked.length === 1 ? 'this step' : counted(picked.length, 'step')
+  const actions: Record<string, () => string | undefined> = {
+    duplicate: duplicatePicked,
+    copy: copyPicked,
+    paste: pasteCopied,
+    nest: nestPicked,
+  }
+  return (
+    <Dropdown
+      trigger={['click']}
+      menu={{
+        items: [
+          { key: 'duplicate', label: `Duplicate ${these}` },
+          { key: 'copy', label: `Copy ${these}` },
+          { key: 'paste', label: 'Lay copied steps behind this one' },
+          { key: 'nest', label: `Make one step of ${these}`, disabled: picked.length < 2 },
+        ],
+        onClick: ({ key }) => {
+          const said = actions[key]?.()
+          if (said) message.info(said)
+        },
+      }}
+    >
+      <Button type="text" size="small" icon={<MoreOutlined />} aria-label="More for this step" />
+    </Dropdown>
+  )
+}
