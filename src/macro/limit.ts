@@ -32,6 +32,12 @@ export interface Limit {
 const percent = (label: string, defaultValue: number, help: string, min = 0, max = 100): NumberSetting =>
   number({ label, unit: '%', min, max, step: 0.5, default: defaultValue, help })
 
+/** Set on the picture itself; the numbers are there to be read and typed. */
+const place = (label: string, defaultValue: number, help: string, min = -50, max = 150): NumberSetting => ({
+  ...percent(label, defaultValue, help, min, max),
+  typed: true,
+})
+
 const feather = number({
   label: 'Feather',
   unit: 'px',
@@ -127,24 +133,24 @@ export const limitKinds: Readonly<Record<LimitKind, LimitDeclaration>> = {
     label: 'Linear gradient',
     help: 'In full on one side of a line, fading to another.',
     settings: {
-      startXPercent: percent('Full, across', 50, 'Where it begins to fade, from the left edge.', -50, 150),
-      startYPercent: percent('Full, down', 20, 'Where it begins to fade, from the upper edge.', -50, 150),
-      endXPercent: percent('Gone, across', 50, 'Where it has faded, from the left edge.', -50, 150),
-      endYPercent: percent('Gone, down', 60, 'Where it has faded, from the upper edge.', -50, 150),
+      startXPercent: place('Full, across', 50, 'Where it begins to fade, from the left edge.'),
+      startYPercent: place('Full, down', 20, 'Where it begins to fade, from the upper edge.'),
+      endXPercent: place('Gone, across', 50, 'Where it has faded, from the left edge.'),
+      endYPercent: place('Gone, down', 60, 'Where it has faded, from the upper edge.'),
     },
-    describe: () => 'along a gradient',
+    describe: () => 'a gradient',
   },
   radial: {
     label: 'Radial gradient',
     help: 'In full inside an ellipse, fading to its border.',
     settings: {
-      centreXPercent: percent('Centre, across', 50, 'From the left edge.', -50, 150),
-      centreYPercent: percent('Centre, down', 50, 'From the upper edge.', -50, 150),
-      radiusXPercent: percent('Half-width', 35, 'Of the width.', 1, 200),
-      radiusYPercent: percent('Half-height', 35, 'Of the height.', 1, 200),
+      centreXPercent: place('Centre, across', 50, 'From the left edge.'),
+      centreYPercent: place('Centre, down', 50, 'From the upper edge.'),
+      radiusXPercent: place('Half-width', 35, 'Of the width.', 1, 200),
+      radiusYPercent: place('Half-height', 35, 'Of the height.', 1, 200),
       softPercent: percent('Soft edge', 60, 'Share of the radius over which it fades.'),
     },
-    describe: () => 'inside an ellipse',
+    describe: () => 'an ellipse',
   },
   brush: {
     label: 'Brushed',

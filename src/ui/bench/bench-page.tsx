@@ -7,6 +7,7 @@ import { useShortcuts } from '../shell/shortcuts'
 import { copiedText, copyPicked, duplicatePicked, pasteText } from './bead-actions'
 import styles from './bench.module.css'
 import { Desk } from './desk'
+import { openStrip } from './open-strip'
 import { RecordBar, toggleRecording } from './record'
 import { Samples } from './samples'
 import { stageScope } from './scope'
@@ -14,6 +15,7 @@ import { Stage } from './stage'
 import { zoomed } from './stage-strip'
 import { shownSteps, useBench } from './store'
 import { useBenchSync } from './sync'
+import { narrower, TestStrip, wider } from './test-strip'
 import { useRoom } from './use-room'
 import { useStagePictures } from './use-stage-pictures'
 import { Wire } from './wire'
@@ -33,14 +35,19 @@ export function BenchPage(): ReactNode {
     () => (bench.compare === 'beside' && !scope.cropping ? { width: Math.floor(room.width / 2) - 1, height: room.height } : room),
     [room, bench.compare, scope.cropping],
   )
-  const pictures = useStagePictures(roomForOne, scope)
+  const { askStrip, ...pictures } = useStagePictures(roomForOne, scope)
+  const step = steps.find((candidate) => candidate.id === bench.selectedId)
   return (
     <div className={styles.bench}>
       <h1 className="for-readers-only">Bench</h1>
       <RecordBar />
       <div className={styles.middle}>
         <Desk shown={pictures.after} />
-        <Stage pictures={pictures} box={box} room={roomForOne} scope={scope} step={steps.find((step) => step.id === bench.selectedId)} />
+        <Stage pictures={pictures} box={box} room={roomForOne} scope={scope} step={step}>
+          {bench.strip && step && (
+            <TestStrip step={step} steps={steps} strip={bench.strip} room={room} pictures={pictures.strip} onWish={askStrip} />
+          )}
+        </Stage>
         <Samples />
       </div>
       <Wire beads={pictures.beads} />
@@ -93,7 +100,10 @@ function useBenchShortcuts(): void {
       switchBead: () => selected && commit(editStep(document, selected.id, { enabled: !selected.enabled })),
       removeBead: () => selected && commit(removeStep(document, selected.id)),
       duplicateBead: duplicatePicked,
-      putDown: () => set({ tool: null }),
+      testStrip: openStrip,
+      putDown: () => set({ tool: null, strip: null }),
+      closerTogether: () => bench.strip && set({ strip: { ...bench.strip, span: narrower(bench.strip.span) } }),
+      furtherApart: () => bench.strip && set({ strip: { ...bench.strip, span: wider(bench.strip.span) } }),
       original: () => set({ holdingOriginal: true }),
       wipe: () => set({ compare: bench.compare === 'wipe' ? 'none' : 'wipe' }),
       clipped: () => set({ showsClipped: !bench.showsClipped }),

@@ -27,6 +27,8 @@ interface Props {
   scope: Scope
   /** The step in hand, with what is being changed on it. */
   step: WireStep | undefined
+  /** What lies over the whole room. */
+  children?: ReactNode
 }
 
 /** Where the pointer is over the picture, as shares of what is shown. */
@@ -36,7 +38,7 @@ export interface PointerPlace {
 }
 
 /** The picture, large, on neutral grey. */
-export function Stage({ pictures, box, room, scope, step }: Props): ReactNode {
+export function Stage({ pictures, box, room, scope, step, children }: Props): ReactNode {
   const { view, compare, holdingOriginal, sample } = useBench()
   const grey = stageGreys[useThemeStore((state) => state.stageGrey)]
   const [place, setPlace] = useState<PointerPlace | null>(null)
@@ -65,6 +67,7 @@ export function Stage({ pictures, box, room, scope, step }: Props): ReactNode {
             </PannedPicture>
           </>
         )}
+        {children}
       </div>
       <StageStrip>
         <Readout pictures={pictures} place={place} />

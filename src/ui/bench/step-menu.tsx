@@ -5,25 +5,31 @@ import { App, Button, Dropdown } from 'antd'
 import type { ReactNode } from 'react'
 import { counted } from '@/core/format'
 import { copyPicked, duplicatePicked, nestPicked, pasteCopied, pickedSteps } from './bead-actions'
+import { openStrip } from './open-strip'
 import { useBench } from './store'
+import { stripSettings } from './test-strip'
 
 /** What can be done with the selected bead, or with all that are picked. */
 export function StepMenu(): ReactNode {
   const { message } = App.useApp()
   const bench = useBench()
   const picked = pickedSteps(bench)
+  const selected = bench.history.document.steps.find((step) => step.id === bench.selectedId)
+  const canStrip = selected !== undefined && stripSettings(selected).length > 0
   const these = picked.length === 1 ? 'this step' : counted(picked.length, 'step')
   const actions: Record<string, () => string | undefined> = {
     duplicate: duplicatePicked,
     copy: copyPicked,
     paste: pasteCopied,
     nest: nestPicked,
+    strip: openStrip,
   }
   return (
     <Dropdown
       trigger={['click']}
       menu={{
         items: [
+          { key: 'strip', label: 'Test strip', disabled: !canStrip },
           { key: 'duplicate', label: `Duplicate ${these}` },
           { key: 'copy', label: `Copy ${these}` },
           { key: 'paste', label: 'Lay copied steps behind this one' },

@@ -5,6 +5,7 @@ import { type BenchDocument, type Change, commit, emptyHistory, type History, re
 import { editStep } from '@/macro/recorder'
 import type { Step } from '@/macro/step'
 import type { BenchRecord } from '@/server/bench'
+import type { Strip } from './strip-values'
 
 /** As many pictures as the tray holds, all of them live. */
 export const mostSamples = 8
@@ -75,6 +76,7 @@ interface BenchState {
   readonly guide: Guide
   readonly tool: Tool | null
   readonly brush: Brush
+  readonly strip: Strip | null
   /** The add-step list is open. */
   readonly adding: boolean
 }
@@ -110,6 +112,7 @@ const start: BenchState = {
   guide: 'none',
   tool: null,
   brush: { sizePercent: 8, softnessPercent: 60, erases: false },
+  strip: null,
   adding: false,
 }
 
@@ -141,7 +144,9 @@ export const useBench = create<BenchState & BenchActions>()((set, get) => ({
   set: (part) =>
     // A tool belongs to the step it was taken for.
     set((state) =>
-      part.selectedId !== undefined && part.selectedId !== state.selectedId ? { tool: null, picked: new Set(), ...part } : part,
+      part.selectedId !== undefined && part.selectedId !== state.selectedId
+        ? { tool: null, strip: null, picked: new Set(), ...part }
+        : part,
     ),
 }))
 

@@ -1,11 +1,12 @@
-import { useEffect, useRef, useState } from 'react'
+import { useCallback, useEffect, useRef, useState } from 'react'
 import type { Size } from '@/core/geometry'
 import { newStep, type Step } from '@/macro/step'
 import { findOperation } from '@/operations'
 import type { Scope } from './scope'
 import { type BenchView, shownSteps, useBench } from './store'
+import type { StripWish } from './test-strip'
 import { BenchClient } from './worker/client'
-import type { BeadPicture, RenderedView, View } from './worker/protocol'
+import type { BeadPicture, RenderedView, StripPicture, View } from './worker/protocol'
 
 export interface StagePictures {
   /** After the steps, or after the step that is looked at. */
@@ -14,9 +15,11 @@ export interface StagePictures {
   readonly before: RenderedView | null
   /** By step id; the source under `source`. */
   readonly beads: ReadonlyMap<string, BeadPicture>
+  /** The cells of a test strip, in the order they were asked for. */
+  readonly strip: readonly StripPicture[]
 }
 
-const nothing: StagePictures = { after: null, before: null, beads: new Map() }
+const nothing: StagePictures = { after: null, before: null, beads: new Map(), strip: [] }
 
 /** How long the wire waits for further edits before its small pictures are made anew. */
 const beadDelayMs = 120
@@ -36,7 +39,7 @@ function shapeOf(step: Step): Step[] {
 }
 
 /** Keeps the stage's pictures and the beads in step with the bench. One worker for the life of the page. */
-export function useStagePictures(room: Size, scope: Scope): StagePictures {
+export function useStagePictures(room: Size, scope: Scope): StagePictures & { askStrip(wish: StripWish): void } {
   const [pictures, setPictures] = useState<StagePictures>(nothing)
   const client = useRef<BenchClient>(null)
   const [isSlow, setSlow] = useState(false)
@@ -60,6 +63,7 @@ export function useStagePictures(room: Size, scope: Scope): StagePictures {
         if (lane === 'after' && !useBench.getState().draft) setSlow(view.milliseconds > promptMs)
       },
       beads: (list) => setPictures((before) => ({ ...before, beads: new Map(list.map((picture) => [picture.stepId, picture])) })),
+      strip: (strip) => setPictures((before) => ({ ...before, strip })),
     })
     client.current = made
     return () => made.close()
@@ -96,7 +100,14 @@ export function useStagePictures(room: Size, scope: Scope): StagePictures {
     return () => clearTimeout(timer)
   }, [path, kept])
 
-  return pictures
+  const askStrip = useCallback(
+    (wish: StripWish): void => {
+      setPictures((before) => (before.strip.length === 0 ? before : { ...before, strip: [] }))
+      if (path) client.current?.strip({ path, ...wish })
+    },
+    [path],
+  )
+  return { ...pictures, askStrip }
 }
 
 /** The value before, as long as the new one says the same: effects then do not run again. */

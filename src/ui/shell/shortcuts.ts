@@ -14,6 +14,9 @@ export const shortcuts = {
   switchBead: { keys: 'o', what: 'Switch the bead off or on', place: 'Bench' },
   removeBead: { keys: 'delete', what: 'Remove the bead', place: 'Bench' },
   duplicateBead: { keys: 'y', what: 'Duplicate the picked beads', place: 'Bench' },
+  testStrip: { keys: 't', what: 'Test strip of the selected step', place: 'Bench' },
+  closerTogether: { keys: 'arrowleft', what: 'Test strip: values closer together', place: 'Bench' },
+  furtherApart: { keys: 'arrowright', what: 'Test strip: values further apart', place: 'Bench' },
   putDown: { keys: 'escape', what: 'Put a tool down', place: 'Bench' },
   original: { keys: 'space', what: 'Hold to see the original', place: 'Bench' },
   wipe: { keys: 'w', what: 'Wipe between before and after', place: 'Bench' },
@@ -32,7 +35,11 @@ const typingInto = (target: EventTarget | null): boolean =>
 export const shortcutLabel = (name: ShortcutName): string =>
   shortcuts[name].keys
     .split('+')
-    .map((part) => ({ mod: 'Ctrl/⌘', shift: 'Shift', space: 'Space', delete: 'Delete' })[part] ?? part.toUpperCase())
+    .map(
+      (part) =>
+        ({ mod: 'Ctrl/⌘', shift: 'Shift', space: 'Space', delete: 'Delete', escape: 'Esc', arrowleft: '←', arrowright: '→' })[part] ??
+        part.toUpperCase(),
+    )
     .join(' ')
 
 function matches(event: KeyboardEvent, keys: string): boolean {

@@ -1,5 +1,6 @@
 import { AppError, reportOf } from '@/core/errors'
 import type { Asset } from '@/core/kept-file'
+import type { Step } from '@/macro/step'
 import { fetchAssets, fetchPicture, loadKernels } from './loading'
 import type { FromBenchWorker, ToBenchWorker } from './protocol'
 import { PictureSession } from './session'
@@ -28,15 +29,24 @@ function session(path: string): Promise<PictureSession> {
   return known
 }
 
+function stepsOf(message: ToBenchWorker): readonly Step[] {
+  if (message.type === 'open') return []
+  if (message.type === 'strip') return message.request.variants.flat()
+  return message.type === 'render' ? message.request.steps : message.steps
+}
+
 async function handle(message: ToBenchWorker): Promise<void> {
-  const path = message.type === 'render' ? message.request.path : message.path
-  const id = message.type === 'open' ? null : message.type === 'render' ? message.request.id : message.id
+  const wish = 'request' in message ? message.request : message
+  const { path } = wish
+  const id = 'id' in wish ? wish.id : null
   try {
     const picture = await session(path)
-    if (message.type !== 'open') await fetchAssets(assets, message.type === 'render' ? message.request.steps : message.steps)
+    await fetchAssets(assets, stepsOf(message))
     if (message.type === 'render') {
       const view = picture.render(message.request)
       post({ type: 'rendered', view }, view.mask ? [view.pixels.buffer, view.mask.buffer] : [view.pixels.buffer])
+    } else if (message.type === 'strip') {
+      post({ type: 'strip', id: message.request.id, path, pictures: picture.strip(message.request) })
     } else if (message.type === 'beads') {
       post({ type: 'beads', id: message.id, path, pictures: picture.beadPictures(message.steps) })
     }

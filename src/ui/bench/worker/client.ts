@@ -1,5 +1,5 @@
 import type { Step } from '@/macro/step'
-import type { BeadPicture, FromBenchWorker, RenderedView, RenderRequest } from './protocol'
+import type { BeadPicture, FromBenchWorker, RenderedView, RenderRequest, StripPicture, StripRequest } from './protocol'
 
 type Opened = Extract<FromBenchWorker, { type: 'opened' }>
 type Failed = Extract<FromBenchWorker, { type: 'failed' }>
@@ -9,11 +9,12 @@ export interface BenchListeners {
   failed(message: Failed): void
   rendered(lane: RenderLane, view: RenderedView): void
   beads(pictures: readonly BeadPicture[]): void
+  strip(pictures: readonly StripPicture[]): void
 }
 
 /** Independent streams of renders: each has at most one under way, and only its newest wish waits. */
 export type RenderLane = 'after' | 'before'
-type Lane = RenderLane | 'beads'
+type Lane = RenderLane | 'beads' | 'strip'
 
 type Wish = Omit<RenderRequest, 'id'>
 type BeadWish = { readonly path: string; readonly steps: readonly Step[] }
@@ -43,6 +44,10 @@ export class BenchClient {
     this.enqueue('beads', (id) => this.worker.postMessage({ type: 'beads', id, ...wish }))
   }
 
+  strip(wish: Omit<StripRequest, 'id'>): void {
+    this.enqueue('strip', (id) => this.worker.postMessage({ type: 'strip', request: { ...wish, id } }))
+  }
+
   close(): void {
     this.worker.terminate()
   }
@@ -69,9 +74,13 @@ export class BenchClient {
         return
       case 'rendered': {
         const lane = this.settle(message.view.id)
-        if (lane && lane !== 'beads') this.listeners.rendered(lane, message.view)
+        if (lane === 'after' || lane === 'before') this.listeners.rendered(lane, message.view)
         return
       }
+      case 'strip':
+        this.settle(message.id)
+        this.listeners.strip(message.pictures)
+        return
       case 'beads':
         this.settle(message.id)
         this.listeners.beads(message.pictures)

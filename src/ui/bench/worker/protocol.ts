@@ -54,15 +54,31 @@ export interface BeadPicture {
   readonly pixels: Uint8ClampedArray<ArrayBuffer>
 }
 
+/** The same true pixels with different settings. */
+export interface StripRequest {
+  readonly id: number
+  readonly path: string
+  readonly variants: readonly (readonly Step[])[]
+  readonly focus: number
+  readonly view: Extract<View, { kind: 'region' }>
+}
+
+export interface StripPicture {
+  readonly size: Size
+  readonly pixels: Uint8ClampedArray<ArrayBuffer>
+}
+
 export type ToBenchWorker =
   | { readonly type: 'open'; readonly path: string }
   | { readonly type: 'render'; readonly request: RenderRequest }
   | { readonly type: 'beads'; readonly id: number; readonly path: string; readonly steps: readonly Step[] }
+  | { readonly type: 'strip'; readonly request: StripRequest }
 
 export type FromBenchWorker =
   | { readonly type: 'opened'; readonly path: string; readonly fullSize: Size; readonly facts: PictureFacts }
   /** `id`: of the render or the beads that failed; null for a picture that can't be opened. */
   | { readonly type: 'failed'; readonly id: number | null; readonly path: string; readonly report: ErrorReport; readonly sentence: string }
   | { readonly type: 'rendered'; readonly view: RenderedView }
+  | { readonly type: 'strip'; readonly id: number; readonly path: string; readonly pictures: readonly StripPicture[] }
   /** The source first, then one picture a step. */
   | { readonly type: 'beads'; readonly id: number; readonly path: string; readonly pictures: readonly BeadPicture[] }

@@ -13,7 +13,7 @@ import type { PlaneSource } from '@/engine/source'
 import type { Subject } from '@/macro/condition'
 import type { Step } from '@/macro/step'
 import { findOperation } from '@/operations'
-import type { BeadPicture, Histogram, RenderedView, RenderRequest, View } from './protocol'
+import type { BeadPicture, Histogram, RenderedView, RenderRequest, StripPicture, StripRequest, View } from './protocol'
 
 /** The most pixels a preview computes; more would not keep up with the pointer. */
 const mostProxyPixels = 2.5e6
@@ -169,6 +169,16 @@ export class PictureSession {
       kept.histogram = countPixels(renderEncoded(this.kernels, planRender(kept.frame, [], 'preview'), screen), kept.frame.size).histogram
     }
     return kept
+  }
+
+  /** One region as each variant of the steps makes it. */
+  strip({ variants, focus, view }: StripRequest): StripPicture[] {
+    return variants.map((variant) => {
+      const steps = resolveSteps(variant, this.source.size, this.sight())
+      const rect = regionRect(finalSize(steps, this.source.size), view)
+      const pixels = renderEncoded(this.kernels, this.truePlan(steps, focus), screen, rect)
+      return { pixels, size: { width: rect.width, height: rect.height } }
+    })
   }
 
   /** A small picture of the source and of the result after every step. */
