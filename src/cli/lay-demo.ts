@@ -3,4 +3,4 @@ import { fileURLToPath } from 'node:url'
 import { layDemo } from './demo'
 
 const build = dirname(fileURLToPath(import.meta.url))
-layDemo(process.env, join(build, '..', 'demo'), join(build, 'migrations'))
+await layDemo(process.env, join(build, '..', 'demo'), join(build, 'migrations'))

@@ -17,6 +17,7 @@ const table = {
   pictureDamaged: [422, (d) => `${d.path} is damaged and can't be read to its end: ${d.reason}. Copy it again from the camera or archive.`],
   pictureTooLarge: [422, (d) => `${d.path} has more than ${d.limit} million pixels, the most that is taken.`],
   macroInvalid: [422, (d) => `The macro can't be used: ${d.where} ${d.reason}.`],
+  bundleInvalid: [422, (d) => `${d.name} can't be taken in: ${d.reason}. Nothing of it was kept.`],
   macroUnknownOperation: [
     422,
     (d) => `${d.where} needs the operation "${d.operation}", which this version does not have. The macro is kept as it is.`,

@@ -1,4 +1,4 @@
-import { and, desc, eq, isNull, max } from 'drizzle-orm'
+import { and, desc, eq, isNotNull, isNull, lt, max } from 'drizzle-orm'
 import type { Database } from './database'
 import { macroRevisions, macros } from './schema'
 
@@ -59,6 +59,54 @@ export function findMacro(db: Database, id: string, revision: number | null = nu
   if (!macro || !found) return undefined
   const { name, notes, tags, createdAt, updatedAt } = macro
   return { id, name, notes, tags, createdAt, updatedAt, revision: found.revision, steps: found.steps }
+}
+
+export interface StoredRevision {
+  readonly revision: number
+  readonly createdAt: number
+  readonly steps: readonly unknown[]
+}
+
+/** Every revision of a macro, newest first. */
+export const listRevisions = (db: Database, macroId: string): StoredRevision[] =>
+  db
+    .select({ revision: macroRevisions.revision, createdAt: macroRevisions.createdAt, steps: macroRevisions.steps })
+    .from(macroRevisions)
+    .where(eq(macroRevisions.macroId, macroId))
+    .orderBy(desc(macroRevisions.revision))
+    .all()
+
+/** Changes what is said about a macro; its steps only change by revisions. */
+export function describeMacro(db: Database, id: string, about: Pick<StoredMacro, 'name' | 'notes' | 'tags'>, now: number): void {
+  db.update(macros)
+    .set({ ...about, updatedAt: now })
+    .where(eq(macros.id, id))
+    .run()
+}
+
+/** Macros in the bin, last binned first. */
+export const listBinned = (db: Database): { id: string; name: string; deletedAt: number }[] =>
+  db
+    .select({ id: macros.id, name: macros.name, deletedAt: macros.deletedAt })
+    .from(macros)
+    .where(isNotNull(macros.deletedAt))
+    .orderBy(desc(macros.deletedAt))
+    .all()
+    .map((macro) => ({ ...macro, deletedAt: macro.deletedAt ?? 0 }))
+
+/** Removes for good what has lain in the bin since before a time. */
+export function emptyBin(db: Database, before: number): void {
+  db.transaction((tx) => {
+    const old = tx
+      .select({ id: macros.id })
+      .from(macros)
+      .where(and(isNotNull(macros.deletedAt), lt(macros.deletedAt, before)))
+      .all()
+    for (const { id } of old) {
+      tx.delete(macroRevisions).where(eq(macroRevisions.macroId, id)).run()
+      tx.delete(macros).where(eq(macros.id, id)).run()
+    }
+  })
 }
 
 /** Moves a macro to the bin, or takes it back with `null`. */

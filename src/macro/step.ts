@@ -91,6 +91,7 @@ export function stepSetting(step: Step): string {
   if (step.limit?.length) parts.push(`on ${describeLimits(step.limit)}`)
   if (step.strengthPercent < 100) parts.push(`at ${step.strengthPercent} %`)
   if (step.when.length > 0) parts.push(`only for ${step.when.map(describeCondition).join(' and ')}`)
+  for (const { question } of step.open ?? []) parts.push(`asks “${question}”`)
   return parts.join(', ')
 }
 

@@ -3,9 +3,10 @@ import { defineOperation } from './operation'
 import { number, type SettingsOf } from './settings'
 
 /** Hue bands and where their middles lie in OKLCh, degrees: the hues of the pure sRGB colours and of those between them. */
-const bandCentres = { red: 29, orange: 58, yellow: 108, green: 143, turquoise: 195, blue: 262, violet: 304, pink: 350 } as const
-type Band = keyof typeof bandCentres
-const bands = Object.keys(bandCentres) as Band[]
+export const bandCentres = { red: 29, orange: 58, yellow: 108, green: 143, turquoise: 195, blue: 262, violet: 304, pink: 350 } as const
+export type Band = keyof typeof bandCentres
+export const hueBandNames = Object.keys(bandCentres) as Band[]
+const bands = hueBandNames
 
 /** Entries of the kernel's table once around; see kernels/assembly/tables.ts. */
 const hueEntries = 1024

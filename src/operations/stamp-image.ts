@@ -9,7 +9,7 @@ import { once } from '@/core/remembered'
 import { resamplingKernels, weightTable } from '@/core/resampling'
 import { defineOperation } from './operation'
 import { choice, colour, file, number } from './settings'
-import { isBrightUnder, stampBlendSetting, stampEffect, stampLay, stampPlace, stampPlaceSettings } from './stamp'
+import { describeLay, isBrightUnder, stampBlendSetting, stampEffect, stampLay, stampPlace, stampPlaceSettings } from './stamp'
 
 const settings = {
   file: file({
@@ -122,7 +122,7 @@ export const stampImage = defineOperation({
   describe: (s) =>
     s.file === ''
       ? 'no file yet'
-      : `${keptFileName(s.file)}, ${shortNumber(s.sizePercent, 1)} % of the short edge, opacity ${plainNumber(s.opacityPercent)} %`,
+      : `${keptFileName(s.file)}, ${shortNumber(s.sizePercent, 1)} % of the short edge${describeLay(s)}, opacity ${plainNumber(s.opacityPercent)} %`,
 })
 
 /** One colour for all of the mark; its shape stays. */

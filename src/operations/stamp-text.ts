@@ -9,7 +9,7 @@ import { once } from '@/core/remembered'
 import { defineOperation } from './operation'
 import { fillOutlines, type PathCommand } from './outline-fill'
 import { choice, colour, number, type SettingsOf, text, toggle } from './settings'
-import { isBrightUnder, stampBlendSetting, stampEffect, stampLay, stampPlace, stampPlaceSettings } from './stamp'
+import { describeLay, isBrightUnder, stampBlendSetting, stampEffect, stampLay, stampPlace, stampPlaceSettings } from './stamp'
 
 const settings = {
   text: text({
@@ -177,6 +177,7 @@ export const stampText = defineOperation({
     }
     return stampEffect(lay, size, (to, scale) => drawLine(parsed(face), to, scale, drawn))
   },
-  describe: (s) => `“${s.text}”, ${shortNumber(s.sizePercent, 1)} % of the short edge, opacity ${plainNumber(s.opacityPercent)} %`,
+  describe: (s) =>
+    `“${s.text}”, ${shortNumber(s.sizePercent, 1)} % of the short edge${describeLay(s)}, opacity ${plainNumber(s.opacityPercent)} %`,
   describeConstants: ({ words }) => (words === '' ? 'nothing to write for this picture' : `“${words}”`),
 })

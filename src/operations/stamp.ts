@@ -1,4 +1,5 @@
 import { luminanceWeights } from '@/core/colour/spaces'
+import { plainNumber } from '@/core/format'
 import type { Size } from '@/core/geometry'
 import type { LinearPicture } from '@/core/linear-picture'
 import { remembered } from '@/core/remembered'
@@ -90,6 +91,10 @@ interface PlaceSettings {
   readonly positionYPercent: number
   readonly marginPercent: number
 }
+
+/** Beyond size and opacity, in words. */
+export const describeLay = ({ repeats, angleDegrees }: Pick<PlaceSettings, 'repeats' | 'angleDegrees'>): string =>
+  `${repeats ? ', all over' : ''}${angleDegrees === 0 ? '' : ` at ${plainNumber(angleDegrees)}°`}`
 
 /** The upright box around a turned one. */
 function turnedBox({ width, height }: Size, degrees: number): Size {

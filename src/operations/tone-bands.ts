@@ -4,10 +4,11 @@ import { defineOperation } from './operation'
 import { number } from './settings'
 import { curveTable } from './tables'
 
-const bands = ['deep', 'shadows', 'mids', 'lights', 'peaks'] as const
+export const toneBandNames = ['deep', 'shadows', 'mids', 'lights', 'peaks'] as const
+const bands = toneBandNames
 /** OKLab lightness of the lowest band's middle and the way to the next: mid grey (18 %) is 0.57, white 1. */
-const firstCentre = 0.15
-const spacing = 0.2
+export const firstCentre = 0.15
+export const spacing = 0.2
 
 const band = (label: string, help: string) => number({ label, unit: 'EV', min: -3, max: 3, step: 0.05, default: 0, help })
 

@@ -9,8 +9,12 @@ import { AppError } from '@/core/errors'
 export class Roots {
   private readonly real: readonly string[]
 
-  constructor(readonly paths: readonly string[]) {
-    this.real = paths.flatMap((path) => realOrNothing(path))
+  /** `ours`: folders of the application itself that hold pictures, allowed but not offered. */
+  constructor(
+    readonly paths: readonly string[],
+    ours: readonly string[] = [],
+  ) {
+    this.real = [...paths, ...ours].flatMap((path) => realOrNothing(path))
   }
 
   /**

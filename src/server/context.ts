@@ -1,3 +1,4 @@
+import { mkdirSync } from 'node:fs'
 import { delimiter, join, resolve } from 'node:path'
 import { type Database, openDatabase } from '@/db/database'
 import { readSetting } from '@/db/settings'
@@ -10,6 +11,9 @@ export interface Context {
   readonly roots: Roots
 }
 
+/** Where pictures lie that were dropped onto the bench. */
+export const droppedFolder = (dataFolder: string): string => join(dataFolder, 'dropped')
+
 export const dataFolderOf = (environment: NodeJS.ProcessEnv): string => resolve(environment.COPPER_LOOP_DATA ?? 'data')
 
 /** Roots named by the environment, else those of Settings, else the demo's folder. */
@@ -18,7 +22,16 @@ export function openContext(environment: NodeJS.ProcessEnv, migrationsFolder?: s
   const db = openDatabase(dataFolder, migrationsFolder)
   const named = environment.COPPER_LOOP_ROOTS?.split(delimiter).filter(Boolean)
   const paths = named ?? readSetting<string[]>(db, 'roots') ?? [join(dataFolder, 'demo')]
-  return { db, dataFolder, roots: new Roots(paths.map((path) => resolve(path))) }
+  const dropped = droppedFolder(dataFolder)
+  mkdirSync(dropped, { recursive: true })
+  return {
+    db,
+    dataFolder,
+    roots: new Roots(
+      paths.map((path) => resolve(path)),
+      [dropped],
+    ),
+  }
 }
 
 const holder = globalThis as { copperLoopContext?: Context }

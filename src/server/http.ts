@@ -20,3 +20,13 @@ export function required(request: Request, name: string): string {
 }
 
 export const optional = (request: Request, name: string): string | undefined => new URL(request.url).searchParams.get(name) ?? undefined
+
+/** A whole number in a range, if the parameter is there. @throws AppError `badRequest` */
+export function optionalWhole(request: Request, name: string, least: number, most: number): number | undefined {
+  const text = optional(request, name)
+  if (text === undefined) return undefined
+  const value = Number(text)
+  if (!Number.isInteger(value) || value < least || value > most)
+    throw new AppError('badRequest', { reason: `the parameter ${name} must be a whole number from ${least} to ${most}` })
+  return value
+}

@@ -5,6 +5,10 @@ import type { Context } from './context'
 
 export const keptFilesFolder = (dataFolder: string): string => join(dataFolder, 'files')
 
+/** Keeps a file by its content. @returns the value for a step's setting */
+export const keepBytes = (dataFolder: string, bytes: Buffer, name: string): Promise<string> =>
+  keepFile(keptFilesFolder(dataFolder), bytes, name)
+
 /** Keeps what was sent. @returns the value for the step's setting */
 export async function keepSentFile(context: Context, request: Request, name: string): Promise<{ value: string }> {
   const length = Number(request.headers.get('content-length') ?? 0)

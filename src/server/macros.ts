@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { AppError } from '@/core/errors'
 import * as store from '@/db/macros'
-import { checkMacro, checkSteps, readMacroFile, unknownOperations, writeMacroFile } from '@/macro/codec'
+import { checkMacro, checkSteps, macroLimits, readMacroFile, unknownOperations, writeMacroFile } from '@/macro/codec'
 import type { Macro } from '@/macro/macro'
 import { completeStep, readSteps, type Step } from '@/macro/step'
 import type { Context } from './context'
@@ -62,4 +62,51 @@ export const exportMacro = (context: Context, id: string): string => writeMacroF
 export function binMacro(context: Context, id: string): void {
   macroById(context, id)
   store.binMacro(context.db, id, Date.now())
+}
+
+/** How long a macro can be taken back out of the bin. */
+const graceMs = 30 * 24 * 3600 * 1000
+
+export interface BinnedMacro {
+  readonly id: string
+  readonly name: string
+  readonly deletedAt: number
+  /** After this it is gone for good. */
+  readonly goneAt: number
+}
+
+/** What lies in the bin; whatever has lain there for thirty days is gone. */
+export function binned({ db }: Context): BinnedMacro[] {
+  store.emptyBin(db, Date.now() - graceMs)
+  return store.listBinned(db).map((macro) => ({ ...macro, goneAt: macro.deletedAt + graceMs }))
+}
+
+export function restoreMacro(context: Context, id: string): ShelfMacro {
+  store.binMacro(context.db, id, null)
+  return macroById(context, id)
+}
+
+/** Changes name, notes and tags. @throws AppError `notFound`, `macroInvalid` */
+export function describeMacro(context: Context, id: string, about: Pick<Macro, 'name' | 'notes' | 'tags'>): ShelfMacro {
+  checkMacro({ ...about, steps: [] })
+  macroById(context, id)
+  store.describeMacro(context.db, id, about, Date.now())
+  return macroById(context, id)
+}
+
+export function duplicateMacro(context: Context, id: string): ShelfMacro {
+  const { name, notes, tags, steps } = macroById(context, id)
+  return keepMacro(context, { name: `${name} copy`.slice(-macroLimits.nameLength), notes, tags, steps })
+}
+
+export interface MacroRevision {
+  readonly revision: number
+  readonly createdAt: number
+  readonly steps: readonly Step[]
+}
+
+/** Newest first. @throws AppError `notFound` */
+export function macroRevisions(context: Context, id: string): MacroRevision[] {
+  macroById(context, id)
+  return store.listRevisions(context.db, id).map((stored) => ({ ...stored, steps: (stored.steps as readonly Step[]).map(completeStep) }))
 }

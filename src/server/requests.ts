@@ -76,6 +76,14 @@ export const keepSchema = yup
     steps: yup.array().required(),
   })
   .noUnknown()
+export const aboutSchema = yup
+  .object({
+    name: yup.string().required().max(120),
+    notes: yup.string().defined(),
+    tags: yup.array(yup.string().required()).required(),
+  })
+  .noUnknown()
+export const restoreSchema = yup.object({ id: yup.string().required().max(64) }).noUnknown()
 export const reviseSchema = yup.object({ steps: yup.array().required() }).noUnknown()
 export const importSchema = yup.object({ text: yup.string().required() }).noUnknown()
 

@@ -30,6 +30,9 @@ export const remove = (path: string): Promise<void> => send(path, { method: 'DEL
 export const post = <T>(path: string, body: unknown = {}): Promise<T> =>
   send<T>(path, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) })
 
+/** A file's bytes as they are. */
+export const sendFile = <T>(path: string, file: File): Promise<T> => send<T>(path, { method: 'POST', body: file })
+
 /** `/api/x?path=…` with every value encoded; absent values are left out. */
 export function withQuery(path: string, values: Record<string, string | number | undefined>): string {
   const query = new URLSearchParams(Object.entries(values).flatMap(([key, value]) => (value === undefined ? [] : [[key, String(value)]])))

@@ -2,11 +2,12 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import type { Loop } from '@/core/loop'
 import type { Macro } from '@/macro/macro'
 import type { Step } from '@/macro/step'
+import type { BenchRecord } from '@/server/bench'
 import type { FolderListing } from '@/server/folders'
-import type { ShelfMacro } from '@/server/macros'
+import type { BinnedMacro, MacroRevision, ShelfMacro } from '@/server/macros'
 import type { Preflight } from '@/server/preflight'
 import type { RunResultRow, RunSummary } from '@/server/runs'
-import { get, post, remove, withQuery } from './client'
+import { get, post, remove, sendFile, withQuery } from './client'
 
 /** All server state goes through these hooks; components hold none of it. */
 
@@ -19,6 +20,10 @@ export interface RunDetail {
 export const keys = {
   status: ['status'] as const,
   macros: ['macros'] as const,
+  macro: (id: string) => ['macros', id] as const,
+  revisions: (id: string) => ['macros', id, 'revisions'] as const,
+  bin: ['macros', 'bin'] as const,
+  benchSample: ['bench', 'sample'] as const,
   loops: ['loops'] as const,
   runs: ['runs'] as const,
   run: (id: string) => ['run', id] as const,
@@ -28,6 +33,13 @@ export const keys = {
 export const useStatus = () =>
   useQuery({ queryKey: keys.status, queryFn: () => get<{ runnerAway: boolean; roots: string[] }>('/api/status') })
 export const useMacros = () => useQuery({ queryKey: keys.macros, queryFn: () => get<ShelfMacro[]>('/api/macros') })
+export const useMacro = (id: string) => useQuery({ queryKey: keys.macro(id), queryFn: () => get<ShelfMacro>(`/api/macros/${id}`) })
+export const useRevisions = (id: string) =>
+  useQuery({ queryKey: keys.revisions(id), queryFn: () => get<MacroRevision[]>(`/api/macros/${id}/revisions`) })
+export const useBin = () => useQuery({ queryKey: keys.bin, queryFn: () => get<BinnedMacro[]>('/api/macros/bin') })
+/** The picture on the bench: what macros are shown on. */
+export const useBenchSample = () =>
+  useQuery({ queryKey: keys.benchSample, queryFn: async () => (await get<BenchRecord>('/api/bench')).samplePath })
 export const useLoops = () => useQuery({ queryKey: keys.loops, queryFn: () => get<Loop[]>('/api/loops') })
 export const useRuns = () => useQuery({ queryKey: keys.runs, queryFn: () => get<RunSummary[]>('/api/runs') })
 export const useRun = (id: string) => useQuery({ queryKey: keys.run(id), queryFn: () => get<RunDetail>(`/api/runs/${id}`) })
@@ -50,7 +62,16 @@ function useChange<Input, Output>(work: (input: Input) => Promise<Output>, stale
 export const useKeepMacro = () => useChange((macro: Macro) => post<ShelfMacro>('/api/macros', macro), [keys.macros])
 export const useReviseMacro = () =>
   useChange(({ id, steps }: { id: string; steps: readonly Step[] }) => post<ShelfMacro>(`/api/macros/${id}`, { steps }), [keys.macros])
-export const useImportMacro = () => useChange((text: string) => post<ShelfMacro>('/api/macros/import', { text }), [keys.macros])
+/** A macro file, a bundle or a look, as it was chosen. */
+export const useImportFile = () =>
+  useChange((file: File) => sendFile<ShelfMacro>(withQuery('/api/macros/import-file', { name: file.name }), file), [keys.macros])
+export const useDescribeMacro = () =>
+  useChange(
+    ({ id, ...about }: { id: string } & Pick<Macro, 'name' | 'notes' | 'tags'>) => post<ShelfMacro>(`/api/macros/${id}/about`, about),
+    [keys.macros, keys.loops],
+  )
+export const useDuplicateMacro = () => useChange((id: string) => post<ShelfMacro>(`/api/macros/${id}/duplicate`), [keys.macros])
+export const useRestoreMacro = () => useChange((id: string) => post<ShelfMacro>('/api/macros/bin', { id }), [keys.macros])
 export const useBinMacro = () => useChange((id: string) => remove(`/api/macros/${id}`), [keys.macros])
 export const useSaveLoop = () => useChange((loop: Loop) => post<Loop>('/api/loops', loop), [keys.loops, keys.macros])
 export const useBinLoop = () => useChange((id: string) => remove(`/api/loops/${id}`), [keys.loops, keys.macros])

@@ -7,6 +7,8 @@ import { useShortcuts } from '../shell/shortcuts'
 import { copiedText, copyPicked, duplicatePicked, pasteText } from './bead-actions'
 import styles from './bench.module.css'
 import { Desk } from './desk'
+import { Guide } from './guide'
+import { dropFiles } from './lay-samples'
 import { openStrip } from './open-strip'
 import { RecordBar, toggleRecording } from './record'
 import { Samples } from './samples'
@@ -38,7 +40,17 @@ export function BenchPage(): ReactNode {
   const { askStrip, ...pictures } = useStagePictures(roomForOne, scope)
   const step = steps.find((candidate) => candidate.id === bench.selectedId)
   return (
-    <div className={styles.bench}>
+    // biome-ignore lint/a11y/noStaticElementInteractions: dropping is a short way for “Open a picture”
+    <div
+      className={styles.bench}
+      onDragOver={(event) => event.dataTransfer.types.includes('Files') && event.preventDefault()}
+      onDrop={(event) => {
+        const files = [...event.dataTransfer.files]
+        if (files.length === 0) return
+        event.preventDefault()
+        void dropFiles(files).then((problems) => problems.map((problem) => message.error(problem, 8)))
+      }}
+    >
       <h1 className="for-readers-only">Bench</h1>
       <RecordBar />
       <div className={styles.middle}>
@@ -47,6 +59,7 @@ export function BenchPage(): ReactNode {
           {bench.strip && step && (
             <TestStrip step={step} steps={steps} strip={bench.strip} room={room} pictures={pictures.strip} onWish={askStrip} />
           )}
+          <Guide />
         </Stage>
         <Samples />
       </div>

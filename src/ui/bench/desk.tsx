@@ -1,7 +1,7 @@
 'use client'
 
 import { DeleteOutlined } from '@ant-design/icons'
-import { Button, Segmented, Switch, Tooltip } from 'antd'
+import { Button, Segmented, Select, Switch, Tooltip } from 'antd'
 import { memo, type ReactNode, useCallback, useState } from 'react'
 import { macroLimits } from '@/macro/codec'
 import type { WireStep } from '@/macro/history'
@@ -9,6 +9,7 @@ import type { Limit } from '@/macro/limit'
 import { editStep, removeStep } from '@/macro/recorder'
 import { type Blend, stepName } from '@/macro/step'
 import { type CurvePoints, findOperation, number, type Settings } from '@/operations'
+import { hueBandNames } from '@/operations/hue-bands'
 import { LateText } from '../controls/late-text'
 import { NumberControl } from '../controls/number-control'
 import { SettingsForm } from '../controls/settings-form'
@@ -17,12 +18,14 @@ import { CropRatios } from './crop-ratios'
 import { CurveHandles, curveHeight } from './curve-handles'
 import styles from './desk.module.css'
 import { Histogram } from './histogram'
+import { groupOf, HueRing } from './hue-ring'
 import { LevelsHandles } from './levels-handles'
 import { Limits } from './limits'
 import { OpenSettings } from './open-settings'
 import { StepMenu } from './step-menu'
 import { StepTools } from './step-tools'
 import { useBench } from './store'
+import { ToneScale } from './tone-scale'
 import type { RenderedView } from './worker/protocol'
 
 const strengthSetting = number({
@@ -34,6 +37,8 @@ const strengthSetting = number({
   default: 100,
   help: 'How much of this step is mixed with the picture before it.',
 })
+
+const bandOptions = hueBandNames.map((band) => groupOf(band)).map((value) => ({ value, label: value }))
 
 const blendOptions: { value: Blend; label: string }[] = [
   { value: 'normal', label: 'All of it' },
@@ -77,6 +82,8 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
   const draftLimit = useCallback((limit: readonly Limit[]): void => setDraft({ stepId: id, edit: { limit } }), [id, setDraft])
   const commitLimit = useCallback((limit: readonly Limit[]): void => commitDraft({ stepId: id, edit: { limit } }), [id, commitDraft])
   const isLevels = step.operation === 'levels'
+  const isHueBands = step.operation === 'hue-bands'
+  const bandGroup = group === 'All' ? 'Red' : group
   const channel = group.toLowerCase()
   const curve = operation?.settings[channel]?.kind === 'points' ? (step.settings[channel] as CurvePoints) : undefined
   // What moves pixels, or plays other steps, is done or left: it has no strength and no place.
@@ -128,14 +135,22 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
           {step.operation === 'crop' && step.settings.shape === 'ratio' && (
             <CropRatios settings={step.settings} onChoose={commitSettings} />
           )}
+          {step.operation === 'hue-bands' && (
+            <>
+              <HueRing settings={step.settings} group={bandGroup} onGroup={setGroup} onDraft={draftSettings} onCommit={commitSettings} />
+              <Select size="small" aria-label="Band" options={bandOptions} value={bandGroup} onChange={setGroup} />
+            </>
+          )}
+          {step.operation === 'tone-bands' && <ToneScale settings={step.settings} onDraft={draftSettings} onCommit={commitSettings} />}
           <StepTools operation={step.operation} />
           <Form
             operation={operation}
             settings={step.settings}
             onDraft={draftSettings}
             onCommit={commitSettings}
-            group={onHistogram ? group : undefined}
-            onGroup={onHistogram ? setGroup : undefined}
+            group={isHueBands ? bandGroup : onHistogram ? group : undefined}
+            onGroup={isHueBands || onHistogram ? setGroup : undefined}
+            hidesGroups={isHueBands}
             measured={shown?.measured}
           />
           {found && <p className={styles.found}>{found}</p>}

@@ -3,56 +3,45 @@
 import { BlockOutlined, CloseOutlined, PlusOutlined } from '@ant-design/icons'
 import { App, Button, Tooltip } from 'antd'
 import { memo, type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
+import { findOperation } from '@/operations'
 import type { SpreadPicture } from '@/server/spread'
-import { get, post, withQuery } from '../api/client'
+import { get, withQuery } from '../api/client'
 import { FolderBrowser } from '../controls/folder-browser'
+import { laySample, placeSamples } from './lay-samples'
 import { marksOf } from './sample-marks'
 import styles from './samples.module.css'
 import { mostSamples, useBench } from './store'
-import { type SampleState, useSamplePictures } from './use-sample-pictures'
+import { isPicture, type SampleState, useSamplePictures } from './use-sample-pictures'
 import type { SamplePicture } from './worker/sample'
 
 const folderOf = (path: string): string => path.slice(0, path.lastIndexOf('/'))
 const nameOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1)
-const isShown = (state: SampleState | undefined): state is SamplePicture => state !== undefined && 'pixels' in state
 
 /** The tray: up to eight pictures, all of them showing what the wire does to them. */
 export const Samples = memo(function Samples(): ReactNode {
   const current = useBench((state) => state.sample?.path)
   const samples = useBench((state) => state.samples)
   const steps = useBench((state) => state.history.document.steps)
-  const set = useBench((state) => state.set)
   const { message } = App.useApp()
   const [choosing, setChoosing] = useState<'picture' | 'folder' | null>(null)
   const [spreading, setSpreading] = useState(false)
-  const pictures = useSamplePictures(samples, steps)
+  const wishes = useMemo(() => {
+    const known = steps.filter((step) => findOperation(step.operation))
+    return samples.map((path) => ({ key: path, path, steps: known }))
+  }, [samples, steps])
+  const pictures = useSamplePictures(wishes)
   const looks = useMemo(
     () =>
       samples.flatMap((path) => {
         const state = pictures.get(path)
-        return isShown(state) ? [state.look] : []
+        return isPicture(state) ? [state.look] : []
       }),
     [samples, pictures],
   )
 
-  const keep = (paths: readonly string[], shown: string | null): void => {
-    const changes = shown !== current
-    set(
-      changes
-        ? {
-            samples: paths,
-            sample: shown ? { path: shown, fullSize: null, facts: null, error: null } : null,
-            view: { kind: 'fit' },
-            tool: null,
-          }
-        : { samples: paths },
-    )
-    void post('/api/bench/place', changes ? { samples: paths, samplePath: shown } : { samples: paths })
-  }
-  const lay = (path: string): void => keep(samples.includes(path) ? samples : [...samples, path].slice(-mostSamples), path)
   const takeAway = (path: string): void => {
     const rest = samples.filter((other) => other !== path)
-    keep(rest, path === current ? (rest[0] ?? null) : (current ?? null))
+    placeSamples(rest, path === current ? (rest[0] ?? null) : (current ?? null))
   }
   const spread = async (folder: string): Promise<void> => {
     setSpreading(true)
@@ -60,7 +49,7 @@ export const Samples = memo(function Samples(): ReactNode {
       const found = await get<SpreadPicture[]>(withQuery('/api/bench/spread', { folder }))
       const paths = found.map(({ path }) => path).slice(0, mostSamples)
       if (paths.length === 0) message.info('There are no pictures in that folder.')
-      else keep(paths, paths[0] ?? null)
+      else placeSamples(paths, paths[0] ?? null)
     } catch (problem) {
       message.error(problem instanceof Error ? problem.message : String(problem))
     } finally {
@@ -83,7 +72,7 @@ export const Samples = memo(function Samples(): ReactNode {
             state={pictures.get(path)}
             looks={looks}
             isCurrent={path === current}
-            onLay={lay}
+            onLay={laySample}
             onTakeAway={takeAway}
           />
         ))}
@@ -97,7 +86,7 @@ export const Samples = memo(function Samples(): ReactNode {
         onChoose={(path) => {
           setChoosing(null)
           if (choosing === 'folder') void spread(path)
-          else lay(path)
+          else laySample(path)
         }}
       />
     </aside>
@@ -115,7 +104,7 @@ interface TileProps {
 
 function SampleTile({ path, state, looks, isCurrent, onLay, onTakeAway }: TileProps): ReactNode {
   const name = nameOf(path)
-  const marks = isShown(state) ? marksOf(state.look, looks) : state ? [state.sentence] : []
+  const marks = isPicture(state) ? marksOf(state.look, looks) : state ? [state.sentence] : []
   return (
     <li>
       <Tooltip title={[name, ...marks].join(': ')} placement="left" mouseEnterDelay={0.4}>
@@ -125,7 +114,7 @@ function SampleTile({ path, state, looks, isCurrent, onLay, onTakeAway }: TilePr
           aria-pressed={isCurrent}
           onClick={() => onLay(path)}
         >
-          {isShown(state) ? <SampleCanvas picture={state} /> : <span className={styles.waiting}>{state ? 'can’t be shown' : ''}</span>}
+          {isPicture(state) ? <SampleCanvas picture={state} /> : <span className={styles.waiting}>{state ? 'can’t be shown' : ''}</span>}
           {marks.length > 0 && (
             <span className={styles.mark} aria-hidden="true">
               ▲
@@ -140,7 +129,7 @@ function SampleTile({ path, state, looks, isCurrent, onLay, onTakeAway }: TilePr
   )
 }
 
-function SampleCanvas({ picture }: { picture: SamplePicture }): ReactNode {
+export function SampleCanvas({ picture }: { picture: SamplePicture }): ReactNode {
   const canvas = useRef<HTMLCanvasElement>(null)
   useEffect(() => {
     if (!canvas.current) return

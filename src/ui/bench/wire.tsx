@@ -5,7 +5,8 @@ import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSe
 import { horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates } from '@dnd-kit/sortable'
 import { Button, Segmented } from 'antd'
 import { memo, type ReactNode, useCallback, useEffect, useRef } from 'react'
-import { addStep, moveStep } from '@/macro/recorder'
+import { moveStep } from '@/macro/recorder'
+import { addOperation } from './add-operation'
 import { AddStep } from './add-step'
 import { Bead, BeadImage } from './bead'
 import { KeepMacro } from './keep-macro'
@@ -48,12 +49,6 @@ export const Wire = memo(function Wire({ beads }: { beads: StagePictures['beads'
         ),
       )
   }
-  const add = (operation: string): void => {
-    const id = crypto.randomUUID()
-    const selected = document.steps.findIndex((step) => step.id === selectedId)
-    commit(addStep(document, operation, id, selected < 0 ? document.steps.length : selected + 1))
-    set({ selectedId: id, adding: false })
-  }
 
   return (
     <section className={styles.wire} data-recording={document.recording !== null || undefined} aria-label="Wire">
@@ -80,7 +75,7 @@ export const Wire = memo(function Wire({ beads }: { beads: StagePictures['beads'
             ))}
           </SortableContext>
         </DndContext>
-        <AddStep open={adding} onOpen={(open) => set({ adding: open })} onAdd={add}>
+        <AddStep open={adding} onOpen={(open) => set({ adding: open })} onAdd={addOperation}>
           <Button className={styles.add} shape="circle" icon={<PlusOutlined />} aria-label="Add a step" title="Add a step (A)" />
         </AddStep>
         {steps.length === 0 && <p className={styles.hint}>Add a step, or press Record and every edit becomes a bead here.</p>}

@@ -20,12 +20,24 @@ interface Props {
   /** The group shown, where the settings have groups. */
   group?: string
   onGroup?(group: string): void
+  /** The group is chosen elsewhere. */
+  hidesGroups?: boolean
   /** What can be taken from the picture on the bench. */
   measured?: readonly number[] | null
 }
 
 /** Controls for any operation, made from its declaration. Curve points are set on the histogram instead. */
-export function SettingsForm({ operation, settings, onDraft, onCommit, hidden = [], group, onGroup, measured = null }: Props): ReactNode {
+export function SettingsForm({
+  operation,
+  settings,
+  onDraft,
+  onCommit,
+  hidden = [],
+  group,
+  onGroup,
+  hidesGroups = false,
+  measured = null,
+}: Props): ReactNode {
   const [ownGroup, setOwnGroup] = useState<string>()
   const groups = [...new Set(Object.values(operation.settings).flatMap((setting) => setting.group ?? []))]
   const open = group ?? ownGroup ?? groups[0]
@@ -36,7 +48,7 @@ export function SettingsForm({ operation, settings, onDraft, onCommit, hidden = 
   const placed = 'positionXPercent' in operation.settings && entries.some(([key]) => key === 'positionXPercent')
   return (
     <div className={styles.form}>
-      {groups.length > 0 && (
+      {groups.length > 0 && !hidesGroups && (
         <Segmented
           block
           size="small"

@@ -1,27 +1,55 @@
 'use client'
 
-import { DeleteOutlined, DownloadOutlined, UploadOutlined } from '@ant-design/icons'
-import { App, Button, Popconfirm, Tag, Tooltip, Upload } from 'antd'
+import { SearchOutlined, UploadOutlined } from '@ant-design/icons'
+import { App, Button, Input, Tag, Upload } from 'antd'
+import Link from 'next/link'
 import { useRouter } from 'next/navigation'
-import type { ReactNode } from 'react'
-import { replay } from '@/macro/history'
-import { layMacro } from '@/macro/recorder'
-import type { BenchRecord } from '@/server/bench'
+import { type ReactNode, useMemo, useState } from 'react'
+import { stepName } from '@/macro/step'
 import type { ShelfMacro } from '@/server/macros'
-import { get, post } from '../api/client'
-import { useBinMacro, useImportMacro, useMacros } from '../api/queries'
+import { useBenchSample, useImportFile, useMacros } from '../api/queries'
+import { type SampleState, useSamplePictures } from '../bench/use-sample-pictures'
 import page from '../shell/page.module.css'
+import { BeforeAfter } from './before-after'
+import { Bin } from './bin'
+import { layOnBench } from './lay-on-bench'
+import { MacroMenu } from './macro-menu'
 import styles from './macros.module.css'
 import { ShortWire } from './short-wire'
 
-/** The shelf: every macro with its steps drawn as a short wire. */
+/** Whether a macro has all the words: in its name, notes, tags, loops or operations. */
+export function isSought({ name, notes, tags, usedBy, steps }: ShelfMacro, wanted: string): boolean {
+  const text = [name, notes, ...tags, ...usedBy, ...steps.map(stepName)].join(' ').toLowerCase()
+  return wanted
+    .toLowerCase()
+    .split(/\s+/)
+    .every((word) => text.includes(word))
+}
+
+/** The shelf: every macro with its steps drawn as a short wire, before and after. */
 export function MacrosPage(): ReactNode {
   const { data: macros, error } = useMacros()
+  const { data: sample } = useBenchSample()
   const { message } = App.useApp()
-  const importMacro = useImportMacro()
+  const [wanted, setWanted] = useState('')
+  const [tag, setTag] = useState<string>()
+  const importFile = useImportFile()
+  const tags = [...new Set(macros?.flatMap((macro) => macro.tags))].sort()
+  const found = macros?.filter((macro) => isSought(macro, wanted) && (tag === undefined || macro.tags.includes(tag)))
+  const wishes = useMemo(
+    () =>
+      sample && macros
+        ? [
+            { key: 'before', path: sample, steps: [] },
+            ...macros.filter((macro) => !macro.needsNewer).map(({ id, steps }) => ({ key: id, path: sample, steps })),
+          ]
+        : [],
+    [sample, macros],
+  )
+  const pictures = useSamplePictures(wishes)
   const read = async (file: File): Promise<void> => {
     try {
-      const macro = await importMacro.mutateAsync(await file.text())
+      const macro = await importFile.mutateAsync(file)
       message.success(`${macro.name} is on the shelf`)
     } catch (problem) {
       message.error(`${file.name}: ${problem instanceof Error ? problem.message : problem}`, 8)
@@ -31,35 +59,63 @@ export function MacrosPage(): ReactNode {
     <div className={page.page}>
       <div className={page.head}>
         <h1>Macros</h1>
-        <Upload
-          accept=".json"
-          showUploadList={false}
-          beforeUpload={(file) => {
-            void read(file)
-            return false
-          }}
-        >
-          <Button icon={<UploadOutlined />}>Import</Button>
-        </Upload>
+        <Input
+          className={styles.search}
+          allowClear
+          prefix={<SearchOutlined />}
+          placeholder="Find by name, tag, loop or operation"
+          aria-label="Find a macro"
+          value={wanted}
+          onChange={(event) => setWanted(event.target.value)}
+        />
+        <div className={styles.filters}>
+          {tags.map((each) => (
+            <Tag.CheckableTag key={each} checked={tag === each} onChange={(checked) => setTag(checked ? each : undefined)}>
+              {each}
+            </Tag.CheckableTag>
+          ))}
+        </div>
+        <div className={styles.ends}>
+          <Bin />
+          <Upload
+            accept=".json,.zip,.cube"
+            showUploadList={false}
+            multiple
+            beforeUpload={(file) => {
+              void read(file)
+              return false
+            }}
+          >
+            <Button icon={<UploadOutlined />}>Import</Button>
+          </Upload>
+        </div>
       </div>
       {error && <p className={page.empty}>{error.message}</p>}
       {macros?.length === 0 && <p className={page.empty}>No macros yet. Record one on the bench and keep it; it will stand here.</p>}
+      {macros && macros.length > 0 && found?.length === 0 && (
+        <p className={page.empty}>No macro has all of that. Try fewer words, or another tag.</p>
+      )}
       <ul className={page.rows}>
-        {macros?.map((macro) => (
-          <MacroRow key={macro.id} macro={macro} />
+        {found?.map((macro) => (
+          <MacroRow key={macro.id} macro={macro} before={pictures.get('before')} after={pictures.get(macro.id)} />
         ))}
       </ul>
     </div>
   )
 }
 
-function MacroRow({ macro }: { macro: ShelfMacro }): ReactNode {
+interface RowProps {
+  macro: ShelfMacro
+  before: SampleState | undefined
+  after: SampleState | undefined
+}
+
+function MacroRow({ macro, before, after }: RowProps): ReactNode {
   const router = useRouter()
   const { message } = App.useApp()
-  const bin = useBinMacro()
   const open = async (): Promise<void> => {
     try {
-      await layOnBench(macro)
+      await layOnBench(macro.steps, macro.id)
       router.push('/bench')
     } catch (problem) {
       message.error(problem instanceof Error ? problem.message : String(problem))
@@ -67,8 +123,11 @@ function MacroRow({ macro }: { macro: ShelfMacro }): ReactNode {
   }
   return (
     <li className={page.row}>
+      <BeforeAfter before={before} after={after} />
       <div className={styles.name}>
-        <h2>{macro.name}</h2>
+        <h2>
+          <Link href={`/macros/${macro.id}`}>{macro.name}</Link>
+        </h2>
         <div className={page.quiet}>
           r{macro.revision} · {macro.usedBy.length > 0 ? `in ${macro.usedBy.join(', ')}` : 'in no loop'}
         </div>
@@ -82,27 +141,8 @@ function MacroRow({ macro }: { macro: ShelfMacro }): ReactNode {
       <ShortWire steps={macro.steps} />
       <div className={styles.actions}>
         <Button onClick={open}>Open on the bench</Button>
-        <Tooltip title="Save as a file">
-          <Button icon={<DownloadOutlined />} href={`/api/macros/${macro.id}/file`} aria-label={`Save ${macro.name} as a file`} />
-        </Tooltip>
-        <Popconfirm
-          title={`Put ${macro.name} in the bin?`}
-          description={macro.usedBy.length > 0 ? `${macro.usedBy.join(', ')} can’t run without it.` : 'It stays there for thirty days.'}
-          okText="Put in the bin"
-          onConfirm={() => bin.mutate(macro.id)}
-        >
-          <Button icon={<DeleteOutlined />} aria-label={`Put ${macro.name} in the bin`} />
-        </Popconfirm>
+        <MacroMenu macro={macro} />
       </div>
     </li>
   )
-}
-
-/** Lays a macro's steps on the wire, as one edit that can be undone there. */
-async function layOnBench(macro: ShelfMacro): Promise<void> {
-  const stored = await get<BenchRecord>('/api/bench')
-  const { document } = replay(stored.changes, stored.cursor)
-  const change = layMacro(document, macro.steps, () => crypto.randomUUID())
-  await post('/api/bench/changes', { from: stored.cursor, expectedCursor: stored.cursor, added: [change], cursor: stored.cursor + 1 })
-  await post('/api/bench/place', { macroId: macro.id })
 }

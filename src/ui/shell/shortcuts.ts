@@ -2,6 +2,7 @@ import { useEffect } from 'react'
 
 /** Every shortcut of the application. `?` shows this list; none fires while typing. */
 export const shortcuts = {
+  search: { keys: 'mod+k', what: 'Find and do', place: 'Everywhere' },
   help: { keys: '?', what: 'Show these shortcuts', place: 'Everywhere' },
   undo: { keys: 'mod+z', what: 'Undo', place: 'Bench' },
   redo: { keys: 'mod+shift+z', what: 'Redo', place: 'Bench' },

@@ -6,6 +6,7 @@ import Link from 'next/link'
 import { usePathname } from 'next/navigation'
 import type { ReactNode } from 'react'
 import { type ThemeChoice, useThemeStore } from '../theme/theme-store'
+import { CommandSearch } from './command-search'
 import { Help } from './help'
 import { Mark } from './mark'
 import { RunChip } from './run-chip'
@@ -47,6 +48,7 @@ export function TopBar(): ReactNode {
       <div id={barMiddleId} className={styles.middle} />
       <div className={styles.end}>
         <RunChip />
+        <CommandSearch />
         <Help />
         <Dropdown
           trigger={['click']}

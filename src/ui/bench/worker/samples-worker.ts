@@ -1,20 +1,32 @@
+import { writeCube } from '@/core/cube'
 import { AppError, reportOf } from '@/core/errors'
 import type { Asset } from '@/core/kept-file'
-import type { Step } from '@/macro/step'
+import { isLook, renderLook } from '@/engine/look'
+import { resolveSteps } from '@/engine/resolve'
+import { type Step, stepName } from '@/macro/step'
 import { fetchAssets, fetchPicture, loadKernels } from './loading'
 import { Sample, type SamplePicture, sampleEdge } from './sample'
 
 /*
- * The tray's thread, apart from the stage's so that neither waits for the other. A new wish ends the one before it.
+ * Small pictures of what steps do, on a thread apart from the stage's so that neither waits for the other. A new list of wishes
+ * ends the one before it.
  */
 
-export interface ToSamplesWorker {
-  readonly paths: readonly string[]
+export interface SampleWish {
+  readonly key: string
+  readonly path: string
   readonly steps: readonly Step[]
 }
+
+export type ToSamplesWorker =
+  | { readonly type: 'render'; readonly wishes: readonly SampleWish[] }
+  | { readonly type: 'look'; readonly name: string; readonly steps: readonly Step[] }
+
 export type FromSamplesWorker =
-  | { readonly type: 'rendered'; readonly path: string; readonly picture: SamplePicture }
-  | { readonly type: 'failed'; readonly path: string; readonly sentence: string }
+  | { readonly type: 'rendered'; readonly key: string; readonly picture: SamplePicture }
+  | { readonly type: 'failed'; readonly key: string; readonly sentence: string }
+  /** A `.cube` file's text, or why the steps can't be one. */
+  | { readonly type: 'look'; readonly name: string; readonly text: string | null; readonly sentence: string | null }
 
 const post = (message: FromSamplesWorker, transfer: Transferable[] = []): void => (self as unknown as Worker).postMessage(message, transfer)
 
@@ -30,26 +42,41 @@ async function open(path: string): Promise<Sample> {
 /** Lets messages in that came meanwhile. */
 const breathe = (): Promise<void> => new Promise((resolve) => setTimeout(resolve))
 
-async function renderAll({ paths, steps }: ToSamplesWorker): Promise<void> {
-  const wish = ++newest
-  for (const known of samples.keys()) if (!paths.includes(known)) samples.delete(known)
-  for (const path of paths) {
+async function renderAll(wishes: readonly SampleWish[]): Promise<void> {
+  const list = ++newest
+  for (const known of samples.keys()) if (!wishes.some(({ path }) => path === known)) samples.delete(known)
+  for (const { key, path, steps } of wishes) {
     await breathe()
-    if (wish !== newest) return
+    if (list !== newest) return
     try {
       const sample = samples.get(path) ?? open(path)
       samples.set(path, sample)
       const ready = await sample
       await fetchAssets(assets, steps)
-      if (wish !== newest) return
+      if (list !== newest) return
       const picture = ready.render(steps)
-      post({ type: 'rendered', path, picture }, [picture.pixels.buffer])
+      post({ type: 'rendered', key, picture }, [picture.pixels.buffer])
     } catch (error) {
       samples.delete(path)
       const report = reportOf(error)
-      post({ type: 'failed', path, sentence: new AppError(report.code, report.details).message })
+      post({ type: 'failed', key, sentence: new AppError(report.code, report.details).message })
     }
   }
 }
 
-self.onmessage = ({ data }: MessageEvent<ToSamplesWorker>) => void renderAll(data)
+/** Any size does: a look knows no places. */
+const anySize = { width: 1, height: 1 }
+
+async function makeLook(name: string, steps: readonly Step[]): Promise<void> {
+  await fetchAssets(assets, steps)
+  const resolved = resolveSteps(steps, anySize, { assets })
+  const place = steps.findIndex((_, i) => !isLook(resolved.slice(i, i + 1)))
+  const culprit = steps[place]
+  if (culprit) {
+    const sentence = `${stepName(culprit)} (step ${place + 1}) looks at places or neighbours: a look table can’t hold that.`
+    post({ type: 'look', name, text: null, sentence })
+  } else post({ type: 'look', name, text: writeCube(renderLook(await loadKernels(), resolved), name), sentence: null })
+}
+
+self.onmessage = ({ data }: MessageEvent<ToSamplesWorker>) =>
+  void (data.type === 'render' ? renderAll(data.wishes) : makeLook(data.name, data.steps))

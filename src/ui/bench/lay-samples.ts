@@ -1,0 +1,39 @@
+import { post, sendFile, withQuery } from '../api/client'
+import { mostSamples, useBench } from './store'
+
+/** Puts pictures in the tray and one of them on the stage; kept for the next visit. */
+export function placeSamples(samples: readonly string[], shown: string | null): void {
+  const { sample, set } = useBench.getState()
+  const changes = shown !== (sample?.path ?? null)
+  set(
+    changes
+      ? {
+          samples,
+          sample: shown ? { path: shown, fullSize: null, facts: null, error: null } : null,
+          view: { kind: 'fit' },
+          tool: null,
+          strip: null,
+        }
+      : { samples },
+  )
+  void post('/api/bench/place', changes ? { samples, samplePath: shown } : { samples })
+}
+
+/** Lays a picture on the stage, and in the tray if it is not there. */
+export function laySample(path: string): void {
+  const { samples } = useBench.getState()
+  placeSamples(samples.includes(path) ? samples : [...samples, path].slice(-mostSamples), path)
+}
+
+/** Takes pictures that were dropped; the last one that can be read lies on the stage. @returns what went wrong, in sentences */
+export async function dropFiles(files: readonly File[]): Promise<string[]> {
+  const problems: string[] = []
+  for (const file of files.slice(0, mostSamples)) {
+    try {
+      laySample((await sendFile<{ path: string }>(withQuery('/api/bench/drop', { name: file.name }), file)).path)
+    } catch (problem) {
+      problems.push(problem instanceof Error ? problem.message : String(problem))
+    }
+  }
+  return problems
+}

@@ -1,0 +1,67 @@
+'use client'
+
+import { pointer, scaleLinear } from 'd3'
+import { type PointerEvent, type ReactNode, useRef } from 'react'
+import type { Settings } from '@/operations'
+import { bandStops, firstCentre, spacing, toneBandNames } from '@/operations/tone-bands'
+import styles from './desk.module.css'
+
+interface Props {
+  settings: Settings
+  onDraft(settings: Settings): void
+  onCommit(settings: Settings): void
+}
+
+const width = 264
+const height = 104
+const stripHeight = 10
+const mostEv = 3
+const x = scaleLinear([0, 1], [0, width])
+const y = scaleLinear([mostEv, -mostEv], [8, height - stripHeight - 8]).clamp(true)
+
+const greyOf = (lightness: number): string => `oklch(${lightness} 0 0)`
+
+/** The five tone bands over a scale of lightness: pull a dot up to lift its tones, down to lower them. */
+export function ToneScale({ settings, onDraft, onCommit }: Props): ReactNode {
+  const layer = useRef<SVGSVGElement>(null)
+  const stops = toneBandNames.map((name) => Number(settings[`${name}Ev`]))
+  const moved = (name: string, event: PointerEvent): Settings => ({
+    ...settings,
+    [`${name}Ev`]: Math.round(y.invert(pointer(event, layer.current)[1]) * 20) / 20,
+  })
+  const samples = Array.from({ length: 67 }, (_, i) => i / 66)
+  const path = samples.map((lightness, i) => `${i === 0 ? 'M' : 'L'}${x(lightness)},${y(bandStops(stops, lightness))}`).join('')
+  return (
+    <svg ref={layer} className={styles.histogram} viewBox={`0 0 ${width} ${height}`} aria-hidden="true">
+      {samples.slice(1).map((lightness, i) => (
+        <rect
+          key={lightness}
+          x={x(samples[i] ?? 0)}
+          y={height - stripHeight}
+          width={width / 66 + 0.5}
+          height={stripHeight}
+          fill={greyOf(lightness)}
+        />
+      ))}
+      <line x1={0} x2={width} y1={y(0)} y2={y(0)} stroke="var(--hairline)" />
+      <path d={path} fill="none" stroke="var(--wire)" strokeWidth={2} />
+      {toneBandNames.map((name, i) => (
+        // biome-ignore lint/a11y/noStaticElementInteractions: the sliders below do the same by keyboard
+        <g
+          key={name}
+          transform={`translate(${x(firstCentre + i * spacing)} 0)`}
+          style={{ cursor: 'ns-resize', touchAction: 'none' }}
+          onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
+          onPointerMove={(event) => event.currentTarget.hasPointerCapture(event.pointerId) && onDraft(moved(name, event))}
+          onPointerUp={(event) => onCommit(moved(name, event))}
+          onDoubleClick={() => onCommit({ ...settings, [`${name}Ev`]: 0 })}
+        >
+          <title>{name}</title>
+          <rect x={-14} width={28} height={height - stripHeight} fill="transparent" />
+          <line y1={y(0)} y2={y(stops[i] ?? 0)} stroke="var(--wire)" strokeWidth={1} />
+          <circle cy={y(stops[i] ?? 0)} r={6} fill={greyOf(firstCentre + i * spacing)} stroke="var(--copper)" strokeWidth={2} />
+        </g>
+      ))}
+    </svg>
+  )
+}
