@@ -48,7 +48,7 @@ describe('limits in a macro', () => {
       { ...newLimit('edges'), join: 'without' },
       { ...newLimit('radial'), join: 'or', inverted: true },
     ]
-    expect(describeLimits(limits)).toBe('tones 0–40 % but not edges and also everything but inside an ellipse')
+    expect(describeLimits(limits)).toBe('tones 0–40 % but not edges and also everything but an ellipse')
   })
   it('has a JSON Schema for every kind, with the same ranges', () => {
     expect(limitJsonSchemas.length).toBe(kinds.length)

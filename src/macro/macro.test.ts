@@ -20,7 +20,19 @@ import {
   undo,
 } from './history'
 import type { Macro } from './macro'
-import { addStep, editStep, endRecording, keepSteps, keptSteps, layMacro, moveStep, removeStep, startRecording } from './recorder'
+import {
+  addStep,
+  editStep,
+  endRecording,
+  insertSteps,
+  keepSteps,
+  keptSteps,
+  layMacro,
+  moveStep,
+  nestSteps,
+  removeStep,
+  startRecording,
+} from './recorder'
 import { newStep, readSteps, stepSetting } from './step'
 
 const macro: Macro = {
@@ -72,6 +84,17 @@ describe('a macro file', () => {
       'a condition with a wrong bound',
       (j) => (j.steps[0].when = [{ kind: 'iso', from: 'x', to: null }]),
       /steps\[0\]\.when\[0\]\.from must be a number or null/,
+    ],
+    ['a note that is a number', (j) => (j.steps[0].note = 1), /steps\[0\]\.note must be text/],
+    [
+      'an open setting without question',
+      (j) => (j.steps[0].open = [{ setting: 'exposureEv' }]),
+      /steps\[0\]\.open\[0\]\.question is missing/,
+    ],
+    [
+      'an open setting that is none',
+      (j) => (j.steps[0].open = [{ setting: 'sparkle', question: '?' }]),
+      /steps\[0\]\.open\[0\]\.setting names "sparkle"/,
     ],
     ['a step that is off by word', (j) => (j.steps[0].enabled = 'no'), /steps\[0\]\.enabled must be true or false/],
     ['something unknown on a step', (j) => (j.steps[0].opacity = 1), /steps\[0\] holds something unknown: opacity/],
@@ -197,10 +220,14 @@ describe('recording', () => {
 describe('the history', () => {
   /** Any gesture at the bench, on whatever is there. */
   const gesture = fc.record({
-    kind: fc.constantFrom('add', 'edit', 'remove', 'move', 'record', 'stop', 'keep', 'undo', 'redo'),
+    kind: fc.constantFrom('add', 'edit', 'remove', 'move', 'record', 'stop', 'keep', 'insert', 'nest', 'lay', 'undo', 'redo'),
     pick: fc.nat(20),
     value: fc.integer({ min: -500, max: 500 }),
   })
+  const numbered = (id: string) => {
+    let next = 0
+    return () => `${id}-${next++}`
+  }
   type Gesture = { kind: string; pick: number; value: number }
 
   function perform(history: History, { kind, pick, value }: Gesture, id: string): History {
@@ -214,6 +241,10 @@ describe('the history', () => {
       move: () => step && moveStep(document, step.id, value),
       record: () => startRecording(document, `Macro ${value}`),
       stop: () => endRecording(document),
+      insert: () => insertSteps(document, document.steps.slice(0, 3), pick % (document.steps.length + 1), numbered(id)),
+      nest: () =>
+        nestSteps(document, new Set(document.steps.filter((_, i) => i % 2 === pick % 2).map((each) => each.id)), newStep('play-macro', id)),
+      lay: () => layMacro(document, document.steps.slice(0, 2), numbered(id)),
       keep: () => keepSteps(document, new Set(document.steps.map((each) => each.id))),
     }
     if (kind === 'undo') return undo(history)

@@ -9,11 +9,13 @@ export async function layVase(page: Page): Promise<void> {
   await page.request.post('/api/bench/place', { data: { samplePath } })
 }
 
-/** Opens the bench with the vase on it and nothing on the wire. */
+/** Opens the bench with the vase on it, nothing on the wire, and no recording under way. */
 export async function openEmptyBench(page: Page): Promise<void> {
   await layVase(page)
   await page.goto('/bench')
   await settled(page)
+  const stop = page.getByRole('button', { name: 'Stop', exact: true })
+  if (await stop.isVisible()) await stop.click()
   const beads = page.locator('[data-bead]')
   while ((await beads.count()) > 0) {
     const before = await beads.count()

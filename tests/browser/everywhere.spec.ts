@@ -37,7 +37,8 @@ test('nothing is cut off at 1024 × 700', async ({ page }) => {
 test('a macro goes out as a file and comes back; a broken one is refused with the place', async ({ page }) => {
   await page.goto('/macros')
   const downloading = page.waitForEvent('download')
-  await page.getByRole('link', { name: 'Save Shop listing as a file' }).click()
+  await page.getByRole('button', { name: 'More for Shop listing' }).click()
+  await page.getByRole('menuitem', { name: 'Save as a macro file' }).click()
   const download = await downloading
   expect(download.suggestedFilename()).toBe('Shop listing.macro.json')
   const text = (await (await import('node:fs/promises')).readFile(await download.path())).toString()

@@ -35,8 +35,11 @@ function KeepForm({ onDone }: { onDone(): void }): ReactNode {
   const { history, macroId, commit, set } = useBench()
   const { data: macros = [] } = useMacros()
   const origin = macros.find((macro) => macro.id === macroId)
-  const [name, setName] = useState(recordingName(history) ?? origin?.name ?? 'My macro')
-  const [asNew, setAsNew] = useState(!origin)
+  // Until somebody chooses, the form follows the shelf, which may still be on its way.
+  const [typed, setName] = useState<string>()
+  const [chosen, setAsNew] = useState<boolean>()
+  const name = typed ?? recordingName(history) ?? origin?.name ?? 'My macro'
+  const asNew = chosen ?? !origin
   const [problem, setProblem] = useState<string>()
   const keep = useKeepMacro()
   const revise = useReviseMacro()

@@ -1,9 +1,11 @@
 import { beforeAll, describe, expect, it } from 'vitest'
+import { newLimit } from '@/macro/limit'
 import { newStep, type Step } from '@/macro/step'
 import { testKernels } from '../../../../tests/kernels'
 import { busyPicture } from '../../../../tests/pictures'
 import { renderSteps, worstDifference } from '../../../../tests/render'
 import type { RenderRequest } from './protocol'
+import { lookOf, Sample } from './sample'
 import { PictureSession, regionRect } from './session'
 
 const source = busyPicture(600, 400)
@@ -103,5 +105,59 @@ describe('the beads', () => {
     const second = session.beadPictures(steps.map((step) => (step.id === 'b' ? { ...step, settings: { saturationPercent: -50 } } : step)))
     expect(second[1]?.pixels).toBe(first[1]?.pixels)
     expect(second[2]?.pixels).not.toBe(first[2]?.pixels)
+  })
+})
+
+describe('a test strip', () => {
+  it('shows for each variant what its true pixels would be', () => {
+    const variants = [0, 0.5, 1].map((exposureEv) => [newStep('exposure', 'a', { exposureEv }), ...steps.slice(1, 3)])
+    const view = { kind: 'region', centreX: 0.4, centreY: 0.6, widthPx: 50, heightPx: 40 } as const
+    const pictures = session.strip({ id: 1, path: 'x', variants, focus: 0, view })
+    for (const [i, variant] of variants.entries()) {
+      const whole = session.render(request(variant, { view }))
+      expect(pictures[i]?.size).toEqual({ width: 50, height: 40 })
+      expect(worstDifference(pictures[i]?.pixels ?? [], whole.pixels)).toBe(0)
+    }
+  })
+})
+
+describe('true pixels behind a reduction', () => {
+  it('are the same the first time, computed alone, and later, from the picture that was kept', () => {
+    const view = { kind: 'region', centreX: 0.5, centreY: 0.5, widthPx: 90, heightPx: 60 } as const
+    const sharp = [...steps, newStep('unsharp-mask', 'e')]
+    const [first, second, third] = [0, 1, 2].map(() => session.render(request(sharp, { view, focus: 4 })))
+    expect(worstDifference(first?.pixels ?? [], second?.pixels ?? [])).toBe(0)
+    expect(worstDifference(first?.pixels ?? [], third?.pixels ?? [])).toBe(0)
+  })
+})
+
+describe('where a step applies', () => {
+  const limited = { ...newStep('exposure', 'b', { exposureEv: 1 }), limit: [newLimit('radial')] }
+  it('is drawn on the picture before it, fitted or at true size', () => {
+    const fitted = session.render(request([...steps.slice(0, 1), limited], { focus: 1, mask: true }))
+    expect(fitted.mask?.length).toBe(fitted.size.width * fitted.size.height)
+    const { width, height } = fitted.size
+    expect(fitted.mask?.[Math.floor(height / 2) * width + Math.floor(width / 2)]).toBe(255)
+    expect(fitted.mask?.[0]).toBe(0)
+    const view = { kind: 'region', centreX: 0, centreY: 0, widthPx: 40, heightPx: 30 } as const
+    const corner = session.render(request([limited], { focus: 0, mask: true, view }))
+    expect(corner.mask).toHaveLength(40 * 30)
+    expect(Math.max(...(corner.mask ?? [1]))).toBe(0)
+  })
+  it('is left out where nobody asks, and for a step without limits', () => {
+    expect(session.render(request([limited])).mask).toBeNull()
+    expect(session.render(request(steps, { mask: true })).mask).toBeNull()
+  })
+})
+
+describe('a picture of the tray', () => {
+  it('looks like the stage’s own, at its smaller scale', async () => {
+    const facts = { size: source.size, format: 'jpeg', bits: 8, space: 'srgb', hasAlpha: false }
+    const sample = new Sample(await testKernels(), { source, facts }, { facts, name: 'x.jpg' }, new Map())
+    const looks = [newStep('auto-levels', 'l'), ...steps.slice(1, 3), newStep('noise-reduction', 'n')]
+    const small = sample.render(looks)
+    const large = session.render(request(looks, { view: { kind: 'fit', widthPx: 600, heightPx: 600 } }))
+    expect(small.size).toEqual({ width: 400, height: 400 })
+    expect(Math.abs(small.look.lightness - lookOf(large.pixels).lightness)).toBeLessThan(0.5)
   })
 })
