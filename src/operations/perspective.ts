@@ -16,7 +16,7 @@ const corner = (label: string, direction: string) =>
     max: 25,
     step: 0.1,
     default: 0,
-
+    typed: true,
     help: `Moves this corner’s place in the picture ${direction}.`,
   })
 

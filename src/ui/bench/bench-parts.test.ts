@@ -5,6 +5,7 @@ import { newStep, type Step } from '@/macro/step'
 import { number } from '@/operations'
 import { findCommands } from '../shell/command-search'
 import { copiedText, duplicatePicked, nestPicked, pasteText } from './bead-actions'
+import { pullCorner } from './handles/corner-layer'
 import { pullLinear, pullRadial } from './handles/gradient-handles'
 import { mappingOf } from './handles/mapping'
 import { angleToLevel, patchAt } from './handles/pick-layer'
@@ -87,6 +88,18 @@ describe('handles on the picture', () => {
       radiusYPercent: 35,
     })
     expect(pullRadial({ grip: 'down', held, from: at(0, 0), to: at(0, 50.1) }).settings.radiusYPercent).toBe(1)
+  })
+  it('of a perspective pull a corner within its range', () => {
+    const { settings } = newStep('perspective', 'p')
+    expect(pullCorner({ grip: 'topLeft', held: settings, from: at(0, 0), to: at(6, 3.04) })).toMatchObject({
+      topLeftXPercent: 6,
+      topLeftYPercent: 3,
+      topRightXPercent: 0,
+    })
+    expect(pullCorner({ grip: 'bottomRight', held: settings, from: at(100, 100), to: at(20, 99) })).toMatchObject({
+      bottomRightXPercent: -25,
+      bottomRightYPercent: -1,
+    })
   })
   it.each([
     [100, 5, -2.9],

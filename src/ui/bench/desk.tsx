@@ -56,7 +56,8 @@ export function Desk({ shown }: { shown: RenderedView | null }): ReactNode {
   const stored = history.document.steps.find((step) => step.id === selectedId)
   const step = stored && (draft?.stepId === stored.id ? { ...stored, ...draft.edit } : stored)
   return (
-    <aside className={styles.desk} aria-label="Desk">
+    // A new step begins at the top of the desk.
+    <aside key={step?.id} className={styles.desk} aria-label="Desk">
       {step ? <StepDesk key={step.id} step={step} shown={shown} /> : <EmptyDesk shown={shown} />}
     </aside>
   )

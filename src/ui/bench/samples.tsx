@@ -136,6 +136,7 @@ export function SampleCanvas({ picture }: { picture: SamplePicture }): ReactNode
     canvas.current.width = picture.size.width
     canvas.current.height = picture.size.height
     canvas.current.getContext('2d')?.putImageData(new ImageData(picture.pixels, picture.size.width, picture.size.height), 0, 0)
+    canvas.current.dataset.sample = String(performance.now())
   }, [picture])
   return <canvas ref={canvas} data-sample />
 }

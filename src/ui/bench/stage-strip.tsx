@@ -1,7 +1,7 @@
 'use client'
 
 import { BorderOuterOutlined, WarningOutlined } from '@ant-design/icons'
-import { Button, Segmented, Select, Tooltip } from 'antd'
+import { Button, Popover, Segmented, Select, Tooltip } from 'antd'
 import type { ReactNode } from 'react'
 import { useThemeStore } from '../theme/theme-store'
 import { stageGreys } from '../theme/tokens'
@@ -67,16 +67,32 @@ export function StageStrip({ children }: { children: ReactNode }): ReactNode {
           onClick={() => set({ showsClipped: !showsClipped })}
         />
       </Tooltip>
-      <Select
-        size="small"
-        className={styles.choice}
-        aria-label="Lines over the picture"
-        suffixIcon={<BorderOuterOutlined />}
-        options={guideOptions}
-        value={guide}
-        onChange={(next) => set({ guide: next })}
-      />
-      <StageGreys />
+      <Popover
+        trigger="click"
+        placement="top"
+        content={
+          <div className={styles.surround}>
+            <Segmented<Guide>
+              size="small"
+              aria-label="Lines over the picture"
+              options={guideOptions}
+              value={guide}
+              onChange={(next) => set({ guide: next })}
+            />
+            <div>
+              Grey around it <StageGreys />
+            </div>
+          </div>
+        }
+      >
+        <Button
+          size="small"
+          type={guide === 'none' ? 'default' : 'primary'}
+          icon={<BorderOuterOutlined />}
+          aria-label="Lines and surrounding grey"
+          title="Lines over the picture, and the grey around it"
+        />
+      </Popover>
       {children}
     </div>
   )

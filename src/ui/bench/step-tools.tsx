@@ -19,6 +19,13 @@ const tools: Readonly<Record<string, readonly ToolButton[]>> = {
     { tool: 'black', label: 'Pick black', help: 'Click the darkest place that should be black.' },
     { tool: 'white', label: 'Pick white', help: 'Click the brightest place that should be white.' },
   ],
+  perspective: [
+    {
+      tool: 'corners',
+      label: 'Move the corners',
+      help: 'Lay the four corners on what should become a rectangle, then press again to see it.',
+    },
+  ],
   straighten: [{ tool: 'horizon', label: 'Draw a line', help: 'Draw along something that should be level or upright.' }],
 }
 

@@ -31,7 +31,7 @@ export type Guide = (typeof guides)[number]
 
 /** What the pointer does on the picture besides looking. */
 export type Tool =
-  | { readonly kind: 'grey' | 'black' | 'white' | 'horizon' }
+  | { readonly kind: 'grey' | 'black' | 'white' | 'horizon' | 'corners' }
   /** `limit`: which of the step's limits is brushed. */
   | { readonly kind: 'brush'; readonly limit: number }
 

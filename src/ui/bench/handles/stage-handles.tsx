@@ -7,6 +7,7 @@ import type { Settings } from '@/operations'
 import { type Tool, useBench } from '../store'
 import type { RenderedView } from '../worker/protocol'
 import { BrushLayer } from './brush-layer'
+import { CornerLayer } from './corner-layer'
 import { LinearHandles, RadialHandles } from './gradient-handles'
 import styles from './handles.module.css'
 import { mappingOf } from './mapping'
@@ -55,6 +56,14 @@ export function StageHandles({ step, view, shown }: Props): ReactNode {
       )}
       {tool?.kind === 'brush' && brushed && (
         <BrushLayer limit={brushed} brush={brush} mapping={mapping} onCommit={commitLimit(tool.limit)} />
+      )}
+      {tool?.kind === 'corners' && (
+        <CornerLayer
+          settings={step.settings}
+          mapping={mapping}
+          onDraft={(settings) => setDraft({ stepId: step.id, edit: { settings } })}
+          onCommit={commitSettings}
+        />
       )}
       {tool?.kind === 'horizon' && (
         <HorizonLayer mapping={mapping} onAngle={(angleDegrees) => finish({ ...step.settings, by: 'angle', angleDegrees })} />
