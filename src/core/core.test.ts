@@ -65,6 +65,10 @@ describe('the table of errors', () => {
     path: '/a/b.jpg',
     reason: 'the disk is full',
     where: 'Step 1',
+    names: 'Test loop',
+    question: 'Client?',
+    answer: '7',
+    range: 'a line of text',
     what: 'It',
     macro: 'M',
     loop: 'L',
@@ -96,13 +100,13 @@ describe('the table of errors', () => {
 })
 
 describe('the life of a run', () => {
-  const events: readonly RunEvent[] = ['claimed', 'faulted', 'goOn', 'stop', 'finished']
+  const events: readonly RunEvent[] = ['claimed', 'faulted', 'pause', 'goOn', 'stop', 'finished']
   it.each([
-    ['waiting', ['running', 'paused', undefined, 'stopped', undefined]],
-    ['running', ['running', 'paused', undefined, 'stopped', 'done']],
-    ['paused', [undefined, undefined, 'waiting', 'stopped', undefined]],
-    ['stopped', [undefined, undefined, undefined, undefined, undefined]],
-    ['done', [undefined, undefined, undefined, undefined, undefined]],
+    ['waiting', ['running', 'paused', 'paused', undefined, 'stopped', undefined]],
+    ['running', ['running', 'paused', 'paused', undefined, 'stopped', 'done']],
+    ['paused', [undefined, undefined, undefined, 'waiting', 'stopped', undefined]],
+    ['stopped', [undefined, undefined, undefined, undefined, undefined, undefined]],
+    ['done', [undefined, undefined, undefined, undefined, undefined, undefined]],
   ] as const)('from %s', (state, expected) => expect(events.map((event) => nextRunState(state, event))).toEqual(expected))
 
   it('is over when nothing leads on', () => {

@@ -1,4 +1,5 @@
 import { defaultEncoding, type Encoding } from './encoding'
+import { keepAll, type MetadataWishes } from './metadata'
 
 /** A standing job: take pictures from folders, put them through macros, deliver them to other folders. */
 export interface Loop {
@@ -33,6 +34,12 @@ export interface Delivery extends Encoding {
   readonly mirrorFolders: boolean
   /** Long edge of the delivered picture; null keeps the macro's size. Never enlarges. */
   readonly longEdgePx: number | null
+  /** How much lightness is sharpened for the delivered size, 0–100 %. */
+  readonly sharpenPercent: number
+  /** What the files tell about themselves. */
+  readonly metadata: MetadataWishes
+  /** Off: steps that stamp are left out of this delivery. */
+  readonly stamps: boolean
   readonly whenThere: WhenThere
 }
 
@@ -47,8 +54,62 @@ export const defaultDelivery = (id: string, folder: string): Delivery => ({
   mirrorFolders: false,
   ...defaultEncoding,
   longEdgePx: null,
+  sharpenPercent: 0,
+  metadata: keepAll,
+  stamps: true,
   whenThere: 'number',
 })
 
 /** A delivery as it was stored, perhaps before some of its settings existed: those take their defaults. */
 export const completeDelivery = (stored: Delivery): Delivery => ({ ...defaultDelivery(stored.id, stored.folder), ...stored })
+
+/** What most loops deliver, as a start for a delivery of one's own. */
+export interface StandingNeed {
+  readonly key: string
+  readonly name: string
+  readonly about: string
+  readonly delivery: Partial<Omit<Delivery, 'id' | 'folder'>>
+}
+
+/** Sizes, qualities and formats are common practice. */
+export const standingNeeds: readonly StandingNeed[] = [
+  {
+    key: 'web',
+    name: 'Web set',
+    about: 'JPEG, 2048 px, sRGB, sharpened for that size, without location',
+    delivery: {
+      longEdgePx: 2048,
+      qualityPercent: 82,
+      chroma: '4:2:0',
+      progressive: true,
+      sharpenPercent: 50,
+      metadata: { ...keepAll, policy: 'noLocation' },
+    },
+  },
+  {
+    key: 'previews',
+    name: 'Client previews',
+    about: 'JPEG, 1600 px, at most 600 kB, numbered',
+    delivery: {
+      longEdgePx: 1600,
+      qualityPercent: 85,
+      mostKb: 600,
+      chroma: '4:2:0',
+      sharpenPercent: 40,
+      namePattern: '{n:001}-{name}',
+      metadata: { ...keepAll, policy: 'rights' },
+    },
+  },
+  {
+    key: 'print',
+    name: 'Print set',
+    about: 'JPEG at its best, 300 dpi, the macro’s size',
+    delivery: { qualityPercent: 96, chroma: '4:4:4', dpi: 300 },
+  },
+  {
+    key: 'archive',
+    name: 'Archive',
+    about: '16-bit TIFF in ROMM RGB, everything kept, without stamps',
+    delivery: { format: 'tiff', bits: 16, compression: 'deflate', space: 'romm', stamps: false },
+  },
+]

@@ -3,7 +3,7 @@
  *
  *   run:      waiting ──▶ running ──▶ done
  *                │          │  ▲
- *                │          ▼  │ (mended, go on)
+ *                │          ▼  │ (a fault, or a person; mended, go on)
  *                │        paused
  *                └────▶ stopped ◀── (stop, from waiting, running, paused)
  *
@@ -19,7 +19,7 @@ export type RunState = (typeof runStates)[number]
 export const itemStates = ['waiting', 'working', 'done', 'failed', 'skipped'] as const
 export type ItemState = (typeof itemStates)[number]
 
-export type RunEvent = 'claimed' | 'faulted' | 'goOn' | 'stop' | 'finished'
+export type RunEvent = 'claimed' | 'faulted' | 'pause' | 'goOn' | 'stop' | 'finished'
 
 /** The state after an event; undefined where the event has no place. */
 export function nextRunState(state: RunState, event: RunEvent): RunState | undefined {
@@ -27,6 +27,7 @@ export function nextRunState(state: RunState, event: RunEvent): RunState | undef
     case 'claimed':
       return state === 'waiting' || state === 'running' ? 'running' : undefined
     case 'faulted':
+    case 'pause':
       return state === 'running' || state === 'waiting' ? 'paused' : undefined
     case 'goOn':
       return state === 'paused' ? 'waiting' : undefined

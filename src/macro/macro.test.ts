@@ -161,8 +161,12 @@ describe('a macro in words', () => {
 
 describe('a delivery’s own steps', () => {
   it('are none without a size, and one resize with one', () => {
-    expect(deliverySteps({ id: 'w', longEdgePx: null })).toEqual([])
-    expect(deliverySteps({ id: 'w', longEdgePx: 900 })[0]?.settings).toMatchObject({ by: 'longEdge', lengthPx: 900, mayEnlarge: false })
+    expect(deliverySteps({ id: 'w', longEdgePx: null, sharpenPercent: 0 })).toEqual([])
+    expect(deliverySteps({ id: 'w', longEdgePx: 900, sharpenPercent: 0 })[0]?.settings).toMatchObject({
+      by: 'longEdge',
+      lengthPx: 900,
+      mayEnlarge: false,
+    })
   })
 })
 

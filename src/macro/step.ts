@@ -57,19 +57,22 @@ export function completeStep(step: Step): Step {
   const operation = findOperation(step.operation)
   if (!operation) return step
   const settings = { ...defaultSettings(operation.settings), ...step.settings }
-  return { ...step, settings: operation.inner ? mapPlayed(settings, completeStep) : settings }
+  return changeInner({ ...step, settings }, (inner) => inner.map(completeStep))
 }
 
 const isPlayed = (value: SettingValue): value is PlayedMacro => typeof value === 'object' && 'steps' in value
 
-/** Settings with the steps of a macro inside them changed one by one. */
-const mapPlayed = (settings: Settings, change: (step: Step) => Step): Settings =>
+/** A step with the steps changed that it stands for, if it stands for any. */
+export function changeInner(step: Step, change: (steps: readonly Step[]) => readonly Step[]): Step {
+  return findOperation(step.operation)?.inner ? { ...step, settings: mapPlayed(step.settings, change) } : step
+}
+
+const mapPlayed = (settings: Settings, change: (steps: readonly Step[]) => readonly Step[]): Settings =>
   Object.fromEntries(
-    Object.entries(settings).map(([key, value]) =>
-      isPlayed(value)
-        ? [key, { ...value, steps: (value.steps as unknown as readonly Step[]).map((step) => ({ ...change(step) })) }]
-        : [key, value],
-    ),
+    Object.entries(settings).map(([key, value]) => [
+      key,
+      isPlayed(value) ? { ...value, steps: change(value.steps as unknown as readonly Step[]).map((step) => ({ ...step })) } : value,
+    ]),
   )
 
 /** The steps that a step stands for; none for most. They have passed the macro format's checks. */

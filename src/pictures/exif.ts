@@ -67,3 +67,90 @@ export function uprightExif(exif: Buffer, width: number, height: number): Buffer
     throw error
   }
 }
+
+const gpsPointerTag = 0x8825
+
+/** A copy without the directory of coordinates: its values are blanked, then its pointer. A block that can't be read is dropped. */
+export function withoutGps(exif: Buffer): Buffer | undefined {
+  const copy = Buffer.from(exif)
+  try {
+    const block = openBlock(copy)
+    if (!block) return undefined
+    const { view, origin, little } = block
+    eachEntry(block, view.getUint32(origin + 4, little), (tag, at) => {
+      if (tag !== gpsPointerTag) return
+      blankDirectory(block, view.getUint32(at, little))
+      view.setUint32(at, 0, little)
+      // A tag nobody reads, in order between its neighbours: the entry stands empty.
+      view.setUint16(at - 8, gpsPointerTag - 1, little)
+    })
+    return copy
+  } catch (error) {
+    if (error instanceof RangeError) return undefined
+    throw error
+  }
+}
+
+/** Bytes of one value by its type (CIPA DC-008, 4.6.2). */
+const valueBytes: Readonly<Record<number, number>> = { 1: 1, 2: 1, 3: 2, 4: 4, 5: 8, 7: 1, 9: 4, 10: 8 }
+
+function blankDirectory(block: Block, directory: number): void {
+  const { view, origin, little } = block
+  const start = origin + directory
+  const count = view.getUint16(start, little)
+  for (let i = 0; i < count; i++) {
+    const entry = start + 2 + i * entryBytes
+    const bytes = (valueBytes[view.getUint16(entry + 2, little)] ?? 1) * view.getUint32(entry + 4, little)
+    const at = bytes > 4 ? origin + view.getUint32(entry + 8, little) : entry + 8
+    for (let byte = at; byte < Math.min(at + bytes, view.byteLength); byte++) view.setUint8(byte, 0)
+  }
+  for (let byte = start; byte < Math.min(start + 2 + count * entryBytes, view.byteLength); byte++) view.setUint8(byte, 0)
+}
+
+const textTags = { description: 0x010e, creator: 0x013b, rights: 0x8298 } as const
+const asciiType = 2
+
+/**
+ * A block with texts of its first directory written anew. What stands in the block stays where it is, so that no offset changes: the new
+ * directory and its texts are put behind it. Without a block to begin with, a new one.
+ */
+export function exifWith(exif: Buffer | undefined, texts: Partial<Record<keyof typeof textTags, string>>): Buffer | undefined {
+  const wanted = Object.entries(texts).flatMap(([field, line]) => (line ? [[textTags[field as keyof typeof textTags], line] as const] : []))
+  if (wanted.length === 0) return exif
+  const base = exif && openBlock(exif) ? exif : Buffer.from('II*\0\x08\0\0\0\0\0\0\0\0\0', 'latin1')
+  const block = openBlock(base) as Block
+  const { view, origin, little } = block
+  try {
+    const old: { tag: number; bytes: Buffer }[] = []
+    const next = eachEntry(block, view.getUint32(origin + 4, little), (tag, at) => old.push({ tag, bytes: base.subarray(at - 8, at + 4) }))
+    const kept = old.filter(({ tag }) => !wanted.some(([replaced]) => replaced === tag))
+    const start = base.length + (base.length & 1)
+    const entries = kept.length + wanted.length
+    let textAt = start + 2 + entries * entryBytes + 4
+    const added = wanted.map(([tag, line]) => {
+      // Texts of up to four bytes, end included, stand in the entry itself; longer ones are reached by an offset.
+      const text = Buffer.from(`${line}\0`, 'utf8')
+      const bytes = Buffer.alloc(entryBytes)
+      const fields = new DataView(bytes.buffer, bytes.byteOffset)
+      fields.setUint16(0, tag, little)
+      fields.setUint16(2, asciiType, little)
+      fields.setUint32(4, text.length, little)
+      if (text.length <= 4) text.copy(bytes, 8)
+      else fields.setUint32(8, textAt - origin, little)
+      const far = text.length > 4 ? Buffer.concat([text, Buffer.alloc(text.length & 1)]) : Buffer.alloc(0)
+      textAt += far.length
+      return { tag, bytes, far }
+    })
+    const head = Buffer.alloc(2)
+    const link = Buffer.alloc(4)
+    new DataView(head.buffer, head.byteOffset).setUint16(0, entries, little)
+    new DataView(link.buffer, link.byteOffset).setUint32(0, view.getUint32(next, little), little)
+    const directory = [...kept, ...added].sort((a, b) => a.tag - b.tag).map(({ bytes }) => bytes)
+    const result = Buffer.concat([base, Buffer.alloc(base.length & 1), head, ...directory, link, ...added.map(({ far }) => far)])
+    new DataView(result.buffer, result.byteOffset).setUint32(origin + 4, start - origin, little)
+    return result
+  } catch (error) {
+    if (error instanceof RangeError) return exifWith(undefined, texts)
+    throw error
+  }
+}

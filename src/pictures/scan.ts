@@ -1,6 +1,6 @@
 import type { Dirent } from 'node:fs'
 import { readdir, stat } from 'node:fs/promises'
-import { extname, join, relative } from 'node:path'
+import { basename, extname, join, relative } from 'node:path'
 import { AppError, reasonOf } from '@/core/errors'
 
 export interface Intake {
@@ -63,4 +63,12 @@ export function folderError(error: unknown, path: string): AppError {
   if (code === 'ENOENT') return new AppError('folderMissing', { path })
   if (code === 'ENOTDIR') return new AppError('notAFolder', { path })
   return new AppError('folderUnreadable', { path, reason: reasonOf(error) })
+}
+
+/** One file by its path. @throws AppError `fileMissing`, `notAPicture` */
+export async function foundPicture(path: string): Promise<FoundPicture> {
+  const known = await stat(path).catch(() => undefined)
+  if (!known?.isFile()) throw new AppError('fileMissing', { path })
+  if (!pictureExtensions.has(extname(path).toLowerCase())) throw new AppError('notAPicture', { path })
+  return { path, relativePath: basename(path), sizeBytes: known.size, modifiedMs: Math.floor(known.mtimeMs) }
 }

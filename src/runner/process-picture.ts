@@ -1,24 +1,28 @@
 import { readFile, stat } from 'node:fs/promises'
 import { basename } from 'node:path'
 import type { Kernels } from '@kernels/binding'
+import { type CaptionSubject, expandCaption } from '@/core/caption'
 import { bitsOf, formats } from '@/core/encoding'
 import { AppError, reasonOf, reportOf } from '@/core/errors'
 import { type Asset, keptFileHash, keptFileName } from '@/core/kept-file'
 import type { Delivery } from '@/core/loop'
+import type { MetadataWishes, WrittenFields } from '@/core/metadata'
 import type { PictureFacts } from '@/core/picture'
+import { remembered } from '@/core/remembered'
 import { createEye } from '@/engine/eye'
 import { layOnWhite, opacitySource, planOpacity, renderOpacity } from '@/engine/opacity'
 import { type Plan, planRender } from '@/engine/plan'
 import { renderEncoded, renderEncoded16, renderFrame } from '@/engine/render'
 import { finalSize, playedOut, type ResolvedStep, resolveSteps } from '@/engine/resolve'
 import type { PlaneSource } from '@/engine/source'
-import { deliverySteps } from '@/macro/delivery-steps'
+import { deliverySteps, stepsFor } from '@/macro/delivery-steps'
 import { facesOf, keptFilesOf } from '@/macro/kept-files'
 import { completeStep, type Step } from '@/macro/step'
 import { type DecodedPicture, decodePicture } from '@/pictures/decode'
 import { type EncodedPixels, encodePicture, withOpacity } from '@/pictures/encode'
 import { readFacts } from '@/pictures/facts'
 import { readAsset, readFace } from '@/pictures/kept-files'
+import { metadataFor } from '@/pictures/metadata'
 import { placeFile, sha256, temporaryKey } from '@/pictures/place'
 import type { PictureDelivery, PictureJob, PictureOutcome } from './messages'
 
@@ -39,8 +43,8 @@ export async function processPicture(kernels: Kernels, job: PictureJob, folders:
     sourceHash = sha256(bytes)
     const assets = await assetsFor(job.steps, folders)
     const picture = { assets, ...(await decodePicture(bytes, job.sourcePath)), facts: await readFacts(bytes, job.sourcePath) }
-    const common = renderCommon(kernels, job, picture)
-    for (const target of job.targets) delivered.push(await deliver(kernels, job, picture, common, target))
+    const common = commonRenders(kernels, job, picture)
+    for (const target of job.targets) delivered.push(await deliver(kernels, job, picture, common(target.delivery), target))
     const sourceUnchanged = await isUnchanged(job, sourceHash)
     const { width, height } = picture.source.size
     return outcome({ state: 'done', sourceHash, sourceUnchanged, width, height, delivered })
@@ -72,18 +76,39 @@ interface Common {
 /** A finished picture larger than this is rendered anew for each delivery: three planes of floats would take too much memory. */
 const mostKeptPixels = 36e6
 
-function renderCommon(kernels: Kernels, job: PictureJob, { source, facts, assets }: Picture): Common {
-  const sight = { eye: createEye(kernels, source), subject: { facts, name: basename(job.sourcePath) }, assets }
-  const steps = resolveSteps(job.steps, source.size, sight)
+/** What the deliveries share, made once for those with stamps and once for those without. */
+function commonRenders(kernels: Kernels, job: PictureJob, picture: Picture): (delivery: Delivery) => Common {
+  const made = new Map<string, Common>()
+  return (delivery) => {
+    const steps = stepsFor(delivery, job.steps)
+    const key = JSON.stringify(steps)
+    const sharing = job.targets.filter((target) => JSON.stringify(stepsFor(target.delivery, job.steps)) === key)
+    return remembered(made, key, Number.POSITIVE_INFINITY, () => renderCommon(kernels, steps, sharing.length, picture, job.sourcePath))
+  }
+}
+
+function renderCommon(
+  kernels: Kernels,
+  wanted: readonly Step[],
+  sharing: number,
+  { source, facts, assets }: Picture,
+  path: string,
+): Common {
+  const sight = { eye: createEye(kernels, source), subject: { facts, name: basename(path) }, assets }
+  const steps = resolveSteps(wanted, source.size, sight)
   const { width, height } = finalSize(steps, source.size)
-  const pays = job.targets.length > 1 && job.steps.length > 0 && width * height <= mostKeptPixels
+  const pays = sharing > 1 && wanted.length > 0 && width * height <= mostKeptPixels
   return { steps, frame: pays ? renderFrame(kernels, planRender(source, steps, 'full')) : undefined }
 }
+
+/** A delivery's fields with the picture's own words in their braces. */
+const fieldsFor = ({ fields }: MetadataWishes, subject: CaptionSubject): WrittenFields =>
+  Object.fromEntries(Object.entries(fields).map(([field, line]) => [field, expandCaption(line, subject)])) as unknown as WrittenFields
 
 async function deliver(
   kernels: Kernels,
   job: PictureJob,
-  { source, carried }: Picture,
+  { source, carried, facts }: Picture,
   { steps: common, frame }: Common,
   target: PictureJob['targets'][number],
 ): Promise<PictureDelivery> {
@@ -93,7 +118,9 @@ async function deliver(
   const plan = frame ? planRender(frame, own, 'full') : planRender(source, steps, 'full')
   const opacity = opacitySource(source)
   const seen = opacity && renderOpacity(kernels, planOpacity(opacity, steps, 'full'))
-  const file = await encodePicture(renderPixels(kernels, plan, target.delivery, seen), size, target.delivery, carried)
+  const { metadata } = target.delivery
+  const told = await metadataFor(carried, { ...metadata, fields: fieldsFor(metadata, { facts, name: basename(job.sourcePath) }) })
+  const file = await encodePicture(renderPixels(kernels, plan, target.delivery, seen), size, target.delivery, told)
   await placeFile(file, target.delivery.folder, target.path, temporaryKey(job.runId, job.itemId))
   const constants = playedOut(steps).map(({ stepId, operation, constants }) => ({ stepId, operation, constants }))
   return { resultId: target.resultId, targetPath: target.path, sizeBytes: file.length, hash: sha256(file), ...size, constants }

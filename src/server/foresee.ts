@@ -9,7 +9,7 @@ import type { PictureFacts } from '@/core/picture'
 import type { FrozenMacro } from '@/db/schema'
 import { finalSize, resolveSteps } from '@/engine/resolve'
 import { unknownOperations } from '@/macro/codec'
-import { deliverySteps } from '@/macro/delivery-steps'
+import { deliverySteps, stepsFor } from '@/macro/delivery-steps'
 import { completeStep, type Step } from '@/macro/step'
 import { expandPattern, type NameContext, type NamePattern } from '@/pictures/names'
 import { collisionKey } from '@/pictures/safe-names'
@@ -118,7 +118,7 @@ class Naming {
     const indexInFolder = this.perFolder.get(folder) ?? 0
     const targets: ForeseenTarget[] = []
     for (const checked of this.deliveries) {
-      const steps = resolveSteps([...this.steps, ...deliverySteps(checked.delivery)], facts.size, {
+      const steps = resolveSteps([...stepsFor(checked.delivery, this.steps), ...deliverySteps(checked.delivery)], facts.size, {
         subject: { facts, name: basename(picture.path) },
       })
       const size = finalSize(steps, facts.size)

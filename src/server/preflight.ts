@@ -1,5 +1,6 @@
 import { mkdir } from 'node:fs/promises'
 import { dirname, sep } from 'node:path'
+import { checkCaption } from '@/core/caption'
 import { AppError, errorSentence, reasonOf, reportOf } from '@/core/errors'
 import { counted } from '@/core/format'
 import type { Loop } from '@/core/loop'
@@ -7,9 +8,10 @@ import * as macroStore from '@/db/macros'
 import { type FrozenItem, nextRunNumber } from '@/db/runs'
 import type { FrozenMacro } from '@/db/schema'
 import { unknownOperations } from '@/macro/codec'
-import type { Step } from '@/macro/step'
+import { type Answers, answerSteps, type Question, questionsOf } from '@/macro/open'
+import { completeStep, type Step } from '@/macro/step'
 import { PatternError, parsePattern } from '@/pictures/names'
-import { type FoundPicture, scanIntake } from '@/pictures/scan'
+import { type FoundPicture, foundPicture, scanIntake } from '@/pictures/scan'
 import type { Context } from './context'
 import { type CheckedDelivery, type ForeseenPicture, type ForeseenTarget, foresee } from './foresee'
 
@@ -27,14 +29,24 @@ export interface Preflight {
   readonly pictures: readonly ForeseenPicture[]
   readonly totals: { readonly pictures: number; readonly folders: number; readonly bytes: number; readonly unreadable: number }
   readonly macros: readonly FrozenMacro[]
+  /** What the macros ask before a run. */
+  readonly questions: readonly Question[]
+}
+
+export interface PreflightWishes {
+  readonly answers?: Answers
+  /** Pictures handed in, instead of those of the intake. */
+  readonly files?: readonly string[]
 }
 
 /** Checks all of a loop before a run: what would happen, what would fail, and why. Writes nothing. */
-export async function preflight(context: Context, loop: Loop): Promise<Preflight> {
+export async function preflight(context: Context, loop: Loop, { answers = {}, files }: PreflightWishes = {}): Promise<Preflight> {
   const problems: Problem[] = []
   const add = (place: ProblemPlace, blocks: boolean, sentence: string): void => void problems.push({ place, blocks, sentence })
-  const macros = frozenMacros(context, loop, add)
-  const found = await findPictures(context, loop, add)
+  const unanswered = frozenMacros(context, loop, add)
+  const questions = questionsOf(unanswered.flatMap(({ steps }) => steps as readonly Step[]))
+  const macros = unanswered.map((macro) => ({ ...macro, steps: answerSteps(macro.steps as readonly Step[], answers) }))
+  const found = files ? await handedIn(context, files, add) : await findPictures(context, loop, add)
   const deliveries = checkDeliveries(context, loop, add)
   const pictures = await foresee(loop, found, macros, deliveries, nextRunNumber(context.db))
   remarkNames(pictures, add)
@@ -46,7 +58,7 @@ export async function preflight(context: Context, loop: Loop): Promise<Preflight
     bytes: found.reduce((sum, picture) => sum + picture.sizeBytes, 0),
     unreadable,
   }
-  return { problems, pictures, totals, macros }
+  return { problems, pictures, totals, macros, questions }
 }
 
 type AddProblem = (place: ProblemPlace, blocks: boolean, sentence: string) => void
@@ -67,6 +79,19 @@ async function findPictures(context: Context, loop: Loop, add: AddProblem): Prom
   }
 }
 
+/** Pictures given one by one. Each must lie under the roots; one that does not is a problem of its own. */
+async function handedIn(context: Context, files: readonly string[], add: AddProblem): Promise<FoundPicture[]> {
+  const found: FoundPicture[] = []
+  for (const file of files)
+    try {
+      found.push(await foundPicture(context.roots.check(file)))
+    } catch (error) {
+      add('pictures', true, errorSentence(reportOf(error)))
+    }
+  if (files.length === 0) add('intake', true, 'No pictures were handed in.')
+  return found
+}
+
 function frozenMacros({ db }: Context, loop: Loop, add: AddProblem): FrozenMacro[] {
   if (loop.macros.length === 0) add('macros', true, 'Choose a macro to put the pictures through.')
   return loop.macros.flatMap(({ macroId, revision }) => {
@@ -75,7 +100,7 @@ function frozenMacros({ db }: Context, loop: Loop, add: AddProblem): FrozenMacro
       add('macros', true, errorSentence({ code: 'macroMissing', details: { macro: 'that this loop used' } }))
       return []
     }
-    const steps = macro.steps as readonly Step[]
+    const steps = (macro.steps as readonly Step[]).map(completeStep)
     for (const index of unknownOperations(steps)) {
       const operation = steps[index]?.operation ?? ''
       add(
@@ -96,6 +121,7 @@ function checkDeliveries(context: Context, loop: Loop, add: AddProblem): Checked
       const folder = context.roots.check(delivery.folder)
       const overlap = overlapProblem(context, loop, folder)
       if (overlap) add('delivery', true, overlap)
+      for (const line of Object.values(delivery.metadata.fields)) checkCaption(line)
       return [{ delivery, folder, pattern: parsePattern(delivery.namePattern) }]
     } catch (error) {
       add('delivery', true, error instanceof PatternError ? `${error.message}.` : errorSentence(reportOf(error)))

@@ -3,12 +3,22 @@ import { colourSpaces } from '@/core/colour/spaces'
 import { formats } from '@/core/encoding'
 import { AppError } from '@/core/errors'
 import type { Loop } from '@/core/loop'
+import { metadataPolicies } from '@/core/metadata'
 import type { BenchEdit } from './bench'
 
 /** Shapes of everything that a request may bring. */
 
 const mostBodyBytes = 2 << 20
 const path = yup.string().strict(true).max(4096)
+
+const field = yup.string().strict(true).defined().max(200)
+
+const metadataSchema = yup
+  .object({
+    policy: yup.string().oneOf(metadataPolicies).required(),
+    fields: yup.object({ title: field, description: field, creator: field, rights: field, keywords: field }).noUnknown().required(),
+  })
+  .noUnknown()
 
 const deliverySchema = yup
   .object({
@@ -31,6 +41,9 @@ const deliverySchema = yup
     gamut: yup.string().oneOf(['hue', 'clip']).required(),
     dither: yup.boolean().required(),
     dpi: yup.number().min(1).max(10_000).nullable().defined(),
+    sharpenPercent: yup.number().min(0).max(100).required(),
+    stamps: yup.boolean().required(),
+    metadata: metadataSchema.required(),
     longEdgePx: yup.number().integer().min(16).max(65535).nullable().defined(),
     whenThere: yup.string().oneOf(['number', 'skip']).required(),
   })
@@ -86,6 +99,27 @@ export const aboutSchema = yup
 export const restoreSchema = yup.object({ id: yup.string().required().max(64) }).noUnknown()
 export const reviseSchema = yup.object({ steps: yup.array().required() }).noUnknown()
 export const importSchema = yup.object({ text: yup.string().required() }).noUnknown()
+
+/** An answer's kind depends on its question: the macro checks it. */
+const anyAnswer = yup.mixed<string | number | boolean>((value): value is string | number | boolean =>
+  ['string', 'number', 'boolean'].includes(typeof value),
+)
+
+export const runWishesSchema = yup
+  .object({
+    answers: yup.lazy((value: unknown) =>
+      yup
+        .object(
+          Object.fromEntries(
+            Object.keys(typeof value === 'object' && value !== null ? value : {}).map((key) => [key, anyAnswer.required()]),
+          ),
+        )
+        .optional(),
+    ),
+    only: yup.string().oneOf(['all', 'changed']).optional(),
+    failedOf: yup.string().max(64).optional(),
+  })
+  .noUnknown()
 
 /** The body of a request, checked. @throws AppError `badRequest` */
 export async function readBody<T>(request: Request, schema: yup.Schema<unknown>): Promise<T> {

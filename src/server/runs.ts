@@ -1,11 +1,13 @@
 import { randomUUID } from 'node:crypto'
+import { statSync } from 'node:fs'
 import { AppError, errorSentence } from '@/core/errors'
-import type { Loop } from '@/core/loop'
+import { completeDelivery, type Delivery, type Loop } from '@/core/loop'
 import { isOver, type RunTotals } from '@/core/run'
 import { lastBeat } from '@/db/queue'
 import * as store from '@/db/runs'
+import type { FrozenMacro } from '@/db/schema'
 import type { Context } from './context'
-import { freeze, makeDeliveryFolders, preflight } from './preflight'
+import { freeze, makeDeliveryFolders, type Preflight, type PreflightWishes, preflight } from './preflight'
 import { originalsStatement } from './report'
 
 /** Silence longer than this means that the runner is away. */
@@ -49,14 +51,64 @@ export interface RunResultRow {
   }[]
 }
 
+/** Which pictures a run takes, and what was answered before it. */
+export interface RunWishes extends PreflightWishes {
+  /** all: every picture. changed: only those that are new or changed, or whose macros or deliveries have changed, since they were delivered. */
+  readonly only?: 'all' | 'changed'
+  /** Only the pictures that failed in this run, or were left out when it was stopped. */
+  readonly failedOf?: string
+}
+
+/** The list as it was wished for. */
+function chosen(context: Context, loop: Loop, check: Preflight, { only = 'all', failedOf }: RunWishes): Preflight {
+  if (failedOf) {
+    const again = new Set(
+      store
+        .listItems(context.db, runSummary(context, failedOf).id)
+        .filter(({ state }) => state === 'failed' || state === 'skipped')
+        .map(({ sourcePath }) => sourcePath),
+    )
+    return { ...check, pictures: check.pictures.filter(({ sourcePath }) => again.has(sourcePath)) }
+  }
+  if (only === 'all') return check
+  const known = deliveredBefore(context, loop, check)
+  return { ...check, pictures: check.pictures.map((picture) => (known.has(sourceKey(picture)) ? { ...picture, skip: true } : picture)) }
+}
+
+/** A source as it was: another size or time is another picture. */
+const sourceKey = (picture: { readonly sourcePath: string; readonly sizeBytes: number; readonly modifiedMs: number }): string =>
+  `${picture.sizeBytes}:${picture.modifiedMs}:${picture.sourcePath}`
+
+/** All that decides what a run makes of a source: steps and deliveries, without what only people read. */
+const recipeOf = (macros: readonly FrozenMacro[], deliveries: readonly Delivery[]): string =>
+  JSON.stringify([macros.map(({ steps }) => steps), deliveries.map(({ name: _, ...delivery }) => delivery)])
+
+/** Sources that an earlier run of the loop delivered in the same way, and whose files are still as they were delivered. */
+function deliveredBefore(context: Context, loop: Loop, check: Preflight): ReadonlySet<string> {
+  const recipe = recipeOf(check.macros, resolvedDeliveries(context, loop))
+  const known = new Set<string>()
+  for (const run of store.listRuns(context.db)) {
+    if (run.loopId !== loop.id || recipeOf(run.macros, run.deliveries.map(completeDelivery)) !== recipe) continue
+    for (const item of store.listItems(context.db, run.id))
+      if (item.state === 'done' && item.results.every(({ targetPath, sizeBytes }) => sizeOf(targetPath) === sizeBytes))
+        known.add(sourceKey(item))
+  }
+  return known
+}
+
+const sizeOf = (path: string): number | undefined => statSync(path, { throwIfNoEntry: false })?.size
+
+const resolvedDeliveries = (context: Context, loop: Loop): Delivery[] =>
+  loop.deliveries.map((delivery) => ({ ...delivery, folder: context.roots.check(delivery.folder) }))
+
 /** Starts a loop: checks it, freezes its list, macros and names, and puts the run in line. @throws AppError `loopNotReady` */
-export async function startRun(context: Context, loop: Loop): Promise<RunSummary> {
-  const check = await preflight(context, loop)
+export async function startRun(context: Context, loop: Loop, wishes: RunWishes = {}): Promise<RunSummary> {
+  const check = chosen(context, loop, await preflight(context, loop, wishes), wishes)
   const blocking = check.problems.find((problem) => problem.blocks)
   if (blocking) throw new AppError('loopNotReady', { loop: loop.name, problem: blocking.sentence })
   await makeDeliveryFolders(context, loop)
   const id = randomUUID()
-  const deliveries = loop.deliveries.map((delivery) => ({ ...delivery, folder: context.roots.check(delivery.folder) }))
+  const deliveries = resolvedDeliveries(context, loop)
   store.insertRun(context.db, { id, loopId: loop.id, loopName: loop.name, macros: check.macros, deliveries }, freeze(check), Date.now())
   return runSummary(context, id)
 }
@@ -118,6 +170,12 @@ export function runResults({ db }: Context, id: string): RunResultRow[] {
 /** Ends a run; pictures in work are finished, the rest is left out. */
 export function stopRun(context: Context, id: string): RunSummary {
   store.advanceRun(context.db, id, 'stop', Date.now())
+  return runSummary(context, id)
+}
+
+/** Holds a run until somebody lets it go on; pictures in work are finished. */
+export function pauseRun(context: Context, id: string): RunSummary {
+  store.advanceRun(context.db, id, 'pause', Date.now())
   return runSummary(context, id)
 }
 

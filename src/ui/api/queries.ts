@@ -6,7 +6,7 @@ import type { BenchRecord } from '@/server/bench'
 import type { FolderListing } from '@/server/folders'
 import type { BinnedMacro, MacroRevision, ShelfMacro } from '@/server/macros'
 import type { Preflight } from '@/server/preflight'
-import type { RunResultRow, RunSummary } from '@/server/runs'
+import type { RunResultRow, RunSummary, RunWishes } from '@/server/runs'
 import { get, post, remove, sendFile, withQuery } from './client'
 
 /** All server state goes through these hooks; components hold none of it. */
@@ -75,6 +75,8 @@ export const useRestoreMacro = () => useChange((id: string) => post<ShelfMacro>(
 export const useBinMacro = () => useChange((id: string) => remove(`/api/macros/${id}`), [keys.macros])
 export const useSaveLoop = () => useChange((loop: Loop) => post<Loop>('/api/loops', loop), [keys.loops, keys.macros])
 export const useBinLoop = () => useChange((id: string) => remove(`/api/loops/${id}`), [keys.loops, keys.macros])
-export const useStartRun = () => useChange((loopId: string) => post<RunSummary>(`/api/loops/${loopId}/run`), [keys.runs])
+export const useStartRun = () =>
+  useChange(({ loopId, ...wishes }: { loopId: string } & RunWishes) => post<RunSummary>(`/api/loops/${loopId}/run`, wishes), [keys.runs])
 export const useStopRun = () => useChange((runId: string) => post<RunSummary>(`/api/runs/${runId}/stop`), [keys.runs])
+export const usePauseRun = () => useChange((runId: string) => post<RunSummary>(`/api/runs/${runId}/pause`), [keys.runs])
 export const useGoOn = () => useChange((runId: string) => post<RunSummary>(`/api/runs/${runId}/go-on`), [keys.runs])

@@ -1,12 +1,14 @@
 'use client'
 
-import { Input, InputNumber, Select, Switch } from 'antd'
+import { DeleteOutlined } from '@ant-design/icons'
+import { Button, Input, InputNumber, Select, Switch } from 'antd'
 import type { ReactNode } from 'react'
 import { formats } from '@/core/encoding'
 import type { Delivery } from '@/core/loop'
 import { FolderField } from '../controls/folder-field'
 import { EncodingFields } from './encoding-fields'
 import styles from './loops.module.css'
+import { MetadataFields } from './metadata-fields'
 
 const thereOptions = [
   { value: 'number', label: 'Number the new one' },
@@ -14,10 +16,29 @@ const thereOptions = [
 ]
 
 /** Where finished pictures go, how they are named, and as what. */
-export function DeliveryForm({ delivery, onChange }: { delivery: Delivery; onChange(delivery: Delivery): void }): ReactNode {
+interface Props {
+  delivery: Delivery
+  onChange(delivery: Delivery): void
+  /** Nothing for the only one. */
+  onRemove?: () => void
+}
+
+export function DeliveryForm({ delivery, onChange, onRemove }: Props): ReactNode {
   const change = (part: Partial<Delivery>): void => onChange({ ...delivery, ...part })
   return (
     <div className={styles.delivery}>
+      <div className={styles.deliveryHead}>
+        <Input
+          variant="borderless"
+          aria-label="Name of the delivery"
+          value={delivery.name}
+          maxLength={80}
+          onChange={(event) => event.target.value && change({ name: event.target.value })}
+        />
+        {onRemove && (
+          <Button type="text" size="small" icon={<DeleteOutlined />} aria-label={`Remove ${delivery.name}`} onClick={onRemove} />
+        )}
+      </div>
       <FolderField label="Delivery folder" value={delivery.folder} onChange={(folder) => change({ folder })} />
       <div className={styles.field}>
         <span>Names</span>
@@ -52,6 +73,21 @@ export function DeliveryForm({ delivery, onChange }: { delivery: Delivery; onCha
         <span className={styles.quiet}>empty: as the macro leaves it; never enlarged</span>
       </div>
       <div className={styles.field}>
+        <span>Sharpen</span>
+        <InputNumber
+          aria-label="Sharpen for the delivered size"
+          min={0}
+          max={100}
+          precision={0}
+          value={delivery.sharpenPercent}
+          suffix="%"
+          style={{ width: 150 }}
+          onChange={(value) => change({ sharpenPercent: value ?? 0 })}
+        />
+        <span className={styles.quiet}>lightness alone, after the change of size</span>
+      </div>
+      <MetadataFields metadata={delivery.metadata} onChange={(metadata) => change({ metadata })} />
+      <div className={styles.field}>
         <span>If it is there</span>
         <Select
           aria-label="If a file is there already"
@@ -70,7 +106,10 @@ export function DeliveryForm({ delivery, onChange }: { delivery: Delivery; onCha
         />
         keep the intake’s subfolders
       </div>
-      <p className={styles.help}>Profile embedded, upright; camera data, title and keywords are kept.</p>
+      <div className={styles.inline}>
+        <Switch size="small" aria-label="With the macro’s stamps" checked={delivery.stamps} onChange={(stamps) => change({ stamps })} />
+        with the macro’s stamps
+      </div>
     </div>
   )
 }

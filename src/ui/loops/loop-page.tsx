@@ -1,16 +1,17 @@
 'use client'
 
-import { App, Button, Input, Select, Skeleton, Switch } from 'antd'
-import { useRouter } from 'next/navigation'
+import { PlusOutlined } from '@ant-design/icons'
+import { App, Button, Dropdown, Input, Select, Skeleton, Switch } from 'antd'
 import { type ReactNode, useEffect, useState } from 'react'
 import { counted, formatBytes } from '@/core/format'
-import type { Loop } from '@/core/loop'
+import { type Delivery, defaultDelivery, type Loop, standingNeeds } from '@/core/loop'
 import type { Preflight, Problem } from '@/server/preflight'
-import { useLoops, useMacros, usePreflight, useSaveLoop, useStartRun } from '../api/queries'
+import { useLoops, useMacros, usePreflight, useSaveLoop } from '../api/queries'
 import { FolderField } from '../controls/folder-field'
 import { DeliveryForm } from './delivery-form'
 import { ForeseenList } from './foreseen-list'
 import styles from './loops.module.css'
+import { StartRun } from './start-run'
 
 /** One loop, written like a sentence along the copper line, beside what will happen. */
 export function LoopPage({ id }: { id: string }): ReactNode {
@@ -28,9 +29,7 @@ const saveAfterMs = 400
 function LoopEditor({ stored }: { stored: Loop }): ReactNode {
   const [loop, setLoop] = useState(stored)
   const { message } = App.useApp()
-  const router = useRouter()
   const save = useSaveLoop()
-  const start = useStartRun()
   const settled = useSettled(loop, saveAfterMs)
   const { data: check, isFetching } = usePreflight(settled)
   const change = (part: Partial<Loop>): void => setLoop((before) => ({ ...before, ...part }))
@@ -40,15 +39,6 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
     if (JSON.stringify(settled) !== JSON.stringify(stored)) mutate(settled, { onError: (problem) => message.error(problem.message, 6) })
   }, [settled, stored, mutate, message])
 
-  const run = async (): Promise<void> => {
-    try {
-      await save.mutateAsync(loop)
-      const started = await start.mutateAsync(loop.id)
-      router.push(`/runs/${started.id}`)
-    } catch (problem) {
-      message.error(problem instanceof Error ? problem.message : String(problem), 8)
-    }
-  }
   const problems = (place: Problem['place']): Problem[] => check?.problems.filter((problem) => problem.place === place) ?? []
   const blocked = !check || check.problems.some((problem) => problem.blocks)
   return (
@@ -62,9 +52,12 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
             onChange={(event) => change({ name: event.target.value })}
             aria-label="Name of the loop"
           />
-          <Button type="primary" size="middle" disabled={blocked || isFetching || settled !== loop} loading={start.isPending} onClick={run}>
-            Run loop
-          </Button>
+          <StartRun
+            loopId={loop.id}
+            questions={check?.questions ?? []}
+            disabled={blocked || isFetching || settled !== loop}
+            before={() => save.mutateAsync(loop)}
+          />
         </div>
         <Take loop={loop} check={check} problems={problems('intake')} onChange={change} />
         <PutThrough loop={loop} problems={problems('macros')} onChange={change} />
@@ -75,13 +68,53 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
               key={delivery.id}
               delivery={delivery}
               onChange={(next) => change({ deliveries: loop.deliveries.map((other) => (other.id === next.id ? next : other)) })}
+              onRemove={
+                loop.deliveries.length > 1
+                  ? () => change({ deliveries: loop.deliveries.filter((other) => other.id !== delivery.id) })
+                  : undefined
+              }
             />
           ))}
+          <AddDelivery loop={loop} onAdd={(delivery) => change({ deliveries: [...loop.deliveries, delivery] })} />
           <Problems list={problems('delivery')} />
         </section>
       </div>
       <ForeseenList check={check} checking={isFetching} />
     </div>
+  )
+}
+
+/** Adds one of the standing needs, beside the delivery that is there. */
+function AddDelivery({ loop, onAdd }: { loop: Loop; onAdd(delivery: Delivery): void }): ReactNode {
+  const beside = loop.deliveries[0]?.folder || loop.intake.folder
+  const parent = beside.slice(0, beside.lastIndexOf('/'))
+  return (
+    <Dropdown
+      trigger={['click']}
+      menu={{
+        items: standingNeeds.map(({ key, name, about }) => ({
+          key,
+          label: (
+            <>
+              <b>{name}</b>
+              <br />
+              <span className={styles.quiet}>{about}</span>
+            </>
+          ),
+        })),
+        onClick: ({ key }) => {
+          const need = standingNeeds.find((candidate) => candidate.key === key)
+          if (need)
+            onAdd({
+              ...defaultDelivery(crypto.randomUUID(), `${parent}/${need.name.toLowerCase().replaceAll(' ', '-')}`),
+              name: need.name,
+              ...need.delivery,
+            })
+        },
+      }}
+    >
+      <Button icon={<PlusOutlined />}>Add a delivery</Button>
+    </Dropdown>
   )
 }
 

@@ -62,7 +62,7 @@ function LoopRow({ loop, last }: { loop: Loop; last: RunSummary | undefined }): 
   const bin = useBinLoop()
   const run = async (): Promise<void> => {
     try {
-      const started = await start.mutateAsync(loop.id)
+      const started = await start.mutateAsync({ loopId: loop.id })
       router.push(`/runs/${started.id}`)
     } catch (problem) {
       message.error(problem instanceof Error ? problem.message : String(problem), 8)

@@ -4,11 +4,12 @@ import { DownloadOutlined } from '@ant-design/icons'
 import { Alert, App, Button, Popconfirm, Segmented, Skeleton, Typography } from 'antd'
 import dayjs from 'dayjs'
 import Link from 'next/link'
+import { useRouter } from 'next/navigation'
 import { type ReactNode, useState } from 'react'
 import { formatBytes, formatDuration } from '@/core/format'
 import { type ItemState, isOver, itemStates } from '@/core/run'
 import type { RunSummary } from '@/server/runs'
-import { useGoOn, useRun, useRuns, useStopRun } from '../api/queries'
+import { useGoOn, usePauseRun, useRun, useRuns, useStartRun, useStopRun } from '../api/queries'
 import page from '../shell/page.module.css'
 import { ProgressLine } from './progress-line'
 import { ResultsGrid } from './results-grid'
@@ -59,7 +60,9 @@ export function RunPage({ id }: { id: string }): ReactNode {
           </Typography.Text>
         ))}
         <RunnerAway />
-        {run.reason && <Alert type="warning" showIcon title="Paused" description={run.reason} />}
+        {run.state === 'paused' && (
+          <Alert type="warning" showIcon title="Paused" description={run.reason ?? 'Until you let it go on. Nothing is lost meanwhile.'} />
+        )}
         <Segmented<Filter>
           size="small"
           aria-label="Which results are shown"
@@ -80,9 +83,20 @@ function RunActions({ run }: { run: RunSummary }): ReactNode {
   const { message } = App.useApp()
   const stop = useStopRun()
   const goOn = useGoOn()
+  const pause = usePauseRun()
+  const start = useStartRun()
+  const router = useRouter()
   const onError = (problem: Error): void => void message.error(problem.message)
+  const again = (): void =>
+    void start.mutateAsync({ loopId: run.loopId, failedOf: run.id }).then((next) => router.push(`/runs/${next.id}`), onError)
   return (
     <div className={styles.runActions}>
+      {(run.state === 'running' || run.state === 'waiting') && <Button onClick={() => pause.mutate(run.id, { onError })}>Pause</Button>}
+      {isOver(run.state) && run.totals.failed + run.totals.skipped > 0 && (
+        <Button onClick={again} loading={start.isPending}>
+          Run the {run.totals.failed > 0 ? 'failed' : 'left-out'} again
+        </Button>
+      )}
       {run.state === 'paused' && <Button onClick={() => goOn.mutate(run.id, { onError })}>Go on</Button>}
       {!isOver(run.state) && (
         <Popconfirm

@@ -1,0 +1,205 @@
+import { readFile, writeFile } from 'node:fs/promises'
+import { basename, resolve } from 'node:path'
+import { AppError } from '@/core/errors'
+import { counted, formatBytes, formatDuration } from '@/core/format'
+import type { Loop } from '@/core/loop'
+import { isOver } from '@/core/run'
+import { readAnswers } from '@/macro/open'
+import { exportBundle, importFile } from '@/server/bundles'
+import type { Context } from '@/server/context'
+import { allLoops } from '@/server/loops'
+import { exportMacro, shelf } from '@/server/macros'
+import { type Preflight, preflight } from '@/server/preflight'
+import { reportCsv, runReport } from '@/server/report'
+import { isRunnerAway, listRuns, type RunSummary, runResults, runSummary, startRun } from '@/server/runs'
+import type { Command } from './arguments'
+
+/** Where a command's words go. */
+export interface Output {
+  /** A line on the standard output. */
+  say(line: string): void
+  /** Progress that replaces itself on a terminal; null ends it. */
+  progress(line: string | null): void
+}
+
+/** What the command line needs of the machine besides the database. */
+export interface Machine {
+  readonly output: Output
+  /** Starts a runner if none is at work; the answer ends it. */
+  withRunner<T>(work: () => Promise<T>): Promise<T>
+  wait(milliseconds: number): Promise<void>
+}
+
+/** 0: all went well. 1: something failed. 2: the line was not understood. 3: the loop is not ready to run. */
+export type ExitCode = 0 | 1 | 2 | 3
+
+type Of<N extends Command['name']> = Extract<Command, { name: N }>
+
+export async function execute(context: Context, command: Command, machine: Machine): Promise<ExitCode> {
+  switch (command.name) {
+    case 'run':
+      return runLoop(context, command, machine)
+    case 'list':
+      return list(context, command, machine.output)
+    case 'report':
+      return report(context, command, machine.output)
+    case 'import':
+      return importAll(context, command, machine.output)
+    case 'export':
+      return exportOne(context, command, machine.output)
+  }
+}
+
+/** By id, or by name: letters' case does not matter, and the beginning of a name is enough where only one begins so. */
+function named<T extends { readonly id: string; readonly name: string }>(things: readonly T[], wanted: string, what: string): T {
+  const lower = wanted.toLowerCase()
+  const exact = things.filter(({ id, name }) => id === wanted || name.toLowerCase() === lower)
+  const found = exact.length > 0 ? exact : things.filter(({ name }) => name.toLowerCase().startsWith(lower))
+  const [one] = found
+  if (one && found.length === 1) return one
+  const names = (found.length > 1 ? found : things).map(({ name }) => name).join(', ')
+  throw new AppError('notNamed', { what, name: wanted, names: names || 'none' })
+}
+
+async function runLoop(context: Context, command: Of<'run'>, { output, withRunner, wait }: Machine): Promise<ExitCode> {
+  const stored = named(allLoops(context), command.loop, 'loop')
+  const loop = command.to ? deliveringTo(stored, resolve(command.to)) : stored
+  const files = command.files.length > 0 ? command.files.map((file) => resolve(file)) : undefined
+  const { questions } = await preflight(context, loop, { files })
+  const answers = readAnswers(questions, command.answers)
+  const check = await preflight(context, loop, { answers, files })
+  if (command.dry || check.problems.some(({ blocks }) => blocks)) {
+    tellCheck(check, command, output)
+    return check.problems.some(({ blocks }) => blocks) ? 3 : 0
+  }
+  const started = await startRun(context, loop, { answers, files, only: command.onlyChanged ? 'changed' : 'all' })
+  const ended = await withRunner(() => follow(context, started.id, command.json, output, wait))
+  tellEnd(context, ended, command.json, output)
+  return ended.totals.failed > 0 || ended.state !== 'done' ? 1 : 0
+}
+
+const deliveringTo = (loop: Loop, folder: string): Loop => ({
+  ...loop,
+  deliveries: loop.deliveries.map((delivery, i) => (i === 0 ? { ...delivery, folder } : delivery)),
+})
+
+function tellCheck({ problems, pictures, totals }: Preflight, { json }: Of<'run'>, { say }: Output): void {
+  if (json) {
+    say(
+      JSON.stringify({
+        problems,
+        totals,
+        pictures: pictures.map(({ sourcePath, targets, remark }) => ({ sourcePath, targets: targets.map(({ path }) => path), remark })),
+      }),
+    )
+    return
+  }
+  for (const { blocks, sentence } of problems) say(`${blocks ? 'Can’t run' : 'Note'}: ${sentence}`)
+  for (const { relativePath, targets, remark } of pictures)
+    say(
+      `${relativePath} → ${targets.map(({ path, size }) => `${path} (${size.width} × ${size.height} px)`).join(', ') || 'nothing'}${remark ? ` · ${remark}` : ''}`,
+    )
+  say(`${counted(totals.pictures, 'picture')}, ${formatBytes(totals.bytes)}. Nothing was written.`)
+}
+
+const followEveryMs = 250
+
+/** Tells how far a run is until it is over. A paused one says why and is waited for: it goes on by itself once that is mended. */
+async function follow(context: Context, id: string, json: boolean, output: Output, wait: Machine['wait']): Promise<RunSummary> {
+  let last = ''
+  for (;;) {
+    const run = runSummary(context, id)
+    const { totals } = run
+    const over = totals.done + totals.failed + totals.skipped
+    const line = JSON.stringify([run.state, totals, run.reason])
+    if (json && line !== last) output.say(JSON.stringify({ run: run.number, state: run.state, reason: run.reason, ...totals }))
+    if (!json)
+      output.progress(
+        `Run ${run.number}: ${over} of ${over + totals.waiting + totals.working}${run.rate ? `, ${run.rate.toFixed(1)} a second` : ''}${run.secondsLeft ? `, ${formatDuration(run.secondsLeft)} left` : ''}${run.reason ? ` · paused: ${run.reason}` : ''}`,
+      )
+    last = line
+    if (isOver(run.state)) return run
+    await wait(followEveryMs)
+  }
+}
+
+function tellEnd(context: Context, run: RunSummary, json: boolean, { say, progress }: Output): void {
+  progress(null)
+  if (json) {
+    say(JSON.stringify(runReport(context, run.id)))
+    return
+  }
+  for (const result of runResults(context, run.id)) if (result.error) say(`Failed: ${result.error}`)
+  const { done, failed, skipped } = run.totals
+  say(
+    `Run ${run.number}: ${done} done, ${failed} failed, ${skipped} skipped; ${formatBytes(run.deliveredBytes)} in ${run.folders.join(', ')}.`,
+  )
+}
+
+function list(context: Context, { json }: Of<'list'>, { say }: Output): ExitCode {
+  const loops = allLoops(context)
+  const macros = shelf(context, loops)
+  const runs = listRuns(context)
+  if (json) {
+    say(
+      JSON.stringify({
+        loops: loops.map(({ id, name }) => ({ id, name })),
+        macros: macros.map(({ id, name, revision }) => ({ id, name, revision })),
+        runs,
+      }),
+    )
+    return 0
+  }
+  say('Loops')
+  for (const { name, intake } of loops) say(`  ${name} · takes ${intake.folder}`)
+  say('Macros')
+  for (const { name, revision, steps } of macros) say(`  ${name} r${revision} · ${counted(steps.length, 'step')}`)
+  say('Runs')
+  for (const { number, loopName, state, totals } of runs.slice(0, 20))
+    say(`  ${number} · ${loopName} · ${state}, ${totals.done} done, ${totals.failed} failed`)
+  return 0
+}
+
+function report(context: Context, { run: wanted, csv }: Of<'report'>, { say }: Output): ExitCode {
+  const runs = listRuns(context)
+  const run = runs.find(({ number, id }) => String(number) === wanted || id === wanted)
+  if (!run) throw new AppError('notNamed', { what: 'run', name: wanted, names: runs.map(({ number }) => number).join(', ') || 'none' })
+  const made = runReport(context, run.id)
+  say(csv ? reportCsv(made) : JSON.stringify(made, null, 2))
+  return 0
+}
+
+async function importAll(context: Context, { files, json }: Of<'import'>, { say }: Output): Promise<ExitCode> {
+  let code: ExitCode = 0
+  for (const file of files)
+    try {
+      const bytes = await readFile(file).catch(() => {
+        throw new AppError('fileMissing', { path: file })
+      })
+      const { id, name, revision } = await importFile(context, bytes, basename(file))
+      say(json ? JSON.stringify({ id, name, revision }) : `${name} is on the shelf.`)
+    } catch (error) {
+      if (!(error instanceof AppError)) throw error
+      say(json ? JSON.stringify({ file, ...error.report, sentence: error.message }) : error.message)
+      code = 1
+    }
+  return code
+}
+
+async function exportOne(context: Context, { macro: wanted, bundle, to }: Of<'export'>, { say }: Output): Promise<ExitCode> {
+  const macro = named(shelf(context, []), wanted, 'macro')
+  const content = bundle ? await exportBundle(context, macro.id) : exportMacro(context, macro.id)
+  if (!to && !bundle) {
+    say(String(content).trimEnd())
+    return 0
+  }
+  const path = resolve(to ?? `${macro.name.replaceAll('/', '-')}.macro.zip`)
+  // A file that is there is somebody's: it is not written over.
+  await writeFile(path, content, { flag: 'wx' }).catch((error: NodeJS.ErrnoException) => {
+    throw error.code === 'EEXIST'
+      ? new AppError('deliveryExists', { path })
+      : new AppError('deliveryUnwritable', { path, reason: error.message })
+  })
+  say(`${macro.name} r${macro.revision} is in ${path}.`)
+  return 0
+}

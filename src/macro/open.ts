@@ -1,0 +1,87 @@
+import { AppError } from '@/core/errors'
+import { findOperation, type Setting, type SettingValue } from '@/operations'
+import { settingsSchema } from '@/operations/validation'
+import { changeInner, innerSteps, type Step } from './step'
+
+/** Something a macro asks before a run: one answer goes to every step that asks it. */
+export interface Question {
+  readonly question: string
+  readonly operation: string
+  readonly setting: string
+  /** What the macro says without an answer. */
+  readonly default: SettingValue
+}
+
+/** Answers by question. */
+export type Answers = Readonly<Record<string, SettingValue>>
+
+/** All that steps ask, each question once, in their order; those of macros that are played too. */
+export function questionsOf(steps: readonly Step[]): Question[] {
+  const found = new Map<string, Question>()
+  for (const step of steps) {
+    if (!step.enabled) continue
+    for (const { setting, question } of step.open ?? []) {
+      const value = step.settings[setting]
+      if (value !== undefined && !found.has(question)) found.set(question, { question, operation: step.operation, setting, default: value })
+    }
+    for (const inner of questionsOf(innerSteps(step))) if (!found.has(inner.question)) found.set(inner.question, inner)
+  }
+  return [...found.values()]
+}
+
+/**
+ * Steps with the answers in the places that ask for them. What is not answered keeps its default: no run ever waits.
+ * @throws AppError `answerInvalid` for a value that a setting does not take
+ */
+export function answerSteps(steps: readonly Step[], answers: Answers): Step[] {
+  return steps.map((step) => {
+    const given = (step.open ?? []).filter(({ question }) => Object.hasOwn(answers, question))
+    const settings = {
+      ...step.settings,
+      ...Object.fromEntries(given.map(({ setting, question }) => [setting, answers[question] as SettingValue])),
+    }
+    const operation = findOperation(step.operation)
+    for (const { setting, question } of given)
+      if (operation && !settingsSchema(operation).isValidSync(settings, { strict: true }))
+        throw new AppError('answerInvalid', { question, answer: String(answers[question]), range: rangeOf(operation.settings[setting]) })
+    return changeInner(given.length > 0 ? { ...step, settings } : step, (inner) => answerSteps(inner, answers))
+  })
+}
+
+/** What a setting takes, in words. */
+function rangeOf(setting: Setting | undefined): string {
+  switch (setting?.kind) {
+    case 'number':
+      return `a number from ${setting.min} to ${setting.max}`
+    case 'toggle':
+      return 'true or false'
+    case 'choice':
+      return `one of ${setting.options.map(({ value }) => value).join(', ')}`
+    case 'colour':
+      return 'a colour like #a4542a'
+    default:
+      return 'a line of text'
+  }
+}
+
+/**
+ * Answers as they are typed on a line, by question.
+ * @throws AppError `notNamed` for one that nobody asked
+ */
+export function readAnswers(questions: readonly Question[], typed: Readonly<Record<string, string>>): Answers {
+  return Object.fromEntries(
+    Object.entries(typed).map(([question, answer]) => {
+      const asked = questions.find((candidate) => candidate.question === question)
+      const names = questions.map((each) => each.question).join(', ') || 'none'
+      if (!asked) throw new AppError('notNamed', { what: 'question', name: question, names })
+      return [question, readAnswer(findOperation(asked.operation)?.settings[asked.setting], answer)]
+    }),
+  )
+}
+
+/** An answer as it is typed, in the kind its setting has. A word that is none stays text, and is refused with the answer. */
+function readAnswer(setting: Setting | undefined, typed: string): SettingValue {
+  if (setting?.kind === 'number') return typed.trim() === '' || Number.isNaN(Number(typed)) ? typed : Number(typed)
+  if (setting?.kind === 'toggle') return typed === 'true' ? true : typed === 'false' ? false : typed
+  return typed
+}

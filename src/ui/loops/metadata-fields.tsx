@@ -1,0 +1,54 @@
+'use client'
+
+import { Input, Select } from 'antd'
+import type { ReactNode } from 'react'
+import { type MetadataPolicy, type MetadataWishes, type WrittenField, writtenFields } from '@/core/metadata'
+import styles from './loops.module.css'
+
+const policyOptions: { value: MetadataPolicy; label: string }[] = [
+  { value: 'all', label: 'Keep all of it' },
+  { value: 'noLocation', label: 'Keep it, but not the location' },
+  { value: 'rights', label: 'Only title, creator and rights' },
+  { value: 'none', label: 'None' },
+]
+
+const fieldLabels: Readonly<Record<WrittenField, string>> = {
+  title: 'Title',
+  description: 'Description',
+  creator: 'Creator',
+  rights: 'Rights',
+  keywords: 'Keywords',
+}
+
+/** What the delivered files tell about themselves. */
+export function MetadataFields({ metadata, onChange }: { metadata: MetadataWishes; onChange(metadata: MetadataWishes): void }): ReactNode {
+  return (
+    <>
+      <div className={styles.field}>
+        <span>Metadata</span>
+        <Select
+          aria-label="Metadata of the source"
+          className={styles.grow}
+          options={policyOptions}
+          value={metadata.policy}
+          onChange={(policy) => onChange({ ...metadata, policy })}
+        />
+      </div>
+      <details className={styles.more} open={writtenFields.some((field) => metadata.fields[field] !== '') || undefined}>
+        <summary>Write into every file</summary>
+        {writtenFields.map((field) => (
+          <div key={field} className={styles.field}>
+            <span>{fieldLabels[field]}</span>
+            <Input
+              aria-label={fieldLabels[field]}
+              maxLength={200}
+              placeholder={field === 'keywords' ? 'as the source; several with commas' : 'as the source'}
+              value={metadata.fields[field]}
+              onChange={(event) => onChange({ ...metadata, fields: { ...metadata.fields, [field]: event.target.value } })}
+            />
+          </div>
+        ))}
+      </details>
+    </>
+  )
+}

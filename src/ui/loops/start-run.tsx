@@ -1,0 +1,105 @@
+'use client'
+
+import { DownOutlined } from '@ant-design/icons'
+import { App, Button, Dropdown, Form, Input, InputNumber, Modal, Select, Space, Switch } from 'antd'
+import { useRouter } from 'next/navigation'
+import { type ReactNode, useState } from 'react'
+import type { Answers, Question } from '@/macro/open'
+import { findOperation, type SettingValue } from '@/operations'
+import type { RunWishes } from '@/server/runs'
+import { useStartRun } from '../api/queries'
+
+interface Props {
+  loopId: string
+  questions: readonly Question[]
+  disabled: boolean
+  /** What is to be done before, such as storing the loop. */
+  before?(): Promise<unknown>
+}
+
+/** Starts a loop: over everything, or over what is new or changed. What its macros ask is asked once, here. */
+export function StartRun({ loopId, questions, disabled, before }: Props): ReactNode {
+  const { message } = App.useApp()
+  const router = useRouter()
+  const start = useStartRun()
+  const [asking, setAsking] = useState<RunWishes['only']>()
+  const run = async (only: RunWishes['only'], answers: Answers): Promise<void> => {
+    setAsking(undefined)
+    try {
+      await before?.()
+      const started = await start.mutateAsync({ loopId, only, answers })
+      router.push(`/runs/${started.id}`)
+    } catch (problem) {
+      message.error(problem instanceof Error ? problem.message : String(problem), 8)
+    }
+  }
+  const begin = (only: RunWishes['only']): void => (questions.length > 0 ? setAsking(only) : void run(only, {}))
+  return (
+    <>
+      <Space.Compact>
+        <Button type="primary" disabled={disabled} loading={start.isPending} onClick={() => begin('all')}>
+          Run loop
+        </Button>
+        <Dropdown
+          trigger={['click']}
+          disabled={disabled}
+          menu={{ items: [{ key: 'changed', label: 'Only what is new or changed' }], onClick: () => begin('changed') }}
+        >
+          <Button type="primary" icon={<DownOutlined />} aria-label="Other ways to run" />
+        </Dropdown>
+      </Space.Compact>
+      <Modal title="Before it runs" open={asking !== undefined} onCancel={() => setAsking(undefined)} footer={null} destroyOnHidden>
+        <AskForm questions={questions} onAnswer={(answers) => void run(asking, answers)} />
+      </Modal>
+    </>
+  )
+}
+
+function AskForm({ questions, onAnswer }: { questions: readonly Question[]; onAnswer(answers: Answers): void }): ReactNode {
+  const [answers, setAnswers] = useState<Answers>(() =>
+    Object.fromEntries(questions.map((question) => [question.question, question.default])),
+  )
+  return (
+    <Form layout="vertical" onFinish={() => onAnswer(answers)}>
+      {questions.map((question) => (
+        <Form.Item key={question.question} label={question.question}>
+          <Answer
+            question={question}
+            value={answers[question.question] ?? question.default}
+            onChange={(value) => setAnswers({ ...answers, [question.question]: value })}
+          />
+        </Form.Item>
+      ))}
+      <Button type="primary" htmlType="submit">
+        Run loop
+      </Button>
+    </Form>
+  )
+}
+
+interface AnswerProps {
+  question: Question
+  value: SettingValue
+  onChange(value: SettingValue): void
+}
+
+function Answer({ question, value, onChange }: AnswerProps): ReactNode {
+  const setting = findOperation(question.operation)?.settings[question.setting]
+  const label = { 'aria-label': question.question }
+  if (setting?.kind === 'number')
+    return (
+      <InputNumber
+        {...label}
+        style={{ width: 180 }}
+        min={setting.min}
+        max={setting.max}
+        step={setting.step}
+        suffix={setting.unit || undefined}
+        value={Number(value)}
+        onChange={(next) => onChange(next ?? setting.default)}
+      />
+    )
+  if (setting?.kind === 'toggle') return <Switch {...label} checked={value === true} onChange={onChange} />
+  if (setting?.kind === 'choice') return <Select {...label} options={[...setting.options]} value={String(value)} onChange={onChange} />
+  return <Input {...label} value={String(value)} maxLength={200} onChange={(event) => onChange(event.target.value)} />
+}
