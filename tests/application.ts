@@ -1,7 +1,7 @@
 import { cpSync, mkdirSync, mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { defaultDelivery, type Loop } from '@/core/loop'
+import { defaultDelivery, intakeOf, type Loop } from '@/core/loop'
 import { insertMacro } from '@/db/macros'
 import { newStep, type Step } from '@/macro/step'
 import { type Context, openContext } from '@/server/context'
@@ -35,7 +35,7 @@ export function testLoop(app: TestApplication, part: Partial<Loop> = {}, deliver
   return saveLoop(app.context, {
     id: `loop-${Math.random()}`,
     name: 'Test loop',
-    intake: { folder: app.intake, subfolders: true },
+    intake: intakeOf(app.intake),
     macros: [{ macroId: testMacroId, revision: null }],
     deliveries: [{ ...defaultDelivery('web', app.delivery), ...delivery }],
     ...part,

@@ -2,7 +2,7 @@ import { readFile, writeFile } from 'node:fs/promises'
 import { basename, resolve } from 'node:path'
 import { AppError } from '@/core/errors'
 import { counted, formatBytes, formatDuration } from '@/core/format'
-import type { Loop } from '@/core/loop'
+import { foldersOf, type Loop } from '@/core/loop'
 import { isOver } from '@/core/run'
 import { readAnswers } from '@/macro/open'
 import { exportBundle, importFile } from '@/server/bundles'
@@ -151,7 +151,7 @@ function list(context: Context, { json }: Of<'list'>, { say }: Output): ExitCode
     return 0
   }
   say('Loops')
-  for (const { name, intake } of loops) say(`  ${name} · takes ${intake.folder}`)
+  for (const { name, intake } of loops) say(`  ${name} · takes ${foldersOf(intake).join(', ') || 'nothing yet'}`)
   say('Macros')
   for (const { name, revision, steps } of macros) say(`  ${name} r${revision} · ${counted(steps.length, 'step')}`)
   say('Runs')

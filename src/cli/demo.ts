@@ -1,6 +1,6 @@
 import { cpSync, existsSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { defaultDelivery } from '@/core/loop'
+import { defaultDelivery, intakeOf } from '@/core/loop'
 import { placeOnBench } from '@/db/bench'
 import { saveLoop } from '@/db/loops'
 import { findMacro, insertMacro } from '@/db/macros'
@@ -44,7 +44,7 @@ export async function layDemo(environment: NodeJS.ProcessEnv, demoFolder: string
       {
         id: 'demo-shop',
         name: 'Vessels for the shop',
-        intake: { folder: join(root, 'pictures', 'vessels'), subfolders: false },
+        intake: intakeOf(join(root, 'pictures', 'vessels'), { subfolders: false }),
         macros: [{ macroId: 'demo-shop-listing', revision: null }],
         deliveries: [delivery],
       },

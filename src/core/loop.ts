@@ -1,3 +1,4 @@
+import type { Condition } from './condition'
 import { defaultEncoding, type Encoding } from './encoding'
 import { keepAll, type MetadataWishes } from './metadata'
 
@@ -13,8 +14,35 @@ export interface Loop {
 export interface LoopIntake {
   /** Absolute path under a root. */
   readonly folder: string
+  /** Further folders, after the first. */
+  readonly more: readonly string[]
   readonly subfolders: boolean
+  /** Names of subfolders that are passed over, with `*` and `?`. */
+  readonly without: readonly string[]
+  /** Only pictures for which all of these hold. */
+  readonly only: readonly Condition[]
+  readonly order: IntakeOrder
 }
+
+/** By name, in natural order through all folders; by the time it was taken; folder by folder. */
+export const intakeOrders = ['folder', 'name', 'taken'] as const
+export type IntakeOrder = (typeof intakeOrders)[number]
+
+export const intakeOf = (folder: string, part: Partial<LoopIntake> = {}): LoopIntake => ({
+  folder,
+  more: [],
+  subfolders: true,
+  without: [],
+  only: [],
+  order: 'folder',
+  ...part,
+})
+
+/** An intake as it was stored, perhaps before some of its settings existed. */
+export const completeIntake = (stored: LoopIntake): LoopIntake => intakeOf(stored.folder, stored)
+
+/** All folders of an intake that are named. */
+export const foldersOf = ({ folder, more }: LoopIntake): string[] => [folder, ...more].filter(Boolean)
 
 /** A macro on a loop's line: pinned to a revision, or following the newest (null). */
 export interface MacroUse {

@@ -2,6 +2,7 @@ import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { beforeEach, describe, expect, it } from 'vitest'
+import { intakeOf } from '@/core/loop'
 import { extendBench, placeOnBench, readBench } from './bench'
 import { type Database, openDatabase } from './database'
 import { addEvent, eventsAfter, lastEventId } from './events'
@@ -63,7 +64,7 @@ describe('loops', () => {
     const loop = {
       id: 'l',
       name: 'A',
-      intake: { folder: '/in', subfolders: true },
+      intake: intakeOf('/in'),
       macros: [{ macroId: 'm', revision: null }],
       deliveries: [],
     }

@@ -1,5 +1,5 @@
 import { and, desc, eq, isNull } from 'drizzle-orm'
-import { completeDelivery, type Loop } from '@/core/loop'
+import { completeDelivery, completeIntake, type Loop } from '@/core/loop'
 import type { Database } from './database'
 import { loops } from './schema'
 
@@ -7,7 +7,7 @@ type Row = typeof loops.$inferSelect
 const fromRow = ({ id, name, intake, macroUses, deliveries }: Row): Loop => ({
   id,
   name,
-  intake,
+  intake: completeIntake(intake),
   macros: macroUses,
   deliveries: deliveries.map(completeDelivery),
 })

@@ -1,7 +1,7 @@
+import { conditionJsonSchemas } from '@/core/condition'
 import { keptFilePattern } from '@/core/kept-file'
 import { colourPattern, operations, pointLimits, type Setting } from '@/operations'
 import { macroLimits } from './codec'
-import { conditionJsonSchemas } from './condition'
 import { limitBounds, limitJsonSchemas } from './limit'
 import { macroFormat, macroVersion } from './macro'
 import { blends } from './step'

@@ -1,5 +1,5 @@
+import { type Condition, describeCondition } from '@/core/condition'
 import { defaultSettings, findOperation, type PlayedMacro, type Setting, type Settings, type SettingValue } from '@/operations'
-import { type Condition, describeCondition } from './condition'
 import { describeLimits, type Limit } from './limit'
 
 /** One recorded edit. Plain data; applying it cannot throw halfway. */

@@ -1,16 +1,21 @@
 import type { Dirent } from 'node:fs'
 import { readdir, stat } from 'node:fs/promises'
-import { basename, extname, join, relative } from 'node:path'
+import { basename, dirname, extname, join, relative } from 'node:path'
+import { isLike } from '@/core/condition'
 import { AppError, reasonOf } from '@/core/errors'
 
 export interface Intake {
   readonly folder: string
   readonly subfolders: boolean
+  /** Names of subfolders that are passed over, with `*` and `?`. */
+  readonly without?: readonly string[]
 }
 
 /** A file that its name calls a picture. Whether it is one shows when it is read. */
 export interface FoundPicture {
   readonly path: string
+  /** The intake folder it was found under. */
+  readonly intake: string
   /** Relative to the intake folder, with `/`. */
   readonly relativePath: string
   readonly sizeBytes: number
@@ -25,7 +30,7 @@ const naturalOrder = new Intl.Collator('en', { numeric: true, sensitivity: 'base
  * All pictures of an intake in natural order of their relative paths. Hidden files and folders, and links, are passed over.
  * @throws AppError `folderMissing`, `notAFolder`, `folderUnreadable` for the intake folder itself
  */
-export async function scanIntake({ folder, subfolders }: Intake): Promise<FoundPicture[]> {
+export async function scanIntake({ folder, subfolders, without = [] }: Intake): Promise<FoundPicture[]> {
   const found: FoundPicture[] = []
   await walk(folder, true)
   const byPath = (a: FoundPicture, b: FoundPicture): number =>
@@ -37,14 +42,21 @@ export async function scanIntake({ folder, subfolders }: Intake): Promise<FoundP
     const files = entries.filter((entry) => entry.isFile() && pictureExtensions.has(extname(entry.name).toLowerCase()))
     found.push(...(await Promise.all(files.map((entry) => factsOf(join(directory, entry.name))))).flat())
     if (!subfolders) return
-    for (const entry of entries) if (entry.isDirectory()) await walk(join(directory, entry.name), false)
+    for (const entry of entries)
+      if (entry.isDirectory() && !without.some((pattern) => isLike(entry.name, pattern))) await walk(join(directory, entry.name), false)
   }
 
   async function factsOf(path: string): Promise<FoundPicture[]> {
     const known = await stat(path).catch(() => undefined)
     if (!known) return []
     return [
-      { path, relativePath: relative(folder, path).split('\\').join('/'), sizeBytes: known.size, modifiedMs: Math.floor(known.mtimeMs) },
+      {
+        path,
+        intake: folder,
+        relativePath: relative(folder, path).split('\\').join('/'),
+        sizeBytes: known.size,
+        modifiedMs: Math.floor(known.mtimeMs),
+      },
     ]
   }
 }
@@ -70,5 +82,5 @@ export async function foundPicture(path: string): Promise<FoundPicture> {
   const known = await stat(path).catch(() => undefined)
   if (!known?.isFile()) throw new AppError('fileMissing', { path })
   if (!pictureExtensions.has(extname(path).toLowerCase())) throw new AppError('notAPicture', { path })
-  return { path, relativePath: basename(path), sizeBytes: known.size, modifiedMs: Math.floor(known.mtimeMs) }
+  return { path, intake: dirname(path), relativePath: basename(path), sizeBytes: known.size, modifiedMs: Math.floor(known.mtimeMs) }
 }

@@ -133,7 +133,7 @@ class Naming {
     const below = dirname(picture.relativePath)
     return {
       name: basename(picture.path, extname(picture.path)),
-      folders: [basename(this.loop.intake.folder), ...(below === '.' ? [] : below.split('/'))],
+      folders: [basename(picture.intake), ...(below === '.' ? [] : below.split('/'))],
       index: this.index,
       indexInFolder,
       facts,

@@ -1,9 +1,11 @@
 import { mkdir } from 'node:fs/promises'
-import { dirname, sep } from 'node:path'
+import { basename, dirname, relative, sep } from 'node:path'
+import PQueue from 'p-queue'
 import { checkCaption } from '@/core/caption'
+import { type Condition, describeCondition, holds, isLike } from '@/core/condition'
 import { AppError, errorSentence, reasonOf, reportOf } from '@/core/errors'
 import { counted } from '@/core/format'
-import type { Loop } from '@/core/loop'
+import { foldersOf, type IntakeOrder, type Loop } from '@/core/loop'
 import * as macroStore from '@/db/macros'
 import { type FrozenItem, nextRunNumber } from '@/db/runs'
 import type { FrozenMacro } from '@/db/schema'
@@ -14,6 +16,7 @@ import { PatternError, parsePattern } from '@/pictures/names'
 import { type FoundPicture, foundPicture, scanIntake } from '@/pictures/scan'
 import type { Context } from './context'
 import { type CheckedDelivery, type ForeseenPicture, type ForeseenTarget, foresee } from './foresee'
+import { knownFacts } from './pictures'
 
 export type ProblemPlace = 'intake' | 'macros' | 'delivery' | 'pictures'
 
@@ -63,20 +66,60 @@ export async function preflight(context: Context, loop: Loop, { answers = {}, fi
 
 type AddProblem = (place: ProblemPlace, blocks: boolean, sentence: string) => void
 
-async function findPictures(context: Context, loop: Loop, add: AddProblem): Promise<FoundPicture[]> {
-  try {
-    if (!loop.intake.folder) {
-      add('intake', true, 'Choose the folder to take pictures from.')
-      return []
-    }
-    const found = await scanIntake({ ...loop.intake, folder: context.roots.check(loop.intake.folder) })
-    if (found.length === 0)
-      add('intake', true, `There are no pictures in ${loop.intake.folder}${loop.intake.subfolders ? ' or its subfolders' : ''}.`)
-    return found
-  } catch (error) {
-    add('intake', true, errorSentence(reportOf(error)))
+async function findPictures(context: Context, { intake }: Loop, add: AddProblem): Promise<FoundPicture[]> {
+  const folders = foldersOf(intake)
+  if (folders.length === 0) {
+    add('intake', true, 'Choose the folder to take pictures from.')
     return []
   }
+  const found = new Map<string, FoundPicture>()
+  for (const folder of folders)
+    try {
+      // A picture that lies under two of the folders is taken once.
+      for (const picture of await scanIntake({ ...intake, folder: context.roots.check(folder) }))
+        if (!found.has(picture.path)) found.set(picture.path, picture)
+    } catch (error) {
+      add('intake', true, errorSentence(reportOf(error)))
+      return []
+    }
+  const all = [...found.values()]
+  const wanted = await inOrder(await meant(all, intake.only), intake.order)
+  if (all.length === 0)
+    add('intake', true, `There are no pictures in ${folders.join(', ')}${intake.subfolders ? ' or its subfolders' : ''}.`)
+  else if (wanted.length === 0)
+    add(
+      'intake',
+      true,
+      `None of the ${counted(all.length, 'picture')} is meant by the filters: ${intake.only.map(describeCondition).join(' and ')}.`,
+    )
+  return wanted
+}
+
+const looking = new PQueue({ concurrency: 8 })
+const factsOf = (found: readonly FoundPicture[]) => looking.addAll(found.map((picture) => () => knownFacts(picture)))
+
+/** Pictures for which all conditions hold. One that can't be read stays in the list, so that it is told. */
+async function meant(found: readonly FoundPicture[], only: readonly Condition[]): Promise<FoundPicture[]> {
+  if (only.length === 0) return [...found]
+  const facts = await factsOf(found)
+  return found.filter((picture, i) => {
+    const known = facts[i]
+    return (
+      known instanceof AppError ||
+      (known !== undefined && only.every((condition) => holds(condition, { facts: known, name: basename(picture.path) })))
+    )
+  })
+}
+
+const naturally = new Intl.Collator('en', { numeric: true, sensitivity: 'base' }).compare
+
+/** Pictures that do not tell when they were taken come last. */
+async function inOrder(found: readonly FoundPicture[], order: IntakeOrder): Promise<FoundPicture[]> {
+  if (order === 'name') return found.toSorted((a, b) => naturally(basename(a.path), basename(b.path)))
+  if (order === 'folder') return [...found]
+  const facts = await factsOf(found)
+  const taken = new Map(found.map((picture, i) => [picture, facts[i] instanceof AppError ? '~' : (facts[i]?.taken ?? '~')]))
+  return found.toSorted((a, b) => ((taken.get(a) ?? '~') < (taken.get(b) ?? '~') ? -1 : taken.get(a) === taken.get(b) ? 0 : 1))
 }
 
 /** Pictures given one by one. Each must lie under the roots; one that does not is a problem of its own. */
@@ -131,15 +174,20 @@ function checkDeliveries(context: Context, loop: Loop, add: AddProblem): Checked
 }
 
 /** Delivering into the intake, or around it, would feed results back as sources or mix them with originals. */
-function overlapProblem({ roots }: Context, loop: Loop, delivery: string): string | undefined {
-  if (!loop.intake.folder || !roots.allows(loop.intake.folder)) return undefined
-  const intake = roots.check(loop.intake.folder)
+function overlapProblem({ roots }: Context, { intake }: Loop, delivery: string): string | undefined {
   const inside = (inner: string, outer: string): boolean => inner.startsWith(outer + sep)
-  if (delivery === intake) return 'The delivery folder is the intake folder itself. Originals and results must not mix: choose another.'
-  if (inside(delivery, intake))
-    return `The delivery folder lies inside the intake folder ${intake}. Results would come back as sources: choose one beside it.`
-  if (inside(intake, delivery))
-    return `The intake folder lies inside the delivery folder ${delivery}. Choose a folder that holds only results.`
+  for (const folder of foldersOf(intake)) {
+    if (!roots.allows(folder)) continue
+    const source = roots.check(folder)
+    if (delivery === source) return 'The delivery folder is the intake folder itself. Originals and results must not mix: choose another.'
+    // A subfolder that the intake passes over by its name never comes back as a source.
+    const below = inside(delivery, source) ? relative(source, delivery).split(sep) : []
+    const passedOver = !intake.subfolders || below.some((name) => intake.without.some((pattern) => isLike(name, pattern)))
+    if (below.length > 0 && !passedOver)
+      return `The delivery folder lies inside the intake folder ${source}. Results would come back as sources: choose one beside it, or pass over its name.`
+    if (inside(source, delivery))
+      return `The intake folder lies inside the delivery folder ${delivery}. Choose a folder that holds only results.`
+  }
   return undefined
 }
 

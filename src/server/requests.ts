@@ -1,8 +1,9 @@
 import * as yup from 'yup'
 import { colourSpaces } from '@/core/colour/spaces'
+import { conditionSchema } from '@/core/condition'
 import { formats } from '@/core/encoding'
 import { AppError } from '@/core/errors'
-import type { Loop } from '@/core/loop'
+import { intakeOrders, type Loop } from '@/core/loop'
 import { metadataPolicies } from '@/core/metadata'
 import type { BenchEdit } from './bench'
 
@@ -49,11 +50,22 @@ const deliverySchema = yup
   })
   .noUnknown()
 
+const intakeSchema = yup
+  .object({
+    folder: path.defined(),
+    more: yup.array(path.defined()).max(50).required(),
+    subfolders: yup.boolean().required(),
+    without: yup.array(yup.string().required().max(200)).max(100).required(),
+    only: yup.array(conditionSchema).max(20).required(),
+    order: yup.string().oneOf(intakeOrders).required(),
+  })
+  .noUnknown()
+
 export const loopSchema = yup
   .object({
     id: yup.string().required().max(64),
     name: yup.string().trim().required().max(120),
-    intake: yup.object({ folder: path.defined(), subfolders: yup.boolean().required() }).noUnknown().required(),
+    intake: intakeSchema.required(),
     macros: yup
       .array(
         yup.object({ macroId: yup.string().required().max(64), revision: yup.number().integer().min(1).nullable().defined() }).noUnknown(),

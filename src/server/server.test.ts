@@ -4,7 +4,7 @@ import { csvParse } from 'd3'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { AppError } from '@/core/errors'
-import type { Loop } from '@/core/loop'
+import { intakeOf, type Loop } from '@/core/loop'
 import { newStep } from '@/macro/step'
 import { fillIntake, type TestApplication, testApplication, testLoop, testMacroId } from '../../tests/application'
 import { extendBench, readBench } from './bench'
@@ -43,27 +43,23 @@ describe('preflight', () => {
   })
 
   const faulty: readonly (readonly [string, (app: TestApplication) => Partial<Loop> | Promise<Partial<Loop>>, RegExp])[] = [
-    ['no intake', () => ({ intake: { folder: '', subfolders: true } }), /blocks intake: Choose the folder/],
+    ['no intake', () => ({ intake: intakeOf('') }), /blocks intake: Choose the folder/],
     [
       'an intake that is missing',
-      (app) => ({ intake: { folder: join(app.root, 'gone'), subfolders: true } }),
+      (app) => ({ intake: intakeOf(join(app.root, 'gone')) }),
       /blocks intake: The folder .*gone does not exist/,
     ],
-    [
-      'an intake outside the roots',
-      () => ({ intake: { folder: '/etc', subfolders: true } }),
-      /blocks intake: \/etc lies outside the folders/,
-    ],
+    ['an intake outside the roots', () => ({ intake: intakeOf('/etc') }), /blocks intake: \/etc lies outside the folders/],
     [
       'an intake that is a file',
-      (app) => ({ intake: { folder: join(app.intake, 'picture-1.jpg'), subfolders: true } }),
+      (app) => ({ intake: intakeOf(join(app.intake, 'picture-1.jpg')) }),
       /blocks intake: .* is a file, not a folder/,
     ],
     [
       'an empty intake',
       (app) => {
         mkdirSync(join(app.root, 'empty'))
-        return { intake: { folder: join(app.root, 'empty'), subfolders: true } }
+        return { intake: intakeOf(join(app.root, 'empty')) }
       },
       /blocks intake: There are no pictures in .*empty or its subfolders/,
     ],

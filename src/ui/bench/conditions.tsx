@@ -1,23 +1,32 @@
 'use client'
 
 import { CloseOutlined } from '@ant-design/icons'
-import { Button, InputNumber, Select } from 'antd'
+import { Button, DatePicker, InputNumber, Select } from 'antd'
+import dayjs from 'dayjs'
 import type { ReactNode } from 'react'
-import { type Condition, type ConditionKind, conditionKinds, pictureFormats } from '@/macro/condition'
+import { type Condition, type ConditionKind, conditionKinds, pictureFormats } from '@/core/condition'
 import { LateText } from '../controls/late-text'
 import styles from './desk.module.css'
 
 const kindOptions = (Object.keys(conditionKinds) as ConditionKind[]).map((kind) => ({ value: kind, label: conditionKinds[kind].label }))
 
 /** For which pictures a step applies: all conditions must hold. */
-export function Conditions({ value, onChange }: { value: readonly Condition[]; onChange(value: readonly Condition[]): void }): ReactNode {
+interface Props {
+  value: readonly Condition[]
+  onChange(value: readonly Condition[]): void
+  label?: string
+  /** What stands in the list while there are none. */
+  none?: string
+}
+
+export function Conditions({ value, onChange, label = 'Only for some pictures', none = 'For all pictures. Only for …' }: Props): ReactNode {
   return (
     <div className={styles.conditions}>
       <Select
         size="small"
         className={styles.wide}
-        aria-label="Only for some pictures"
-        placeholder={value.length === 0 ? 'For all pictures. Only for …' : 'and only for …'}
+        aria-label={label}
+        placeholder={value.length === 0 ? none : 'and only for …'}
         options={kindOptions}
         value={null}
         onSelect={(kind: ConditionKind | null) => kind && onChange([...value, conditionKinds[kind].start])}
@@ -102,5 +111,23 @@ function ConditionFields({ condition, onChange }: { condition: Condition; onChan
       return <LateText label="Name, * for anything" value={condition.like} onChange={(like) => onChange({ ...condition, like })} />
     case 'keyword':
       return <LateText label="Keyword" value={condition.has} onChange={(has) => onChange({ ...condition, has })} />
+    case 'camera':
+      return <LateText label="Part of its name" value={condition.has} onChange={(has) => onChange({ ...condition, has })} />
+    case 'taken':
+      return (
+        <>
+          {(['from', 'to'] as const).map((end) => (
+            <DatePicker
+              key={end}
+              size="small"
+              aria-label={end === 'from' ? 'From' : 'To'}
+              placeholder={end}
+              format="YYYY-MM-DD"
+              value={condition[end] === null ? null : dayjs(condition[end])}
+              onChange={(chosen) => onChange({ ...condition, [end]: chosen ? chosen.format('YYYY-MM-DD') : null })}
+            />
+          ))}
+        </>
+      )
   }
 }

@@ -34,7 +34,11 @@ export function ForeseenList({ check, checking }: { check: Preflight | undefined
         {checking && <Spin size="small" />}
         {check && (
           <span className={styles.quiet}>
-            {counted(rows.filter((row) => row.targets.length > 0 && !row.skip).length, 'file')} to deliver
+            {counted(
+              rows.reduce((sum, row) => sum + (row.skip ? 0 : row.targets.length), 0),
+              'file',
+            )}{' '}
+            to deliver
           </span>
         )}
       </div>
@@ -54,7 +58,7 @@ export function ForeseenList({ check, checking }: { check: Preflight | undefined
 }
 
 function ForeseenRow({ row, top }: { row: ForeseenPicture; top: number }): ReactNode {
-  const target = row.targets[0]
+  const [target, ...more] = row.targets
   return (
     <li
       className={styles.foreseenRow}
@@ -75,6 +79,12 @@ function ForeseenRow({ row, top }: { row: ForeseenPicture; top: number }): React
             <>
               <span aria-hidden="true"> → </span>
               <code>{target.name}</code>
+              {more.length > 0 && (
+                <span className={styles.quiet} title={more.map(({ name, size }) => `${name} (${size.width} × ${size.height})`).join(', ')}>
+                  {' '}
+                  and {more.length} more
+                </span>
+              )}
             </>
           )}
         </div>

@@ -1,17 +1,16 @@
 'use client'
 
 import { PlusOutlined } from '@ant-design/icons'
-import { App, Button, Dropdown, Input, Select, Skeleton, Switch } from 'antd'
+import { App, Button, Dropdown, Input, Select, Skeleton } from 'antd'
 import { type ReactNode, useEffect, useState } from 'react'
-import { counted, formatBytes } from '@/core/format'
 import { type Delivery, defaultDelivery, type Loop, standingNeeds } from '@/core/loop'
-import type { Preflight, Problem } from '@/server/preflight'
+import type { Problem } from '@/server/preflight'
 import { useLoops, useMacros, usePreflight, useSaveLoop } from '../api/queries'
-import { FolderField } from '../controls/folder-field'
 import { DeliveryForm } from './delivery-form'
 import { ForeseenList } from './foreseen-list'
 import styles from './loops.module.css'
 import { StartRun } from './start-run'
+import { Take } from './take'
 
 /** One loop, written like a sentence along the copper line, beside what will happen. */
 export function LoopPage({ id }: { id: string }): ReactNode {
@@ -118,36 +117,10 @@ function AddDelivery({ loop, onAdd }: { loop: Loop; onAdd(delivery: Delivery): v
   )
 }
 
-interface PartProps {
+export interface PartProps {
   loop: Loop
   problems: readonly Problem[]
   onChange(part: Partial<Loop>): void
-}
-
-function Take({ loop, check, problems, onChange }: PartProps & { check: Preflight | undefined }): ReactNode {
-  const { intake } = loop
-  return (
-    <section className={styles.part}>
-      <h2>Take</h2>
-      <FolderField label="Intake folder" value={intake.folder} onChange={(folder) => onChange({ intake: { ...intake, folder } })} />
-      <div className={styles.inline}>
-        <Switch
-          aria-label="With subfolders"
-          size="small"
-          checked={intake.subfolders}
-          onChange={(subfolders) => onChange({ intake: { ...intake, subfolders } })}
-        />
-        with subfolders
-      </div>
-      {check && check.totals.pictures > 0 && (
-        <p className={styles.count}>
-          {counted(check.totals.pictures, 'picture')} in {counted(check.totals.folders, 'folder')}, {formatBytes(check.totals.bytes)}
-          {check.totals.unreadable > 0 && `, ${check.totals.unreadable} can’t be read`}
-        </p>
-      )}
-      <Problems list={problems} />
-    </section>
-  )
 }
 
 function PutThrough({ loop, problems, onChange }: PartProps): ReactNode {

@@ -6,7 +6,7 @@ import dayjs from 'dayjs'
 import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import type { ReactNode } from 'react'
-import { defaultDelivery, type Loop } from '@/core/loop'
+import { defaultDelivery, foldersOf, intakeOf, type Loop } from '@/core/loop'
 import type { RunSummary } from '@/server/runs'
 import { useBinLoop, useLoops, useMacros, useRuns, useSaveLoop, useStartRun } from '../api/queries'
 import { describeTotals } from '../runs/words'
@@ -24,7 +24,7 @@ export function LoopsPage(): ReactNode {
     const loop: Loop = {
       id,
       name: 'New loop',
-      intake: { folder: '', subfolders: true },
+      intake: intakeOf(''),
       macros: [],
       deliveries: [defaultDelivery(crypto.randomUUID(), '')],
     }
@@ -86,7 +86,7 @@ function LoopRow({ loop, last }: { loop: Loop; last: RunSummary | undefined }): 
         </div>
       </div>
       <div className={styles.cardLine}>
-        <Stretch label="Take" value={loop.intake.folder || 'no folder yet'} path />
+        <Stretch label="Take" value={foldersOf(loop.intake).join(', ') || 'no folder yet'} path />
         <Stretch label="Put through" value={names.join(', ') || 'no macro yet'} />
         <Stretch label="Deliver" value={loop.deliveries.map((delivery) => delivery.folder).join(', ') || 'no folder yet'} path />
       </div>

@@ -1,8 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { resolveSteps } from '@/engine/resolve'
+import { newStep, stepSetting } from '@/macro/step'
 import { type Condition, type ConditionKind, conditionKinds, describeCondition, holds, isLike, type Subject } from './condition'
-import { newStep, stepSetting } from './step'
 
 const subject: Subject = {
   name: 'TLK27_0401.jpg',
@@ -13,11 +13,16 @@ const subject: Subject = {
     space: 'srgb',
     hasAlpha: false,
     iso: 3200,
+    camera: 'Kilnworks K2',
+    taken: '2026-03-14T09:30:00',
     keywords: ['Firing 27', 'kiln'],
   },
 }
 const portrait = { ...subject, facts: { ...subject.facts, size: { width: 1600, height: 2400 } } }
-const untold = { ...subject, facts: { ...subject.facts, iso: undefined, keywords: undefined, space: 'b-w' } }
+const untold = {
+  ...subject,
+  facts: { ...subject.facts, iso: undefined, keywords: undefined, camera: undefined, taken: undefined, space: 'b-w' },
+}
 
 describe('conditions', () => {
   it.each<[Condition, string, boolean, boolean, boolean]>([
@@ -35,6 +40,10 @@ describe('conditions', () => {
     [{ kind: 'name', like: 'tlk27_04??.*' }, 'names like tlk27_04??.*', true, true, true],
     [{ kind: 'keyword', has: ' KILN ' }, 'keyword  KILN ', true, true, false],
     [{ kind: 'keyword', has: '' }, 'keyword …', false, false, false],
+    [{ kind: 'camera', has: 'kiln' }, 'cameras like kiln', true, true, false],
+    [{ kind: 'taken', from: '2026-03-14', to: null }, 'taken from 2026-03-14', true, true, false],
+    [{ kind: 'taken', from: null, to: '2026-03-14' }, 'taken up to 2026-03-14', true, true, false],
+    [{ kind: 'taken', from: '2026-03-15', to: '2026-04-01' }, 'taken from 2026-03-15 to 2026-04-01', false, false, false],
   ])(
     '%o reads "%s": %s for a landscape, %s for a portrait, %s for a mono picture that tells little',
     (condition, words, first, second, third) => {

@@ -1,8 +1,8 @@
 import * as yup from 'yup'
-import { type Orientation, orientationOf } from '@/core/geometry'
-import type { PictureFacts } from '@/core/picture'
+import { type Orientation, orientationOf } from './geometry'
+import type { PictureFacts } from './picture'
 
-/** For which pictures a step applies. A step may have several: all must hold. They judge the source, not what steps made of it. */
+/** Which pictures are meant: by a step, or by an intake. There may be several: all must hold. They judge the source, not what steps made of it. */
 export type Condition =
   | { readonly kind: 'orientation'; readonly is: Orientation }
   | { readonly kind: 'iso'; readonly from: number | null; readonly to: number | null }
@@ -11,6 +11,9 @@ export type Condition =
   | { readonly kind: 'tone'; readonly is: 'mono' | 'colour' }
   | { readonly kind: 'name'; readonly like: string }
   | { readonly kind: 'keyword'; readonly has: string }
+  | { readonly kind: 'camera'; readonly has: string }
+  /** Days as `yyyy-mm-dd`, both included. */
+  | { readonly kind: 'taken'; readonly from: string | null; readonly to: string | null }
 
 export type ConditionKind = Condition['kind']
 
@@ -36,6 +39,8 @@ export const conditionKinds: Readonly<Record<ConditionKind, { readonly label: st
   tone: { label: 'Mono or colour', start: { kind: 'tone', is: 'colour' } },
   name: { label: 'Name', start: { kind: 'name', like: '*' } },
   keyword: { label: 'Keyword', start: { kind: 'keyword', has: '' } },
+  camera: { label: 'Camera', start: { kind: 'camera', has: '' } },
+  taken: { label: 'Taken', start: { kind: 'taken', from: null, to: null } },
 }
 
 const inRange = (value: number, from: number | null, to: number | null): boolean =>
@@ -78,6 +83,13 @@ export function holds(condition: Condition, { facts, name }: Subject): boolean {
       return isLike(name, condition.like)
     case 'keyword':
       return facts.keywords?.some((keyword) => keyword.toLowerCase() === condition.has.trim().toLowerCase()) ?? false
+    case 'camera':
+      return facts.camera?.toLowerCase().includes(condition.has.trim().toLowerCase()) ?? false
+    case 'taken': {
+      // ISO 8601 days compare as text.
+      const day = facts.taken?.slice(0, 10)
+      return day !== undefined && (condition.from === null || day >= condition.from) && (condition.to === null || day <= condition.to)
+    }
   }
 }
 
@@ -104,6 +116,12 @@ export function describeCondition(condition: Condition): string {
       return `names like ${condition.like}`
     case 'keyword':
       return `keyword ${condition.has || '…'}`
+    case 'camera':
+      return `cameras like ${condition.has || '…'}`
+    case 'taken':
+      return ['taken', condition.from && `from ${condition.from}`, condition.to && `${condition.from ? 'to' : 'up to'} ${condition.to}`]
+        .filter(Boolean)
+        .join(' ')
   }
 }
 
@@ -121,6 +139,15 @@ const words = yup
   .defined('is missing')
   .max(longestText, `must have at most ${longestText} characters`)
 
+const dayPattern = /^\d{4}-\d{2}-\d{2}$/
+const day = yup
+  .string()
+  .strict(true)
+  .typeError('must be a day or null')
+  .matches(dayPattern, 'must be a day like 2026-03-14')
+  .nullable()
+  .defined('is missing')
+
 const fields: Readonly<Record<ConditionKind, Readonly<Record<string, yup.AnySchema>>>> = {
   orientation: { is: oneOf(orientations) },
   iso: { from: bound, to: bound },
@@ -129,6 +156,8 @@ const fields: Readonly<Record<ConditionKind, Readonly<Record<string, yup.AnySche
   tone: { is: oneOf(tones) },
   name: { like: words },
   keyword: { has: words },
+  camera: { has: words },
+  taken: { from: day, to: day },
 }
 
 /** Strict schema of any condition; its kind decides which. */
@@ -152,6 +181,11 @@ export const conditionJsonSchemas = [
   jsonOf('tone', { is: { enum: [...tones] } }),
   jsonOf('name', { like: { type: 'string', maxLength: longestText } }),
   jsonOf('keyword', { has: { type: 'string', maxLength: longestText } }),
+  jsonOf('camera', { has: { type: 'string', maxLength: longestText } }),
+  jsonOf('taken', {
+    from: { type: ['string', 'null'], pattern: dayPattern.source },
+    to: { type: ['string', 'null'], pattern: dayPattern.source },
+  }),
 ]
 
 function jsonOf(kind: ConditionKind, properties: Readonly<Record<string, unknown>>) {
