@@ -16,22 +16,26 @@ export const droppedFolder = (dataFolder: string): string => join(dataFolder, 'd
 
 export const dataFolderOf = (environment: NodeJS.ProcessEnv): string => resolve(environment.COPPER_LOOP_DATA ?? 'data')
 
+const namedByEnvironment = (environment: NodeJS.ProcessEnv): string[] | undefined =>
+  environment.COPPER_LOOP_ROOTS?.split(delimiter).filter(Boolean)
+
+/** Roots that the environment names stand above those of Settings. */
+export const rootsAreFixed = (environment: NodeJS.ProcessEnv = process.env): boolean => namedByEnvironment(environment) !== undefined
+
+function rootsOf(environment: NodeJS.ProcessEnv, db: Database, dataFolder: string): Roots {
+  const paths = namedByEnvironment(environment) ?? readSetting<string[]>(db, 'roots') ?? [join(dataFolder, 'demo')]
+  return new Roots(
+    paths.map((path) => resolve(path)),
+    [droppedFolder(dataFolder)],
+  )
+}
+
 /** Roots named by the environment, else those of Settings, else the demo's folder. */
 export function openContext(environment: NodeJS.ProcessEnv, migrationsFolder?: string): Context {
   const dataFolder = dataFolderOf(environment)
   const db = openDatabase(dataFolder, migrationsFolder)
-  const named = environment.COPPER_LOOP_ROOTS?.split(delimiter).filter(Boolean)
-  const paths = named ?? readSetting<string[]>(db, 'roots') ?? [join(dataFolder, 'demo')]
-  const dropped = droppedFolder(dataFolder)
-  mkdirSync(dropped, { recursive: true })
-  return {
-    db,
-    dataFolder,
-    roots: new Roots(
-      paths.map((path) => resolve(path)),
-      [dropped],
-    ),
-  }
+  mkdirSync(droppedFolder(dataFolder), { recursive: true })
+  return { db, dataFolder, roots: rootsOf(environment, db, dataFolder) }
 }
 
 const holder = globalThis as { copperLoopContext?: Context }
@@ -40,4 +44,11 @@ const holder = globalThis as { copperLoopContext?: Context }
 export function context(): Context {
   holder.copperLoopContext ??= openContext(process.env)
   return holder.copperLoopContext
+}
+
+/** The same with its roots read anew, after Settings have changed them. */
+export function reopenRoots({ db, dataFolder }: Context): Context {
+  const next = { db, dataFolder, roots: rootsOf(process.env, db, dataFolder) }
+  if (holder.copperLoopContext?.db === db) holder.copperLoopContext = next
+  return next
 }

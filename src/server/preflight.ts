@@ -17,6 +17,7 @@ import { type FoundPicture, foundPicture, scanIntake } from '@/pictures/scan'
 import type { Context } from './context'
 import { type CheckedDelivery, type ForeseenPicture, type ForeseenTarget, foresee } from './foresee'
 import { knownFacts } from './pictures'
+import { checkIdleMacros, checkKeptFiles, checkPlaces, estimateBytes, remarkEnlarged } from './preflight-checks'
 
 export type ProblemPlace = 'intake' | 'macros' | 'delivery' | 'pictures'
 
@@ -30,7 +31,13 @@ export interface Problem {
 export interface Preflight {
   readonly problems: readonly Problem[]
   readonly pictures: readonly ForeseenPicture[]
-  readonly totals: { readonly pictures: number; readonly folders: number; readonly bytes: number; readonly unreadable: number }
+  readonly totals: {
+    readonly pictures: number
+    readonly folders: number
+    readonly bytes: number
+    readonly unreadable: number
+    readonly estimatedBytes: number
+  }
   readonly macros: readonly FrozenMacro[]
   /** What the macros ask before a run. */
   readonly questions: readonly Question[]
@@ -53,6 +60,11 @@ export async function preflight(context: Context, loop: Loop, { answers = {}, fi
   const deliveries = checkDeliveries(context, loop, add)
   const pictures = await foresee(loop, found, macros, deliveries, nextRunNumber(context.db))
   remarkNames(pictures, add)
+  remarkEnlarged(pictures, add)
+  checkIdleMacros(macros, add)
+  await checkKeptFiles(context, macros, add)
+  const estimatedBytes = estimateBytes(pictures, deliveries)
+  await checkPlaces(deliveries, estimatedBytes, add)
   const unreadable = pictures.filter((picture) => picture.error).length
   if (unreadable > 0) add('pictures', false, `${counted(unreadable, 'picture')} can't be read and will be left out; all others go through.`)
   const totals = {
@@ -60,11 +72,12 @@ export async function preflight(context: Context, loop: Loop, { answers = {}, fi
     folders: new Set(found.map((picture) => dirname(picture.path))).size,
     bytes: found.reduce((sum, picture) => sum + picture.sizeBytes, 0),
     unreadable,
+    estimatedBytes,
   }
   return { problems, pictures, totals, macros, questions }
 }
 
-type AddProblem = (place: ProblemPlace, blocks: boolean, sentence: string) => void
+export type AddProblem = (place: ProblemPlace, blocks: boolean, sentence: string) => void
 
 async function findPictures(context: Context, { intake }: Loop, add: AddProblem): Promise<FoundPicture[]> {
   const folders = foldersOf(intake)

@@ -108,6 +108,7 @@ export const aboutSchema = yup
     tags: yup.array(yup.string().required()).required(),
   })
   .noUnknown()
+export const rootsSchema = yup.object({ roots: yup.array(path.defined()).max(50).required() }).noUnknown()
 export const restoreSchema = yup.object({ id: yup.string().required().max(64) }).noUnknown()
 export const reviseSchema = yup.object({ steps: yup.array().required() }).noUnknown()
 export const importSchema = yup.object({ text: yup.string().required() }).noUnknown()

@@ -7,6 +7,7 @@ import type { FolderListing } from '@/server/folders'
 import type { BinnedMacro, MacroRevision, ShelfMacro } from '@/server/macros'
 import type { Preflight } from '@/server/preflight'
 import type { RunResultRow, RunSummary, RunWishes } from '@/server/runs'
+import type { SettingsView } from '@/server/settings'
 import { get, post, remove, sendFile, withQuery } from './client'
 
 /** All server state goes through these hooks; components hold none of it. */
@@ -24,6 +25,7 @@ export const keys = {
   revisions: (id: string) => ['macros', id, 'revisions'] as const,
   bin: ['macros', 'bin'] as const,
   benchSample: ['bench', 'sample'] as const,
+  settings: ['settings'] as const,
   loops: ['loops'] as const,
   runs: ['runs'] as const,
   run: (id: string) => ['run', id] as const,
@@ -40,6 +42,7 @@ export const useBin = () => useQuery({ queryKey: keys.bin, queryFn: () => get<Bi
 /** The picture on the bench: what macros are shown on. */
 export const useBenchSample = () =>
   useQuery({ queryKey: keys.benchSample, queryFn: async () => (await get<BenchRecord>('/api/bench')).samplePath })
+export const useSettings = () => useQuery({ queryKey: keys.settings, queryFn: () => get<SettingsView>('/api/settings') })
 export const useLoops = () => useQuery({ queryKey: keys.loops, queryFn: () => get<Loop[]>('/api/loops') })
 export const useRuns = () => useQuery({ queryKey: keys.runs, queryFn: () => get<RunSummary[]>('/api/runs') })
 export const useRun = (id: string) => useQuery({ queryKey: keys.run(id), queryFn: () => get<RunDetail>(`/api/runs/${id}`) })
@@ -73,6 +76,10 @@ export const useDescribeMacro = () =>
 export const useDuplicateMacro = () => useChange((id: string) => post<ShelfMacro>(`/api/macros/${id}/duplicate`), [keys.macros])
 export const useRestoreMacro = () => useChange((id: string) => post<ShelfMacro>('/api/macros/bin', { id }), [keys.macros])
 export const useBinMacro = () => useChange((id: string) => remove(`/api/macros/${id}`), [keys.macros])
+export const useNameRoots = () =>
+  useChange((roots: readonly string[]) => post<SettingsView>('/api/settings/roots', { roots }), [keys.settings, keys.status, ['folder']])
+export const useClearCache = () => useChange(() => post<SettingsView>('/api/settings/cache'), [keys.settings])
+export const useMakeBackup = () => useChange(() => post<SettingsView>('/api/settings/backup'), [keys.settings])
 export const useSaveLoop = () => useChange((loop: Loop) => post<Loop>('/api/loops', loop), [keys.loops, keys.macros])
 export const useBinLoop = () => useChange((id: string) => remove(`/api/loops/${id}`), [keys.loops, keys.macros])
 export const useStartRun = () =>

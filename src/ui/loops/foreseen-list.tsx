@@ -3,7 +3,7 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { Spin } from 'antd'
 import { type ReactNode, useRef } from 'react'
-import { counted } from '@/core/format'
+import { counted, formatBytes } from '@/core/format'
 import type { ForeseenPicture } from '@/server/foresee'
 import type { Preflight } from '@/server/preflight'
 import { thumbnailUrl } from '../api/client'
@@ -38,7 +38,7 @@ export function ForeseenList({ check, checking }: { check: Preflight | undefined
               rows.reduce((sum, row) => sum + (row.skip ? 0 : row.targets.length), 0),
               'file',
             )}{' '}
-            to deliver
+            to deliver{check.totals.estimatedBytes > 0 && `, about ${formatBytes(check.totals.estimatedBytes)}`}
           </span>
         )}
       </div>

@@ -60,6 +60,7 @@ function useCommands(): Command[] {
       go('macros', 'Macros', 'Go there', '/macros'),
       go('loops', 'Loops', 'Go there', '/loops'),
       go('runs', 'Runs', 'Go there', '/runs'),
+      go('settings', 'Settings', 'Go there: folders, backup, look', '/settings'),
       ...(isBench
         ? operations.map(({ id, name, purpose }) => ({
             key: `add ${id}`,

@@ -1,11 +1,10 @@
 'use client'
 
-import { BulbOutlined } from '@ant-design/icons'
-import { Button, Dropdown, Tooltip } from 'antd'
+import { SettingOutlined } from '@ant-design/icons'
+import { Button, Tooltip } from 'antd'
 import Link from 'next/link'
 import { usePathname } from 'next/navigation'
 import type { ReactNode } from 'react'
-import { type ThemeChoice, useThemeStore } from '../theme/theme-store'
 import { CommandSearch } from './command-search'
 import { Help } from './help'
 import { Mark } from './mark'
@@ -19,19 +18,12 @@ const places = [
   { href: '/runs', name: 'Runs' },
 ] as const
 
-const themes: readonly { key: ThemeChoice; label: string }[] = [
-  { key: 'system', label: 'As the system' },
-  { key: 'light', label: 'Light' },
-  { key: 'dark', label: 'Dark' },
-]
-
 /** A page may put what is going on there into the middle of the bar. */
 export const barMiddleId = 'bar-middle'
 
-/** The four places, and what is true everywhere: runs, help, light or dark. */
+/** The four places, and what is true everywhere: runs, search, help, settings. */
 export function TopBar(): ReactNode {
   const pathname = usePathname()
-  const { choice, choose } = useThemeStore()
   return (
     <header className={styles.bar}>
       <Link href="/bench" className={styles.brand}>
@@ -50,19 +42,11 @@ export function TopBar(): ReactNode {
         <RunChip />
         <CommandSearch />
         <Help />
-        <Dropdown
-          trigger={['click']}
-          menu={{
-            items: themes.map((item) => ({ ...item })),
-            selectable: true,
-            selectedKeys: [choice],
-            onClick: ({ key }) => choose(key as ThemeChoice),
-          }}
-        >
-          <Tooltip title="Light or dark">
-            <Button type="text" icon={<BulbOutlined />} aria-label="Light or dark" />
+        <Link href="/settings" aria-label="Settings">
+          <Tooltip title="Settings: folders, backup, light or dark">
+            <Button type="text" icon={<SettingOutlined />} tabIndex={-1} aria-hidden="true" />
           </Tooltip>
-        </Dropdown>
+        </Link>
       </div>
     </header>
   )

@@ -1,0 +1,96 @@
+import { constants } from 'node:fs'
+import { access, stat, statfs } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
+import { bitsOf, type Encoding, type EncodingFormat } from '@/core/encoding'
+import { errorSentence } from '@/core/errors'
+import { counted, formatBytes } from '@/core/format'
+import { keptFileHash, keptFileName } from '@/core/kept-file'
+import type { FrozenMacro } from '@/db/schema'
+import { keptFilesOf } from '@/macro/kept-files'
+import type { Step } from '@/macro/step'
+import type { Context } from './context'
+import { fileExists } from './files'
+import type { CheckedDelivery, ForeseenPicture } from './foresee'
+import { keptFilesFolder } from './kept-files'
+import type { AddProblem } from './preflight'
+
+/*
+ * What else a preflight looks at: whatever would make a run fail half way, or end in files that nobody wanted.
+ */
+
+/** Stamps, looks and reference pictures that are gone. */
+export async function checkKeptFiles({ dataFolder }: Context, macros: readonly FrozenMacro[], add: AddProblem): Promise<void> {
+  for (const { name: macro, steps } of macros)
+    for (const value of keptFilesOf(steps as readonly Step[]))
+      if (!(await fileExists(join(keptFilesFolder(dataFolder), keptFileHash(value)))))
+        add('macros', true, `${macro}: ${errorSentence({ code: 'keptFileMissing', details: { name: keptFileName(value) } })}`)
+}
+
+/** Macros of which nothing is left to do. */
+export function checkIdleMacros(macros: readonly FrozenMacro[], add: AddProblem): void {
+  for (const { name, steps } of macros)
+    if (!(steps as readonly Step[]).some(({ enabled, strengthPercent }) => enabled && strengthPercent > 0))
+      add('macros', false, `${name} changes nothing: it has no step that is on.`)
+}
+
+/** The nearest folder that is there already. */
+async function nearest(folder: string): Promise<string> {
+  const known = await stat(folder).catch(() => undefined)
+  const parent = dirname(folder)
+  return known || parent === folder ? folder : nearest(parent)
+}
+
+/** Bytes a pixel of what a format makes of photographs at a usual quality (measured on the demo set, rounded up). */
+const bytesPerPixel: Readonly<Record<EncodingFormat, number>> = { jpeg: 0.5, png: 2, tiff: 2.6, webp: 0.35, avif: 0.3 }
+
+const bytesFor = (encoding: Encoding, pixels: number): number => {
+  const usual = pixels * bytesPerPixel[encoding.format] * (bitsOf(encoding) / 8)
+  return encoding.mostKb === null ? usual : Math.min(usual, encoding.mostKb * 1000)
+}
+
+/** About how many bytes a run will deliver. */
+export function estimateBytes(pictures: readonly ForeseenPicture[], deliveries: readonly CheckedDelivery[]): number {
+  const encodings = new Map(deliveries.map(({ delivery }) => [delivery.id, delivery]))
+  return pictures.reduce((sum, { skip, targets }) => {
+    if (skip) return sum
+    return targets.reduce((own, { deliveryId, size }) => {
+      const encoding = encodings.get(deliveryId)
+      return own + (encoding ? bytesFor(encoding, size.width * size.height) : 0)
+    }, sum)
+  }, 0)
+}
+
+/** Folders that can't be written to, and disks that are too small for all of it. */
+export async function checkPlaces(deliveries: readonly CheckedDelivery[], bytes: number, add: AddProblem): Promise<void> {
+  for (const { folder } of deliveries) {
+    const there = await nearest(folder)
+    const writable = await access(there, constants.W_OK).then(
+      () => true,
+      () => false,
+    )
+    if (!writable) add('delivery', true, `Nothing can be written to ${there}. Change its permissions, or choose another folder.`)
+    const disk = await statfs(there).catch(() => undefined)
+    const free = disk ? disk.bavail * disk.bsize : Number.POSITIVE_INFINITY
+    if (bytes > free)
+      add(
+        'delivery',
+        true,
+        `The run needs about ${formatBytes(bytes)}, and the disk that holds ${there} has ${formatBytes(free)} left. Free some space, or deliver elsewhere.`,
+      )
+  }
+}
+
+const longest = ({ width, height }: { width: number; height: number }): number => Math.max(width, height)
+
+/** Pictures that come out larger than they were: blown up, or bordered. */
+export function remarkEnlarged(pictures: readonly ForeseenPicture[], add: AddProblem): void {
+  const larger = pictures.filter(
+    ({ sizeBefore, targets }) => sizeBefore && targets.some(({ size }) => longest(size) > longest(sizeBefore)),
+  ).length
+  if (larger > 0)
+    add(
+      'pictures',
+      false,
+      `${counted(larger, 'picture')} will be larger than the source. A resize that may enlarge, or a border, does that.`,
+    )
+}
