@@ -66,6 +66,8 @@ export interface Delivery extends Encoding {
   readonly sharpenPercent: number
   /** What the files tell about themselves. */
   readonly metadata: MetadataWishes
+  /** Writes beside each picture how it was made, so that it can be made again. */
+  readonly sidecar: boolean
   /** Off: steps that stamp are left out of this delivery. */
   readonly stamps: boolean
   readonly whenThere: WhenThere
@@ -84,6 +86,7 @@ export const defaultDelivery = (id: string, folder: string): Delivery => ({
   longEdgePx: null,
   sharpenPercent: 0,
   metadata: keepAll,
+  sidecar: false,
   stamps: true,
   whenThere: 'number',
 })

@@ -12,6 +12,8 @@ export interface PictureJob {
   readonly sizeBytes: number
   readonly modifiedMs: number
   readonly steps: readonly Step[]
+  /** The macros the steps come from, for whoever asks later. */
+  readonly macros: readonly { readonly name: string; readonly revision: number }[]
   readonly targets: readonly { readonly resultId: number; readonly path: string; readonly delivery: Delivery }[]
 }
 

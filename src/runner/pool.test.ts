@@ -28,6 +28,7 @@ const job = (sourcePath: string, itemId = 1): PictureJob => ({
   sizeBytes: 1,
   modifiedMs: 1,
   steps: [],
+  macros: [],
   targets: [],
 })
 

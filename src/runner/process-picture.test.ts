@@ -3,7 +3,8 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import sharp from 'sharp'
 import { beforeEach, describe, expect, it } from 'vitest'
-import { defaultDelivery } from '@/core/loop'
+import { formats } from '@/core/encoding'
+import { type Delivery, defaultDelivery } from '@/core/loop'
 import { newStep, type Step } from '@/macro/step'
 import { sha256 } from '@/pictures/place'
 import { testKernels } from '../../tests/kernels'
@@ -28,6 +29,7 @@ function job(sourcePath: string, longEdges: readonly (number | null)[], steps: r
     sizeBytes: size,
     modifiedMs: Math.floor(mtimeMs),
     steps,
+    macros: [{ name: 'Test', revision: 2 }],
     targets: longEdges.map((longEdgePx, i) => ({
       resultId: i + 1,
       path: join(out, `${i}.jpg`),
@@ -134,5 +136,73 @@ describe('a picture’s way through a run', () => {
     const outcome = await run(job(source(), [100], [newStep('dream', 'd')]))
     expect(outcome.state).toBe('failed')
     expect(outcome.error?.details.reason).toMatch(/"dream"/)
+  })
+
+  const withDelivery = (wanted: PictureJob, ...parts: readonly Partial<Delivery>[]): PictureJob => ({
+    ...wanted,
+    targets: parts.map((part, i) => {
+      const delivery = { ...defaultDelivery(String(i), out), ...part }
+      return { resultId: i + 1, path: join(out, `${i}.${formats[delivery.format].extension}`), delivery }
+    }),
+  })
+  it('leaves stamps out of a delivery that wants none, those of played macros too', async () => {
+    const stamp = newStep('stamp-text', 's', { text: 'MARK', sizePercent: 30, tint: 'given', colour: '#ff00ff', opacityPercent: 100 })
+    const play = newStep('play-macro', 'p', { macro: { macroId: '', name: 'x', revision: 1, steps: [{ ...stamp }] } })
+    const folders = { files: '', fonts: '.build/fonts' }
+    const path = source()
+    const small = newStep('resize', 'r', { lengthPx: 300 })
+    const outcome = await processPicture(
+      await testKernels(),
+      withDelivery(job(path, [null], [small, play]), {}, { stamps: false }),
+      folders,
+    )
+    expect(outcome.error).toBeUndefined()
+    const plain = withDelivery(job(path, [null], [small]), {})
+    const target = plain.targets.map((each) => ({ ...each, path: join(out, 'plain.jpg') }))
+    const [stamped, unstamped] = outcome.delivered
+    expect(unstamped?.hash).toBe((await run({ ...plain, targets: target })).delivered[0]?.hash)
+    expect(stamped?.hash).not.toBe(unstamped?.hash)
+  })
+  it('says beside a picture how it was made; the same is made again from that alone', async () => {
+    const path = source()
+    const steps = [newStep('auto-levels', 'l'), newStep('crop', 'c')]
+    const outcome = await run(withDelivery(job(path, [null], steps), { sidecar: true, longEdgePx: 240 }))
+    const told = JSON.parse(readFileSync(join(out, '0.jpg.steps.json'), 'utf8'))
+    expect(told).toMatchObject({
+      format: 'copper-loop/steps',
+      source: { name: 'source.jpg', sha256: sha256(readFileSync(path)) },
+      sha256: outcome.delivered[0]?.hash,
+      macros: [{ name: 'Test', revision: 2 }],
+    })
+    expect(JSON.stringify(told)).not.toContain(folder)
+    const again = withDelivery(job(path, [null], told.steps), told.delivery)
+    const target = again.targets.map((each) => ({ ...each, path: join(out, 'again.jpg'), delivery: { ...each.delivery, sidecar: false } }))
+    expect((await run({ ...again, targets: target })).delivered[0]?.hash).toBe(told.sha256)
+  })
+  it('keeps what can be seen through in formats that know it, and lays it on white in others', async () => {
+    const path = join(folder, 'clear.png')
+    const dot = Buffer.from('<svg width="60" height="40"><circle cx="30" cy="20" r="15" fill="#a54"/></svg>')
+    await sharp(dot).png().toFile(path)
+    const outcome = await run(
+      withDelivery(job(path, [null], [newStep('exposure', 'e', { exposureEv: 0.2 })]), { format: 'png' }, { format: 'jpeg' }),
+    )
+    expect(outcome.state).toBe('done')
+    const [clear, white] = await Promise.all(
+      ['0.png', '1.jpg'].map((name) => sharp(join(out, name)).raw().toBuffer({ resolveWithObject: true })),
+    )
+    expect([clear?.info.channels, clear?.data[3]]).toEqual([4, 0])
+    expect([white?.info.channels, ...(white?.data.subarray(0, 3) ?? [])]).toEqual([3, 255, 255, 255])
+  })
+  it('sharpens for the delivered size, and writes the picture’s own words into its fields', async () => {
+    const metadata = {
+      policy: 'none' as const,
+      fields: { title: '{title}, {name:upper}', description: '', creator: '', rights: '', keywords: '' },
+    }
+    await run(withDelivery(job(source(), [null]), { longEdgePx: 300 }, { longEdgePx: 300, sharpenPercent: 80, metadata }))
+    const [soft, crisp] = await Promise.all(
+      ['0.jpg', '1.jpg'].map(async (name) => (await sharp(join(out, name)).greyscale().stats()).sharpness),
+    )
+    expect(crisp).toBeGreaterThan((soft ?? 0) * 1.1)
+    expect((await sharp(join(out, '1.jpg')).metadata()).xmp?.toString()).toContain('Speckled bottle and cup, SOURCE')
   })
 })

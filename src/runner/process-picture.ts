@@ -9,6 +9,7 @@ import type { Delivery } from '@/core/loop'
 import type { MetadataWishes, WrittenFields } from '@/core/metadata'
 import type { PictureFacts } from '@/core/picture'
 import { remembered } from '@/core/remembered'
+import { sidecarFormat, sidecarPath, sidecarVersion } from '@/core/sidecar'
 import { createEye } from '@/engine/eye'
 import { layOnWhite, opacitySource, planOpacity, renderOpacity } from '@/engine/opacity'
 import { type Plan, planRender } from '@/engine/plan'
@@ -44,7 +45,8 @@ export async function processPicture(kernels: Kernels, job: PictureJob, folders:
     const assets = await assetsFor(job.steps, folders)
     const picture = { assets, ...(await decodePicture(bytes, job.sourcePath)), facts: await readFacts(bytes, job.sourcePath) }
     const common = commonRenders(kernels, job, picture)
-    for (const target of job.targets) delivered.push(await deliver(kernels, job, picture, common(target.delivery), target))
+    for (const target of job.targets)
+      delivered.push(await deliver(kernels, job, { ...picture, hash: sourceHash }, common(target.delivery), target))
     const sourceUnchanged = await isUnchanged(job, sourceHash)
     const { width, height } = picture.source.size
     return outcome({ state: 'done', sourceHash, sourceUnchanged, width, height, delivered })
@@ -108,7 +110,7 @@ const fieldsFor = ({ fields }: MetadataWishes, subject: CaptionSubject): Written
 async function deliver(
   kernels: Kernels,
   job: PictureJob,
-  { source, carried, facts }: Picture,
+  { source, carried, facts, hash }: Picture & { readonly hash: string },
   { steps: common, frame }: Common,
   target: PictureJob['targets'][number],
 ): Promise<PictureDelivery> {
@@ -121,9 +123,34 @@ async function deliver(
   const { metadata } = target.delivery
   const told = await metadataFor(carried, { ...metadata, fields: fieldsFor(metadata, { facts, name: basename(job.sourcePath) }) })
   const file = await encodePicture(renderPixels(kernels, plan, target.delivery, seen), size, target.delivery, told)
-  await placeFile(file, target.delivery.folder, target.path, temporaryKey(job.runId, job.itemId))
+  const key = temporaryKey(job.runId, job.itemId)
+  await placeFile(file, target.delivery.folder, target.path, key)
   const constants = playedOut(steps).map(({ stepId, operation, constants }) => ({ stepId, operation, constants }))
+  if (target.delivery.sidecar) {
+    const told = sidecarFor(job, target.delivery, { sourceHash: hash, pictureHash: sha256(file), constants })
+    await placeFile(Buffer.from(told), target.delivery.folder, sidecarPath(target.path), key)
+  }
   return { resultId: target.resultId, targetPath: target.path, sizeBytes: file.length, hash: sha256(file), ...size, constants }
+}
+
+/** Everything that decided what a picture became, as JSON: the same source and these steps make the same file again. Holds no time. */
+function sidecarFor(
+  { sourcePath, macros, steps }: PictureJob,
+  delivery: Delivery,
+  { sourceHash, pictureHash, constants }: { sourceHash: string; pictureHash: string; constants: readonly unknown[] },
+): string {
+  const { id: _, folder: __, ...as } = delivery
+  const told = {
+    format: sidecarFormat,
+    version: sidecarVersion,
+    source: { name: basename(sourcePath), sha256: sourceHash },
+    sha256: pictureHash,
+    macros,
+    steps: stepsFor(delivery, steps),
+    delivery: as,
+    constants,
+  }
+  return `${JSON.stringify(told, null, 2)}\n`
 }
 
 /** Where files kept with macros and the shipped faces lie. */

@@ -96,6 +96,7 @@ function jobOf({ run, item, results }: Claim): PictureJob {
     sizeBytes,
     modifiedMs,
     steps: allSteps(run.macros),
+    macros: run.macros.map(({ name, revision }) => ({ name, revision })),
     targets: results.flatMap((result) => {
       const delivery = run.deliveries.find((candidate) => candidate.id === result.deliveryId)
       return delivery ? [{ resultId: result.id, path: result.targetPath, delivery: completeDelivery(delivery) }] : []

@@ -6,6 +6,7 @@ import { AppError, type ErrorReport } from '@/core/errors'
 import type { Size } from '@/core/geometry'
 import type { Delivery, Loop } from '@/core/loop'
 import type { PictureFacts } from '@/core/picture'
+import { sidecarPath } from '@/core/sidecar'
 import type { FrozenMacro } from '@/db/schema'
 import { finalSize, resolveSteps } from '@/engine/resolve'
 import { unknownOperations } from '@/macro/codec'
@@ -158,7 +159,7 @@ class Naming {
       const name = expandPattern(pattern, context, `${number > 1 ? `-${number}` : ''}.${formats[delivery.format].extension}`)
       const path = join(folder, below, name)
       const inRun = this.taken.has(collisionKey(path))
-      const onDisk = !inRun && (await fileExists(path))
+      const onDisk = !inRun && ((await fileExists(path)) || (delivery.sidecar && (await fileExists(sidecarPath(path)))))
       const skip = onDisk && delivery.whenThere === 'skip'
       if ((inRun || onDisk) && !skip) {
         numbered ??= inRun ? 'sameName' : 'fileThere'

@@ -1,5 +1,7 @@
 import { csvFormatRows } from 'd3'
+import { colourSpaces, type OutputSpaceId } from '@/core/colour/spaces'
 import { AppError, errorSentence } from '@/core/errors'
+import { completeDelivery, type Delivery } from '@/core/loop'
 import * as store from '@/db/runs'
 import type { Context } from './context'
 
@@ -19,6 +21,7 @@ export interface ReportRow {
   readonly widthPx: number | null
   readonly heightPx: number | null
   readonly profile: string | null
+  readonly dpi: number | null
   readonly seconds: number | null
   readonly constants: readonly unknown[]
 }
@@ -54,7 +57,7 @@ export function runReport({ db }: Context, id: string): RunReport {
     finishedAt: time(run.finishedAt),
     totals: store.runTotals(db, id),
     originals: originalsStatement(items),
-    pictures: items.flatMap(rowsOf),
+    pictures: items.flatMap((item) => rowsOf(item, run.deliveries.map(completeDelivery))),
   }
 }
 
@@ -67,7 +70,9 @@ export function originalsStatement(items: readonly Pick<store.StoredItem, 'sourc
   return changed === 0 ? `${files}, all unchanged` : `${files}, ${changed} changed by another program during the run`
 }
 
-function rowsOf(item: store.ItemWithResults): ReportRow[] {
+const spaceName = (space: OutputSpaceId): string => (space === 'grey' ? 'grey, sRGB transfer' : colourSpaces[space].name)
+
+function rowsOf(item: store.ItemWithResults, deliveries: readonly Delivery[]): ReportRow[] {
   const base = {
     source: item.sourcePath,
     sourceBytes: item.sizeBytes,
@@ -86,6 +91,7 @@ function rowsOf(item: store.ItemWithResults): ReportRow[] {
     widthPx: null,
     heightPx: null,
     profile: null,
+    dpi: null,
     constants: [],
   }
   if (item.results.length === 0) return [{ ...base, ...nothing }]
@@ -99,11 +105,16 @@ function rowsOf(item: store.ItemWithResults): ReportRow[] {
           deliveredSha256: result.hash,
           widthPx: result.width,
           heightPx: result.height,
-          profile: 'sRGB',
+          ...asDelivered(deliveries.find(({ id }) => id === result.deliveryId)),
           constants: result.constants ?? [],
         },
   )
 }
+
+const asDelivered = (delivery: Delivery | undefined) => ({
+  profile: delivery ? spaceName(delivery.space) : null,
+  dpi: delivery?.dpi ?? null,
+})
 
 /** The report's pictures as CSV (RFC 4180). Cells that a spreadsheet could take for a formula are quoted with an apostrophe. */
 export function reportCsv(report: RunReport): string {

@@ -43,6 +43,7 @@ const deliverySchema = yup
     dither: yup.boolean().required(),
     dpi: yup.number().min(1).max(10_000).nullable().defined(),
     sharpenPercent: yup.number().min(0).max(100).required(),
+    sidecar: yup.boolean().required(),
     stamps: yup.boolean().required(),
     metadata: metadataSchema.required(),
     longEdgePx: yup.number().integer().min(16).max(65535).nullable().defined(),

@@ -110,6 +110,15 @@ export function DeliveryForm({ delivery, onChange, onRemove }: Props): ReactNode
         <Switch size="small" aria-label="With the macro’s stamps" checked={delivery.stamps} onChange={(stamps) => change({ stamps })} />
         with the macro’s stamps
       </div>
+      <div className={styles.inline}>
+        <Switch
+          size="small"
+          aria-label="Say how beside each picture"
+          checked={delivery.sidecar}
+          onChange={(sidecar) => change({ sidecar })}
+        />
+        beside each picture, a file that says how it was made
+      </div>
     </div>
   )
 }

@@ -1,12 +1,12 @@
 'use client'
 
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { Image } from 'antd'
 import { type ReactNode, useEffect, useRef, useState } from 'react'
 import { formatBytes } from '@/core/format'
 import type { RunResultRow } from '@/server/runs'
 import { resultUrl, thumbnailUrl } from '../api/client'
 import { SmallPicture } from '../controls/small-picture'
+import { ResultView } from './result-view'
 import styles from './runs.module.css'
 import { itemMarks } from './words'
 
@@ -47,18 +47,12 @@ export function ResultsGrid({ results }: { results: readonly RunResultRow[] }): 
         ))}
       </div>
       {results.length === 0 && <p className={styles.missing}>No pictures here.</p>}
-      {viewing !== null && (
-        <Image
-          style={{ display: 'none' }}
-          alt="The delivered picture"
-          preview={{ open: true, src: resultUrl(viewing), onOpenChange: (open) => !open && setViewing(null) }}
-        />
-      )}
+      {viewing !== null && <ResultView results={results} itemId={viewing} onGo={setViewing} onClose={() => setViewing(null)} />}
     </div>
   )
 }
 
-function ResultCell({ result, onView }: { result: RunResultRow; onView(resultId: number): void }): ReactNode {
+function ResultCell({ result, onView }: { result: RunResultRow; onView(itemId: number): void }): ReactNode {
   const mark = itemMarks[result.state]
   const delivered = result.results.find((target) => target.bytes !== null)
   const name = delivered ? delivered.path.slice(delivered.path.lastIndexOf('/') + 1) : result.relativePath
@@ -68,7 +62,7 @@ function ResultCell({ result, onView }: { result: RunResultRow; onView(resultId:
         type="button"
         className={styles.cellPicture}
         disabled={!delivered}
-        onClick={() => delivered && onView(delivered.id)}
+        onClick={() => onView(result.itemId)}
         aria-label={`${name}, ${mark.word}`}
       >
         {delivered ? (

@@ -92,7 +92,7 @@ function RunActions({ run }: { run: RunSummary }): ReactNode {
   return (
     <div className={styles.runActions}>
       {(run.state === 'running' || run.state === 'waiting') && <Button onClick={() => pause.mutate(run.id, { onError })}>Pause</Button>}
-      {isOver(run.state) && run.totals.failed + run.totals.skipped > 0 && (
+      {isOver(run.state) && (run.totals.failed > 0 || (run.state === 'stopped' && run.totals.skipped > 0)) && (
         <Button onClick={again} loading={start.isPending}>
           Run the {run.totals.failed > 0 ? 'failed' : 'left-out'} again
         </Button>
@@ -111,6 +111,11 @@ function RunActions({ run }: { run: RunSummary }): ReactNode {
       <Button icon={<DownloadOutlined />} href={`/api/runs/${run.id}/report`}>
         Report (JSON)
       </Button>
+      {run.totals.done > 0 && isOver(run.state) && (
+        <Button icon={<DownloadOutlined />} href={`/api/runs/${run.id}/zip`}>
+          Pictures (zip)
+        </Button>
+      )}
       <Button icon={<DownloadOutlined />} href={`/api/runs/${run.id}/report?as=csv`}>
         CSV
       </Button>

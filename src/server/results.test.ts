@@ -1,0 +1,57 @@
+import { rmSync } from 'node:fs'
+import { join } from 'node:path'
+import { buffer } from 'node:stream/consumers'
+import sharp from 'sharp'
+import { describe, expect, it } from 'vitest'
+import yauzl from 'yauzl'
+import { defaultDelivery } from '@/core/loop'
+import { fillIntake, testApplication, testLoop } from '../../tests/application'
+import { ended, isDone, runUntil, startRunner } from '../../tests/runner-process'
+import { runReport } from './report'
+import { shownResult, zipOfRun } from './results'
+import { runResults, startRun } from './runs'
+
+describe('what a run delivered', () => {
+  it('is shown pixel for pixel, goes out as one archive, and is reported as it was delivered', async () => {
+    const app = testApplication()
+    fillIntake(app, 2)
+    const deliveries = [
+      { ...defaultDelivery('web', join(app.root, 'web')), longEdgePx: 100 },
+      {
+        ...defaultDelivery('master', join(app.root, 'master')),
+        format: 'tiff' as const,
+        bits: 16 as const,
+        space: 'romm' as const,
+        dpi: 300,
+      },
+    ]
+    const runner = startRunner(app)
+    try {
+      const { id } = await startRun(app.context, testLoop(app, { deliveries }))
+      await runUntil(app, id, isDone)
+      const [first] = runResults(app.context, id)
+      const [web, master] = first?.results ?? []
+      expect(await shownResult(app.context, web?.id ?? 0)).toMatchObject({ type: 'image/jpeg' })
+      const shown = await shownResult(app.context, master?.id ?? 0)
+      expect([shown.type, (await sharp(shown.bytes).metadata()).width]).toEqual(['image/png', master?.width])
+
+      expect(runReport(app.context, id).pictures.map(({ profile, dpi }) => [profile, dpi])).toEqual([
+        ['sRGB', null],
+        ['ROMM RGB', 300],
+        ['sRGB', null],
+        ['ROMM RGB', 300],
+      ])
+
+      rmSync(join(app.root, 'web', 'picture-2.jpg'))
+      const { stream, name } = await zipOfRun(app.context, id)
+      const archive = await yauzl.fromBufferPromise(await buffer(stream as never))
+      const names: string[] = []
+      for await (const entry of archive.eachEntry()) names.push(entry.fileName)
+      expect(name).toBe('Test loop 1.zip')
+      expect(names.sort()).toEqual(['master/picture-1.tif', 'master/picture-2.tif', 'web/picture-1.jpg'])
+    } finally {
+      runner.kill('SIGTERM')
+      await ended(runner)
+    }
+  }, 60_000)
+})
