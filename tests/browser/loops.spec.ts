@@ -1,0 +1,148 @@
+import { execFileSync } from 'node:child_process'
+import { cpSync, existsSync, mkdirSync, readdirSync, writeFileSync } from 'node:fs'
+import { join, resolve } from 'node:path'
+import { expect, type Page, test } from '@playwright/test'
+import sharp from 'sharp'
+import type { Loop } from '@/core/loop'
+import { defaultDelivery, intakeOf } from '@/core/loop'
+import { newStep } from '@/macro/step'
+import type { ShelfMacro } from '@/server/macros'
+
+/* Loops as somebody sets them up and walks away from them. */
+
+const root = resolve('.build/browser-data/demo')
+
+async function keepMacro(page: Page, name: string, steps: readonly unknown[]): Promise<ShelfMacro> {
+  const answer = await page.request.post('/api/macros', { data: { name, notes: '', tags: [], steps } })
+  expect(answer.ok()).toBe(true)
+  return answer.json()
+}
+async function saveLoop(page: Page, part: Partial<Loop> & Pick<Loop, 'id' | 'name'>): Promise<void> {
+  const loop: Loop = { intake: intakeOf(''), macros: [], deliveries: [defaultDelivery('d', join(root, 'delivered', part.id))], ...part }
+  expect((await page.request.post('/api/loops', { data: loop })).ok()).toBe(true)
+}
+
+test('a loop with three deliveries and a question, from creation to report', async ({ page }) => {
+  test.setTimeout(120_000)
+  const asking = { ...newStep('exposure', 'a', { exposureEv: 0 }), open: [{ setting: 'exposureEv', question: 'How bright?' }] }
+  const macro = await keepMacro(page, 'Asking', [asking, newStep('resize', 'b', { lengthPx: 600 })])
+  await page.goto('/loops')
+  await page.getByRole('button', { name: 'New loop' }).click()
+  await expect(page).toHaveURL(/\/loops\/.+/)
+  await page.getByLabel('Name of the loop').fill('Three ways')
+  await page.getByLabel('Intake folder', { exact: true }).fill(join(root, 'pictures'))
+  await page.getByRole('combobox', { name: 'Only some pictures' }).click()
+  await page.locator('.ant-select-item-option', { hasText: 'Orientation' }).click()
+  await page.getByRole('combobox', { name: 'Subfolders to pass over' }).fill('kiln*')
+  await page.keyboard.press('Enter')
+  await page.getByRole('combobox', { name: 'Macros, in order' }).click()
+  await page.locator('.ant-select-item-option', { hasText: macro.name }).click()
+  await page.keyboard.press('Escape')
+  await page.getByLabel('Delivery folder', { exact: true }).fill(join(root, 'delivered', 'three', 'shop'))
+  for (const need of ['Client previews', 'Archive']) {
+    await page.getByRole('button', { name: 'Add a delivery' }).click()
+    await page.getByRole('menuitem', { name: need }).click()
+  }
+  const count = await page.getByText(/^\d+ pictures in 2 folders/).textContent()
+  const pictures = Number(count?.match(/^\d+/)?.[0])
+  expect(pictures).toBeGreaterThan(2)
+  await expect(page.getByText(`${pictures * 3} files to deliver`)).toBeVisible()
+  await page.getByRole('button', { name: 'Run loop' }).click()
+  const dialog = page.getByRole('dialog', { name: 'Before it runs' })
+  await dialog.getByRole('spinbutton', { name: 'How bright?' }).fill('-3')
+  await dialog.getByRole('button', { name: 'Run loop' }).click()
+  await expect(page.getByText('Done', { exact: true })).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByText(`${pictures} source files, all unchanged`)).toBeVisible()
+  const folders = ['shop', 'client-previews', 'archive'].map((name) => join(root, 'delivered', 'three', name))
+  for (const folder of folders) expect(readdirSync(folder)).toHaveLength(pictures)
+  const archived = join(folders[2] ?? '', readdirSync(folders[2] ?? '')[0] ?? '')
+  expect(await sharp(archived).metadata()).toMatchObject({ format: 'tiff', depth: 'ushort' })
+  expect((await sharp(archived).stats()).channels[1]?.mean).toBeLessThan(65535 / 4)
+
+  await page
+    .getByRole('button', { name: /, done$/ })
+    .first()
+    .click()
+  await expect(page.getByRole('img', { name: 'After' })).toBeVisible()
+  await page.keyboard.press('ArrowRight')
+  await expect(page.getByText(`2 of ${pictures}`)).toBeVisible()
+  await page.keyboard.press('Escape')
+  const report = await (await page.request.get(`${page.url().replace('/runs/', '/api/runs/')}/report`)).json()
+  expect(report.pictures).toHaveLength(pictures * 3)
+
+  await page.getByRole('link', { name: 'Three ways' }).click()
+  await page.getByRole('button', { name: 'Other ways to run' }).click()
+  await page.getByRole('menuitem', { name: 'Only what is new or changed' }).click()
+  await page.getByRole('dialog').getByRole('spinbutton', { name: 'How bright?' }).fill('-3')
+  await page.getByRole('dialog').getByRole('button', { name: 'Run loop' }).click()
+  await expect(page.getByText(`– ${pictures} skipped`)).toBeVisible()
+})
+
+test('a run is paused, its runner killed, the browser closed: all of it is finished', async ({ page, context }) => {
+  test.setTimeout(120_000)
+  const intake = join(root, 'long')
+  mkdirSync(intake, { recursive: true })
+  for (let i = 0; i < 24; i++) cpSync('demo/pictures/vessels/TLK27_0418.jpg', join(intake, `p${i}.jpg`))
+  const macro = await keepMacro(page, 'Slow', [
+    newStep('local-contrast', 'a'),
+    newStep('unsharp-mask', 'b', { radiusPx: 20 }),
+    newStep('resize', 'c', { lengthPx: 300 }),
+  ])
+  await saveLoop(page, { id: 'long', name: 'Long', intake: intakeOf(intake), macros: [{ macroId: macro.id, revision: null }] })
+  await page.goto('/loops/long')
+  await page.getByRole('button', { name: 'Run loop' }).click()
+  await page.getByRole('button', { name: 'Pause' }).click()
+  await expect(page.getByText('Until you let it go on')).toBeVisible()
+  const address = page.url()
+  await page.waitForTimeout(1500)
+  const delivered = () => readdirSync(join(root, 'delivered', 'long')).filter((name) => name.endsWith('.jpg')).length
+  const held = delivered()
+  expect(held).toBeLessThan(24)
+  await page.waitForTimeout(1500)
+  expect(delivered()).toBe(held)
+
+  await page.getByRole('button', { name: 'Go on' }).click()
+  await expect.poll(delivered).toBeGreaterThan(held)
+  await page.close()
+  execFileSync('pkill', ['-KILL', '-f', '.build/runner.mjs'])
+  const again = await context.newPage()
+  await again.goto(address)
+  await expect(again.getByText('Done', { exact: true })).toBeVisible({ timeout: 90_000 })
+  await expect(again.getByText('24 source files, all unchanged')).toBeVisible()
+  expect(readdirSync(join(root, 'delivered', 'long'))).toHaveLength(24)
+})
+
+test('one bad file is told and run again by itself once it is mended', async ({ page }) => {
+  const intake = join(root, 'mended')
+  mkdirSync(intake, { recursive: true })
+  cpSync('demo/pictures/vessels/TLK27_0418.jpg', join(intake, 'good.jpg'))
+  writeFileSync(join(intake, 'bad.jpg'), 'not yet')
+  const macro = await keepMacro(page, 'Small', [newStep('resize', 'c', { lengthPx: 200 })])
+  await saveLoop(page, { id: 'mended', name: 'Mended', intake: intakeOf(intake), macros: [{ macroId: macro.id, revision: null }] })
+  await page.goto('/loops/mended')
+  await expect(page.getByText('1 can’t be read')).toBeVisible()
+  await page.getByRole('button', { name: 'Run loop' }).click()
+  await expect(page.getByText('✕ 1 failed')).toBeVisible()
+  cpSync('demo/pictures/vessels/TLK27_0419.jpg', join(intake, 'bad.jpg'))
+  await page.getByRole('button', { name: 'Run the failed again' }).click()
+  await expect(page.getByText('All 1', { exact: true })).toBeVisible()
+  await expect(page.getByText('Done', { exact: true })).toBeVisible()
+  expect(existsSync(join(root, 'delivered', 'mended', 'bad.jpg'))).toBe(true)
+})
+
+test('folders are named in Settings, and only those can be used', async ({ page }) => {
+  await page.goto('/settings')
+  const field = page.getByRole('textbox', { name: 'Path of a folder' })
+  await field.fill('/no/such/folder')
+  await page.getByRole('button', { name: 'Add folder' }).click()
+  await expect(page.getByText(/\/no\/such\/folder does not exist/)).toBeVisible()
+  const folder = resolve('.build/browser-data/elsewhere')
+  mkdirSync(folder, { recursive: true })
+  await field.fill(folder)
+  await page.getByRole('button', { name: 'Add folder' }).click()
+  await expect(page.getByRole('button', { name: `No longer use ${folder}` })).toBeVisible()
+  expect((await page.request.get(`/api/folders?path=${encodeURIComponent(folder)}`)).ok()).toBe(true)
+  await page.getByRole('button', { name: `No longer use ${folder}` }).click()
+  await expect(page.getByText(folder)).toBeHidden()
+  expect((await page.request.get(`/api/folders?path=${encodeURIComponent(folder)}`)).status()).toBe(403)
+})
