@@ -36,15 +36,15 @@ export function questionsOf(steps: readonly Step[]): Question[] {
 export function answerSteps(steps: readonly Step[], answers: Answers): Step[] {
   return steps.map((step) => {
     const given = (step.open ?? []).filter(({ question }) => Object.hasOwn(answers, question))
-    const settings = {
+    const answered = {
       ...step.settings,
       ...Object.fromEntries(given.map(({ setting, question }) => [setting, answers[question] as SettingValue])),
     }
     const operation = findOperation(step.operation)
     for (const { setting, question } of given)
-      if (operation && !settingsSchema(operation).isValidSync(settings, { strict: true }))
+      if (operation && !settingsSchema(operation).isValidSync(answered, { strict: true }))
         throw new AppError('answerInvalid', { question, answer: String(answers[question]), range: rangeOf(operation.settings[setting]) })
-    return changeInner(given.length > 0 ? { ...step, settings } : step, (inner) => answerSteps(inner, answers))
+    return changeInner(given.length > 0 ? { ...step, settings: answered } : step, (inner) => answerSteps(inner, answers))
   })
 }
 

@@ -5,7 +5,7 @@
 
 const iimResource = 0x0404
 const signature = '8BIM'
-const header = 'Photoshop 3.0\0'
+const longestHeaderBytes = 32
 
 /** Datasets of record 2 that repeat what a delivery writes, by field. */
 export const iimFields = { title: [5], description: [120], creator: [80], rights: [116], keywords: [25] } as const
@@ -28,12 +28,11 @@ function withoutDatasets(records: Buffer, dropped: ReadonlySet<number>): Buffer 
 
 /** A block of resources with some IPTC datasets taken out. A block that can't be read is dropped: undefined. */
 export function editIim(block: Buffer, dropped: ReadonlySet<number>): Buffer | undefined {
-  const parts: Buffer[] = []
-  let at = 0
-  if (block.toString('latin1', 0, header.length) === header) {
-    parts.push(block.subarray(0, header.length))
-    at = header.length
-  }
+  // A name of the block's kind may stand before the first resource.
+  const first = block.indexOf(signature, 0, 'latin1')
+  if (first < 0 || first > longestHeaderBytes) return undefined
+  const parts: Buffer[] = [block.subarray(0, first)]
+  let at = first
   while (at + 12 <= block.length) {
     if (block.toString('latin1', at, at + 4) !== signature) return undefined
     const id = block.readUInt16BE(at + 4)

@@ -66,7 +66,8 @@ async function tagsOf(kind: 'exif' | 'iptc' | 'xmp', block: Buffer | undefined):
 
 /** The smallest JPEG that carries one block, for a reader that wants a file. */
 function carrierOf(kind: 'exif' | 'iptc' | 'xmp', block: Buffer): Buffer {
-  const headers = { exif: 'Exif\0\0', iptc: 'Photoshop 3.0\0', xmp: 'http://ns.adobe.com/xap/1.0/\0' }
+  // IPTC blocks bring their own.
+  const headers = { exif: 'Exif\0\0', iptc: '', xmp: 'http://ns.adobe.com/xap/1.0/\0' }
   const header = Buffer.from(headers[kind], 'latin1')
   const payload = block.subarray(0, header.length).equals(header) ? block : Buffer.concat([header, block])
   const length = Buffer.alloc(2)

@@ -26,18 +26,18 @@ function alternative(line: string): string {
   return `<rdf:Alt><rdf:li xml:lang="x-default">${escaped(line)}</rdf:li></rdf:Alt>`
 }
 
-/** Takes a property out of a packet, written as an element or as an attribute. */
+/** Takes a property out of a packet, written as an element or as an attribute. `name` may match several, or one in any namespace. */
 function withoutProperty(xmp: string, name: string): string {
-  const element = new RegExp(`<${name}(\\s[^>]*)?(/>|>[\\s\\S]*?</${name}>)`, 'g')
+  const element = new RegExp(`<(${name})(\\s[^>]*)?(/>|>[\\s\\S]*?</\\1>)`, 'g')
   return xmp.replace(element, '').replace(new RegExp(`\\s${name}\\s*=\\s*("[^"]*"|'[^']*')`, 'g'), '')
 }
 
 /** Coordinates, and places in words. */
 const locationProperties = [
   'exif:GPS\\w+',
-  'photoshop:City',
-  'photoshop:State',
-  'photoshop:Country',
+  '\\w+:City',
+  '\\w+:State',
+  '\\w+:Country',
   'Iptc4xmpCore:Location',
   'Iptc4xmpCore:CountryCode',
   'Iptc4xmpExt:LocationCreated',

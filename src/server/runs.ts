@@ -80,15 +80,15 @@ const sourceKey = (picture: { readonly sourcePath: string; readonly sizeBytes: n
   `${picture.sizeBytes}:${picture.modifiedMs}:${picture.sourcePath}`
 
 /** All that decides what a run makes of a source: steps and deliveries, without what only people read. */
-const recipeOf = (macros: readonly FrozenMacro[], deliveries: readonly Delivery[]): string =>
+const makingOf = (macros: readonly FrozenMacro[], deliveries: readonly Delivery[]): string =>
   JSON.stringify([macros.map(({ steps }) => steps), deliveries.map(({ name: _, ...delivery }) => delivery)])
 
 /** Sources that an earlier run of the loop delivered in the same way, and whose files are still as they were delivered. */
 function deliveredBefore(context: Context, loop: Loop, check: Preflight): ReadonlySet<string> {
-  const recipe = recipeOf(check.macros, resolvedDeliveries(context, loop))
+  const making = makingOf(check.macros, resolvedDeliveries(context, loop))
   const known = new Set<string>()
   for (const run of store.listRuns(context.db)) {
-    if (run.loopId !== loop.id || recipeOf(run.macros, run.deliveries.map(completeDelivery)) !== recipe) continue
+    if (run.loopId !== loop.id || makingOf(run.macros, run.deliveries.map(completeDelivery)) !== making) continue
     for (const item of store.listItems(context.db, run.id))
       if (item.state === 'done' && item.results.every(({ targetPath, sizeBytes }) => sizeOf(targetPath) === sizeBytes))
         known.add(sourceKey(item))
