@@ -11,7 +11,7 @@ import { allLoops } from '@/server/loops'
 import { exportMacro, shelf } from '@/server/macros'
 import { type Preflight, preflight } from '@/server/preflight'
 import { reportCsv, runReport } from '@/server/report'
-import { isRunnerAway, listRuns, type RunSummary, runResults, runSummary, startRun } from '@/server/runs'
+import { listRuns, type RunSummary, runResults, runSummary, startRun } from '@/server/runs'
 import type { Command } from './arguments'
 
 /** Where a command's words go. */

@@ -11,6 +11,9 @@ export interface Context {
   readonly roots: Roots
 }
 
+/** Where results of trying a loop lie. */
+export const triesFolder = (dataFolder: string): string => join(dataFolder, 'tries')
+
 /** Where pictures lie that were dropped onto the bench. */
 export const droppedFolder = (dataFolder: string): string => join(dataFolder, 'dropped')
 
@@ -26,7 +29,7 @@ function rootsOf(environment: NodeJS.ProcessEnv, db: Database, dataFolder: strin
   const paths = namedByEnvironment(environment) ?? readSetting<string[]>(db, 'roots') ?? [join(dataFolder, 'demo')]
   return new Roots(
     paths.map((path) => resolve(path)),
-    [droppedFolder(dataFolder)],
+    [droppedFolder(dataFolder), triesFolder(dataFolder)],
   )
 }
 
@@ -34,7 +37,7 @@ function rootsOf(environment: NodeJS.ProcessEnv, db: Database, dataFolder: strin
 export function openContext(environment: NodeJS.ProcessEnv, migrationsFolder?: string): Context {
   const dataFolder = dataFolderOf(environment)
   const db = openDatabase(dataFolder, migrationsFolder)
-  mkdirSync(droppedFolder(dataFolder), { recursive: true })
+  for (const folder of [droppedFolder(dataFolder), triesFolder(dataFolder)]) mkdirSync(folder, { recursive: true })
   return { db, dataFolder, roots: rootsOf(environment, db, dataFolder) }
 }
 

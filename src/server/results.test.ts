@@ -1,4 +1,4 @@
-import { rmSync } from 'node:fs'
+import { existsSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { buffer } from 'node:stream/consumers'
 import sharp from 'sharp'
@@ -10,6 +10,31 @@ import { ended, isDone, runUntil, startRunner } from '../../tests/runner-process
 import { runReport } from './report'
 import { shownResult, zipOfRun } from './results'
 import { runResults, startRun } from './runs'
+import { tryLoop } from './tries'
+
+describe('trying a loop', () => {
+  it('makes three real results in a folder of its own, and leaves the deliveries alone', async () => {
+    const app = testApplication()
+    fillIntake(app, 7)
+    const loop = testLoop(app, {}, { longEdgePx: 90 })
+    const runner = startRunner(app)
+    try {
+      const { id } = await tryLoop(app.context, loop)
+      await runUntil(app, id, isDone)
+      const rows = runResults(app.context, id)
+      expect(rows.map(({ relativePath }) => relativePath)).toEqual(['picture-1.jpg', 'picture-4.jpg', 'picture-7.jpg'])
+      expect(existsSync(app.delivery)).toBe(false)
+      expect((await shownResult(app.context, rows[2]?.results[0]?.id ?? 0)).bytes.length).toBeGreaterThan(500)
+    } finally {
+      runner.kill('SIGTERM')
+      await ended(runner)
+    }
+  }, 60_000)
+  it('needs a picture that can be read', async () => {
+    const app = testApplication()
+    await expect(tryLoop(app.context, testLoop(app))).rejects.toMatchObject({ code: 'loopNotReady' })
+  })
+})
 
 describe('what a run delivered', () => {
   it('is shown pixel for pixel, goes out as one archive, and is reported as it was delivered', async () => {

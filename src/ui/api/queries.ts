@@ -84,6 +84,11 @@ export const useSaveLoop = () => useChange((loop: Loop) => post<Loop>('/api/loop
 export const useBinLoop = () => useChange((id: string) => remove(`/api/loops/${id}`), [keys.loops, keys.macros])
 export const useStartRun = () =>
   useChange(({ loopId, ...wishes }: { loopId: string } & RunWishes) => post<RunSummary>(`/api/loops/${loopId}/run`, wishes), [keys.runs])
+export const useTryLoop = () =>
+  useChange(
+    ({ loopId, answers }: { loopId: string } & Pick<RunWishes, 'answers'>) => post<RunSummary>(`/api/loops/${loopId}/try`, { answers }),
+    [keys.runs],
+  )
 export const useStopRun = () => useChange((runId: string) => post<RunSummary>(`/api/runs/${runId}/stop`), [keys.runs])
 export const usePauseRun = () => useChange((runId: string) => post<RunSummary>(`/api/runs/${runId}/pause`), [keys.runs])
 export const useGoOn = () => useChange((runId: string) => post<RunSummary>(`/api/runs/${runId}/go-on`), [keys.runs])

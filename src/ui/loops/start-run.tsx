@@ -6,8 +6,10 @@ import { useRouter } from 'next/navigation'
 import { type ReactNode, useState } from 'react'
 import type { Answers, Question } from '@/macro/open'
 import { findOperation, type SettingValue } from '@/operations'
-import type { RunWishes } from '@/server/runs'
-import { useStartRun } from '../api/queries'
+import { useStartRun, useTryLoop } from '../api/queries'
+
+/** Over everything, over what has changed, or over three pictures for a try. */
+type Way = 'all' | 'changed' | 'try'
 
 interface Props {
   loopId: string
@@ -22,20 +24,29 @@ export function StartRun({ loopId, questions, disabled, before }: Props): ReactN
   const { message } = App.useApp()
   const router = useRouter()
   const start = useStartRun()
-  const [asking, setAsking] = useState<RunWishes['only']>()
-  const run = async (only: RunWishes['only'], answers: Answers): Promise<void> => {
+  const attempt = useTryLoop()
+  const [asking, setAsking] = useState<Way>()
+  const run = async (way: Way, answers: Answers): Promise<void> => {
     setAsking(undefined)
     try {
       await before?.()
-      const started = await start.mutateAsync({ loopId, only, answers })
+      const started = await (way === 'try' ? attempt.mutateAsync({ loopId, answers }) : start.mutateAsync({ loopId, only: way, answers }))
       router.push(`/runs/${started.id}`)
     } catch (problem) {
       message.error(problem instanceof Error ? problem.message : String(problem), 8)
     }
   }
-  const begin = (only: RunWishes['only']): void => (questions.length > 0 ? setAsking(only) : void run(only, {}))
+  const begin = (way: Way): void => (questions.length > 0 ? setAsking(way) : void run(way, {}))
   return (
     <>
+      <Button
+        disabled={disabled}
+        loading={attempt.isPending}
+        onClick={() => begin('try')}
+        title="Three real results in a folder of their own"
+      >
+        Try on 3
+      </Button>
       <Space.Compact>
         <Button type="primary" disabled={disabled} loading={start.isPending} onClick={() => begin('all')}>
           Run loop
@@ -49,7 +60,7 @@ export function StartRun({ loopId, questions, disabled, before }: Props): ReactN
         </Dropdown>
       </Space.Compact>
       <Modal title="Before it runs" open={asking !== undefined} onCancel={() => setAsking(undefined)} footer={null} destroyOnHidden>
-        <AskForm questions={questions} onAnswer={(answers) => void run(asking, answers)} />
+        <AskForm questions={questions} onAnswer={(answers) => asking && void run(asking, answers)} />
       </Modal>
     </>
   )

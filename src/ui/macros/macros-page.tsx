@@ -60,7 +60,7 @@ export function MacrosPage(): ReactNode {
       <div className={page.head}>
         <h1>Macros</h1>
         <Input
-          className={styles.search}
+          style={{ width: 280, flex: 'none' }}
           allowClear
           prefix={<SearchOutlined />}
           placeholder="Find by name, tag, loop or operation"

@@ -6,6 +6,7 @@ import { type ReactNode, useEffect, useState } from 'react'
 import { formatBytes } from '@/core/format'
 import type { RunResultRow } from '@/server/runs'
 import { resultUrl, thumbnailUrl } from '../api/client'
+import { SmallPicture } from '../controls/small-picture'
 import styles from './runs.module.css'
 
 type Zoom = 'fit' | 'true'
@@ -85,18 +86,18 @@ export function ResultView({ results, itemId, onGo, onClose }: Props): ReactNode
       {zoom === 'fit' ? (
         <div className={styles.viewPair}>
           <figure>
-            <img src={thumbnailUrl(row.sourcePath, 1280)} alt="Before" />
+            <SmallPicture src={thumbnailUrl(row.sourcePath, 1280)} alt="Before" />
             <figcaption>Before</figcaption>
           </figure>
           <figure>
-            <img src={resultUrl(target.id, 1280)} alt="After" />
+            <SmallPicture src={resultUrl(target.id, 1280)} alt="After" />
             <figcaption>After</figcaption>
           </figure>
         </div>
       ) : (
         // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard
         <section className={styles.viewTrue} aria-label="The delivered picture, pixel for pixel" tabIndex={0}>
-          <img src={resultUrl(target.id)} alt="After, pixel for pixel" style={{ width: (target.width ?? 0) / devicePixelRatio }} />
+          <SmallPicture src={resultUrl(target.id)} alt="After, pixel for pixel" style={{ width: (target.width ?? 0) / devicePixelRatio }} />
         </section>
       )}
     </Modal>
