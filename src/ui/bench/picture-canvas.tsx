@@ -1,23 +1,25 @@
 'use client'
 
 import { type CSSProperties, type ReactNode, useEffect, useRef } from 'react'
+import { draw, paintsOn } from './paint-now'
+import type { RenderLane } from './worker/client'
 import type { RenderedView, StripPicture } from './worker/protocol'
 
+interface Props {
+  view: RenderedView
+  style: CSSProperties
+  label: string
+  /** Also draws what comes in for this lane, before the page knows of it. */
+  lane?: RenderLane
+}
+
 /** Draws a rendered view, one of its pixels to one of the canvas; the style sets its size on the page. */
-export function PictureCanvas({ view, style, label }: { view: RenderedView; style: CSSProperties; label: string }): ReactNode {
+export function PictureCanvas({ view, style, label, lane }: Props): ReactNode {
   const canvas = useRef<HTMLCanvasElement>(null)
   useEffect(() => {
-    const element = canvas.current
-    const context = element?.getContext('2d', { alpha: false })
-    if (!element || !context) return
-    const { width, height } = view.size
-    if (element.width !== width || element.height !== height) {
-      element.width = width
-      element.height = height
-    }
-    context.putImageData(new ImageData(view.pixels, width, height), 0, 0)
-    element.dataset.render = String(view.id)
+    if (canvas.current) draw(canvas.current, view)
   }, [view])
+  useEffect(() => (lane && canvas.current ? paintsOn(lane, canvas.current) : undefined), [lane])
   return <canvas ref={canvas} style={style} role="img" aria-label={label} />
 }
 

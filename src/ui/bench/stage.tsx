@@ -90,7 +90,7 @@ function PictureLayers({ pictures: { after, before }, shown, scope, step }: Laye
   const edits = !holdingOriginal && step
   return (
     <>
-      <PictureCanvas view={after} style={shown} label="The picture after the steps" />
+      <PictureCanvas view={after} style={shown} label="The picture after the steps" lane="after" />
       {compare === 'difference' && before && !scope.cropping && <DifferenceLayer view={after} before={before} style={shown} />}
       {showsClipped && !holdingOriginal && <ClippedLayer view={after} style={shown} />}
       {after.mask && (showsLimit || tool?.kind === 'brush') && !holdingOriginal && <LimitLayer view={after} style={shown} />}

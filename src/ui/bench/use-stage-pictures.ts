@@ -1,7 +1,8 @@
-import { useCallback, useEffect, useRef, useState } from 'react'
+import { startTransition, useCallback, useEffect, useRef, useState } from 'react'
 import type { Size } from '@/core/geometry'
 import { newStep, type Step } from '@/macro/step'
 import { findOperation } from '@/operations'
+import { paintNow } from './paint-now'
 import type { Scope } from './scope'
 import { type BenchView, shownSteps, useBench } from './store'
 import type { StripWish } from './test-strip'
@@ -58,7 +59,8 @@ export function useStagePictures(room: Size, scope: Scope): StagePictures & { as
       },
       rendered: (lane, view) => {
         if (!isOnBench(view.path)) return
-        setPictures((before) => ({ ...before, [lane]: view }))
+        if (useBench.getState().draft) paintNow(lane, view)
+        startTransition(() => setPictures((before) => ({ ...before, [lane]: view })))
         // Judged at rest, by the whole picture: half of it is quick by itself.
         if (lane === 'after' && !useBench.getState().draft) setSlow(view.milliseconds > promptMs)
       },
