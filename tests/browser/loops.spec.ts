@@ -78,6 +78,21 @@ test('a loop with three deliveries and a question, from creation to report', asy
   await expect(page.getByText(`– ${pictures} skipped`)).toBeVisible()
 })
 
+test('a loop made before the list of loops has arrived is there all the same', async ({ page }) => {
+  let listWasAsked = false
+  await page.route('**/api/loops', async (route) => {
+    if (route.request().method() !== 'GET' || listWasAsked) return route.continue()
+    listWasAsked = true
+    const answerFromBefore = await route.fetch()
+    await new Promise((resolve) => setTimeout(resolve, 3_000))
+    await route.fulfill({ response: answerFromBefore }).catch(() => undefined)
+  })
+  await page.goto('/loops')
+  await page.getByRole('button', { name: 'New loop' }).click()
+  await expect(page.getByLabel('Name of the loop')).toHaveValue('New loop')
+  expect(listWasAsked).toBe(true)
+})
+
 test('a run is paused, its runner killed, the browser closed: all of it is finished', async ({ page, context }) => {
   test.setTimeout(120_000)
   const intake = join(root, 'long')

@@ -57,9 +57,17 @@ export const usePreflight = (loop: Loop) =>
     placeholderData: (before) => before,
   })
 
+/**
+ * A change on the server, after which what it made stale is asked for again. An answer still on its way was given before
+ * the change, so it is dropped: a first answer would otherwise be shared with whoever asks next, and the change missed.
+ */
 function useChange<Input, Output>(work: (input: Input) => Promise<Output>, stale: readonly (readonly string[])[]) {
   const client = useQueryClient()
-  return useMutation({ mutationFn: work, onSuccess: () => Promise.all(stale.map((queryKey) => client.invalidateQueries({ queryKey }))) })
+  const askAgain = async (queryKey: readonly string[]): Promise<void> => {
+    await client.cancelQueries({ queryKey })
+    await client.invalidateQueries({ queryKey })
+  }
+  return useMutation({ mutationFn: work, onSuccess: () => Promise.all(stale.map(askAgain)) })
 }
 
 export const useKeepMacro = () => useChange((macro: Macro) => post<ShelfMacro>('/api/macros', macro), [keys.macros])
