@@ -26,6 +26,14 @@ describe('what a preflight finds before anything is lost', () => {
     fillIntake(app, 2)
     expect(await sentences(app, testLoop(app))).toEqual([expect.stringMatching(/note: 2 pictures will be larger/)])
   })
+  it('pictures that lie the other way than a crop of fixed shape', async () => {
+    const fixed = testApplication([newStep('crop', 'c', { ratioWidth: 2, ratioHeight: 3, turnsWithPicture: false })])
+    fillIntake(fixed, 2)
+    expect(await sentences(fixed, testLoop(fixed))).toEqual([expect.stringMatching(/note: 2 landscape pictures will come out as portrait/)])
+    const turning = testApplication([newStep('crop', 'c', { ratioWidth: 2, ratioHeight: 3, turnsWithPicture: true })])
+    fillIntake(turning, 2)
+    expect(await sentences(turning, testLoop(turning))).toEqual([])
+  })
   it.skipIf(process.getuid?.() === 0)('a folder that can’t be written to', async () => {
     const app = testApplication()
     fillIntake(app, 1)

@@ -4,6 +4,7 @@ import { dirname, join } from 'node:path'
 import { bitsOf, type Encoding, type EncodingFormat } from '@/core/encoding'
 import { errorSentence } from '@/core/errors'
 import { counted, formatBytes } from '@/core/format'
+import { orientationOf } from '@/core/geometry'
 import { keptFileHash, keptFileName } from '@/core/kept-file'
 import type { FrozenMacro } from '@/db/schema'
 import { keptFilesOf } from '@/macro/kept-files'
@@ -93,4 +94,25 @@ export function remarkEnlarged(pictures: readonly ForeseenPicture[], add: AddPro
       false,
       `${counted(larger, 'picture')} will be larger than the source. A resize that may enlarge, or a border, does that.`,
     )
+}
+
+/** Whether a step cuts or fills a shape of its own, whichever way the picture lies. */
+const holdsItsShape = ({ enabled, settings }: Step): boolean => enabled && settings.turnsWithPicture === false
+
+/** Pictures lying the other way than a crop of fixed shape: most of them would be lost. */
+export function remarkShapes(pictures: readonly ForeseenPicture[], macros: readonly FrozenMacro[], add: AddProblem): void {
+  if (!macros.some(({ steps }) => (steps as readonly Step[]).some(holdsItsShape))) return
+  const standing = { portrait: 'landscape', landscape: 'portrait' } as const
+  for (const [from, to] of Object.entries(standing)) {
+    const turned = pictures.filter(
+      ({ sizeBefore, targets }) =>
+        sizeBefore && orientationOf(sizeBefore) === from && targets.some(({ size }) => orientationOf(size) === to),
+    ).length
+    if (turned > 0)
+      add(
+        'pictures',
+        false,
+        `${counted(turned, `${from} picture`)} will come out as ${to}: a step of fixed shape does not turn with the picture. Let it turn, or take only one orientation.`,
+      )
+  }
 }

@@ -17,7 +17,7 @@ import { type FoundPicture, foundPicture, scanIntake } from '@/pictures/scan'
 import type { Context } from './context'
 import { type CheckedDelivery, type ForeseenPicture, type ForeseenTarget, foresee } from './foresee'
 import { knownFacts } from './pictures'
-import { checkIdleMacros, checkKeptFiles, checkPlaces, estimateBytes, remarkEnlarged } from './preflight-checks'
+import { checkIdleMacros, checkKeptFiles, checkPlaces, estimateBytes, remarkEnlarged, remarkShapes } from './preflight-checks'
 
 export type ProblemPlace = 'intake' | 'macros' | 'delivery' | 'pictures'
 
@@ -61,6 +61,7 @@ export async function preflight(context: Context, loop: Loop, { answers = {}, fi
   const pictures = await foresee(loop, found, macros, deliveries, nextRunNumber(context.db))
   remarkNames(pictures, add)
   remarkEnlarged(pictures, add)
+  remarkShapes(pictures, macros, add)
   checkIdleMacros(macros, add)
   await checkKeptFiles(context, macros, add)
   const estimatedBytes = estimateBytes(pictures, deliveries)
