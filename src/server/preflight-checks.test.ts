@@ -30,6 +30,15 @@ describe('what a preflight finds before anything is lost', () => {
     const fixed = testApplication([newStep('crop', 'c', { ratioWidth: 2, ratioHeight: 3, turnsWithPicture: false })])
     fillIntake(fixed, 2)
     expect(await sentences(fixed, testLoop(fixed))).toEqual([expect.stringMatching(/note: 2 landscape pictures will come out as portrait/)])
+    const held = {
+      macroId: 'm',
+      revision: 1,
+      name: 'Held',
+      steps: [{ ...newStep('crop', 'c', { ratioWidth: 2, ratioHeight: 3, turnsWithPicture: false }) }],
+    }
+    const playing = testApplication([newStep('play-macro', 'p', { macro: held })])
+    fillIntake(playing, 1)
+    expect(await sentences(playing, testLoop(playing))).toEqual([expect.stringMatching(/note: 1 landscape picture will come out/)])
     const turning = testApplication([newStep('crop', 'c', { ratioWidth: 2, ratioHeight: 3, turnsWithPicture: true })])
     fillIntake(turning, 2)
     expect(await sentences(turning, testLoop(turning))).toEqual([])

@@ -8,7 +8,7 @@ import { orientationOf } from '@/core/geometry'
 import { keptFileHash, keptFileName } from '@/core/kept-file'
 import type { FrozenMacro } from '@/db/schema'
 import { keptFilesOf } from '@/macro/kept-files'
-import type { Step } from '@/macro/step'
+import { type Step, withInnerSteps } from '@/macro/step'
 import type { Context } from './context'
 import { fileExists } from './files'
 import type { CheckedDelivery, ForeseenPicture } from './foresee'
@@ -101,7 +101,7 @@ const holdsItsShape = ({ enabled, settings }: Step): boolean => enabled && setti
 
 /** Pictures lying the other way than a crop of fixed shape: most of them would be lost. */
 export function remarkShapes(pictures: readonly ForeseenPicture[], macros: readonly FrozenMacro[], add: AddProblem): void {
-  if (!macros.some(({ steps }) => (steps as readonly Step[]).some(holdsItsShape))) return
+  if (!macros.some(({ steps }) => withInnerSteps(steps as readonly Step[]).some(holdsItsShape))) return
   const standing = { portrait: 'landscape', landscape: 'portrait' } as const
   for (const [from, to] of Object.entries(standing)) {
     const turned = pictures.filter(
