@@ -4,7 +4,12 @@ import { build } from 'esbuild'
 
 mkdirSync('.build', { recursive: true })
 await build({
-  entryPoints: { runner: 'src/runner/main.ts', worker: 'src/runner/worker.ts', 'lay-demo': 'src/cli/lay-demo.ts', cli: 'src/cli/main.ts' },
+  entryPoints: {
+    runner: 'src/cli/runner-main.ts',
+    worker: 'src/runner/worker.ts',
+    'lay-demo': 'src/cli/lay-demo.ts',
+    cli: 'src/cli/main.ts',
+  },
   outdir: '.build',
   outExtension: { '.js': '.mjs' },
   bundle: true,

@@ -38,6 +38,7 @@ export function testLoop(app: TestApplication, part: Partial<Loop> = {}, deliver
     intake: intakeOf(app.intake),
     macros: [{ macroId: testMacroId, revision: null }],
     deliveries: [{ ...defaultDelivery('web', app.delivery), ...delivery }],
+    start: { when: 'byHand' },
     ...part,
   })
 }

@@ -47,6 +47,7 @@ export async function layDemo(environment: NodeJS.ProcessEnv, demoFolder: string
         intake: intakeOf(join(root, 'pictures', 'vessels'), { subfolders: false }),
         macros: [{ macroId: 'demo-shop-listing', revision: null }],
         deliveries: [delivery],
+        start: { when: 'byHand' },
       },
       now,
     )

@@ -52,7 +52,7 @@ function machine(runnerIsAway: () => boolean): Machine {
     wait,
     withRunner: async (work) => {
       if (!runnerIsAway()) return work()
-      const runner = spawn(process.execPath, [join(build, 'runner.mjs')], { stdio: ['ignore', 'ignore', 'inherit', 'ipc'] })
+      const runner = spawn(process.execPath, [join(build, 'runner.mjs'), '--only-queue'], { stdio: ['ignore', 'ignore', 'inherit', 'ipc'] })
       try {
         return await work()
       } finally {

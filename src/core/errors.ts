@@ -44,6 +44,7 @@ const table = {
   ],
   diskFull: [507, (d) => `The disk that holds ${d.path} is full. Free some space; the run goes on by itself.`],
   workerCrashed: [500, (d) => `The work on ${d.path} stopped twice without an answer (${d.reason}). The picture was left out.`],
+  backupDamaged: [422, (d) => `${d.path} can't be gone back to: ${d.reason}. Nothing was changed.`],
   sourceChanged: [409, (d) => `${d.path} was changed by another program during the run.`],
   internal: [500, (d) => `Something went wrong in Copper Loop itself: ${d.reason}.`],
 } satisfies Record<string, readonly [status: number, sentence: (details: ErrorDetails) => string]>

@@ -9,7 +9,18 @@ export interface Loop {
   readonly intake: LoopIntake
   readonly macros: readonly MacroUse[]
   readonly deliveries: readonly Delivery[]
+  readonly start: LoopStart
 }
+
+/** When a loop starts by itself. It then takes only pictures that it has not delivered yet. */
+export type LoopStart =
+  | { readonly when: 'byHand' }
+  /** At a time of day, `HH:mm` by the machine's clock, on days of the week (0 Sunday … 6 Saturday). */
+  | { readonly when: 'atTimes'; readonly at: string; readonly days: readonly number[] }
+  /** Once new pictures lie in the intake and nothing has changed there for a while. */
+  | { readonly when: 'arrivals' }
+
+export const everyDay: readonly number[] = [0, 1, 2, 3, 4, 5, 6]
 
 export interface LoopIntake {
   /** Absolute path under a root. */
@@ -68,6 +79,8 @@ export interface Delivery extends Encoding {
   readonly metadata: MetadataWishes
   /** Writes beside each picture how it was made, so that it can be made again. */
   readonly sidecar: boolean
+  /** Writes the run's report beside the pictures, as JSON and CSV. */
+  readonly report: boolean
   /** Off: steps that stamp are left out of this delivery. */
   readonly stamps: boolean
   readonly whenThere: WhenThere
@@ -87,6 +100,7 @@ export const defaultDelivery = (id: string, folder: string): Delivery => ({
   sharpenPercent: 0,
   metadata: keepAll,
   sidecar: false,
+  report: false,
   stamps: true,
   whenThere: 'number',
 })

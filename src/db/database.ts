@@ -10,10 +10,12 @@ export type Database = BetterSQLite3Database<typeof schema> & { readonly $client
 /** How long a statement waits for another process's write before it fails. */
 const busyTimeoutMs = 10_000
 
+export const databaseFile = (dataFolder: string): string => join(dataFolder, 'copper-loop.sqlite')
+
 /** Opens (and, if needed, creates and migrates) the database in a data folder. Web and runner share it in WAL mode. */
 export function openDatabase(dataFolder: string, migrationsFolder = join(process.cwd(), 'src/db/migrations')): Database {
   mkdirSync(dataFolder, { recursive: true })
-  const client = new BetterSqlite(join(dataFolder, 'copper-loop.sqlite'))
+  const client = new BetterSqlite(databaseFile(dataFolder))
   client.pragma('journal_mode = WAL')
   client.pragma('synchronous = NORMAL')
   client.pragma('foreign_keys = ON')

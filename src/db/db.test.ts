@@ -67,6 +67,7 @@ describe('loops', () => {
       intake: intakeOf('/in'),
       macros: [{ macroId: 'm', revision: null }],
       deliveries: [],
+      start: { when: 'byHand' as const },
     }
     saveLoop(db, loop, 1)
     expect(findLoop(db, 'l')).toEqual(loop)

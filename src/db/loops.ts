@@ -4,12 +4,13 @@ import type { Database } from './database'
 import { loops } from './schema'
 
 type Row = typeof loops.$inferSelect
-const fromRow = ({ id, name, intake, macroUses, deliveries }: Row): Loop => ({
+const fromRow = ({ id, name, intake, macroUses, deliveries, start }: Row): Loop => ({
   id,
   name,
   intake: completeIntake(intake),
   macros: macroUses,
   deliveries: deliveries.map(completeDelivery),
+  start,
 })
 
 export function listLoops(db: Database): Loop[] {
@@ -27,8 +28,8 @@ export function findLoop(db: Database, id: string): Loop | undefined {
 
 /** Stores a loop, new or changed. */
 export function saveLoop(db: Database, loop: Loop, now: number): void {
-  const { id, name, intake, macros, deliveries } = loop
-  const values = { name, intake, macroUses: macros, deliveries, updatedAt: now }
+  const { id, name, intake, macros, deliveries, start } = loop
+  const values = { name, intake, macroUses: macros, deliveries, start, updatedAt: now }
   db.insert(loops)
     .values({ id, createdAt: now, ...values })
     .onConflictDoUpdate({ target: loops.id, set: values })

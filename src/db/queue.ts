@@ -1,4 +1,4 @@
-import { and, asc, eq, inArray, lt, ne, sql } from 'drizzle-orm'
+import { and, asc, count, eq, exists, inArray, isNull, lt, lte, max, ne, or, sql } from 'drizzle-orm'
 import type { ErrorReport } from '@/core/errors'
 import type { Database } from './database'
 import { addEvent } from './events'
@@ -12,35 +12,65 @@ export interface Claim {
   readonly results: readonly StoredResult[]
 }
 
+/** So many runs share the workers; the others wait for their turn in the order of the queue. */
+export const mostSharing = 3
+
 /**
- * Takes the next waiting picture of the oldest run. One synchronous immediate transaction, so that no two runners
- * can take the same; the fencing token rises with every claim.
+ * Takes the next waiting picture. The first runs of the queue that are due share the workers: the one with the fewest
+ * pictures in work is served, and among equals the one that has waited longest. One synchronous immediate transaction,
+ * so that no two runners can take the same; the fencing token rises with every claim.
  */
 export function claimItem(db: Database, owner: string, now: number, leaseMs: number): Claim | undefined {
   const claimed = db.transaction(
     (tx) => {
-      const next = tx
-        .select({ item: items, run: runs })
-        .from(items)
-        .innerJoin(runs, eq(runs.id, items.runId))
-        .where(and(eq(items.state, 'waiting'), inArray(runs.state, ['waiting', 'running'])))
-        .orderBy(asc(runs.number), asc(items.ordinal))
-        .limit(1)
-        .get()
-      if (!next) return undefined
-      const token = next.item.token + 1
+      const run = nextServed(tx, now)
+      const waiting = and(eq(items.runId, run?.id ?? ''), eq(items.state, 'waiting'))
+      const item = run && tx.select().from(items).where(waiting).orderBy(asc(items.ordinal)).limit(1).get()
+      if (!run || !item) return undefined
+      const token = item.token + 1
       tx.update(items)
         .set({ state: 'working', owner, leaseUntil: now + leaseMs, token })
-        .where(eq(items.id, next.item.id))
+        .where(eq(items.id, item.id))
         .run()
-      const targets = tx.select().from(results).where(eq(results.itemId, next.item.id)).all()
-      return { run: next.run, item: { ...next.item, state: 'working' as const, owner, token }, results: targets }
+      tx.update(runs)
+        .set({ servedAt: lastServed(tx) + 1 })
+        .where(eq(runs.id, run.id))
+        .run()
+      const targets = tx.select().from(results).where(eq(results.itemId, item.id)).all()
+      return { run, item: { ...item, state: 'working' as const, owner, token }, results: targets }
     },
     { behavior: 'immediate' },
   )
   if (claimed?.run.state === 'waiting') advanceRun(db, claimed.run.id, 'claimed', now)
   return claimed
 }
+
+/** Whose turn it is. */
+function nextServed(db: Pick<Database, 'select'>, now: number): StoredRun | undefined {
+  const itemsIn = (state: 'waiting' | 'working') =>
+    db
+      .select({ one: sql`1` })
+      .from(items)
+      .where(and(eq(items.state, state), eq(items.runId, runs.id)))
+  const working = db
+    .select({ value: count() })
+    .from(items)
+    .where(and(eq(items.state, 'working'), eq(items.runId, runs.id)))
+  const sharing = db
+    .select({ run: runs, working: sql<number>`(${working})` })
+    .from(runs)
+    .where(and(inArray(runs.state, ['waiting', 'running']), or(isNull(runs.startAt), lte(runs.startAt, now)), exists(itemsIn('waiting'))))
+    .orderBy(asc(runs.place), asc(runs.number))
+    .limit(mostSharing)
+    .all()
+  return sharing.toSorted((a, b) => a.working - b.working || a.run.servedAt - b.run.servedAt)[0]?.run
+}
+
+const lastServed = (db: Pick<Database, 'select'>): number =>
+  db
+    .select({ value: max(runs.servedAt) })
+    .from(runs)
+    .get()?.value ?? 0
 
 export interface DeliveredResult {
   readonly resultId: number
@@ -92,6 +122,11 @@ export function returnItem(db: Database, item: Pick<StoredItem, 'id' | 'token'>,
     .set({ state: 'waiting', owner: null, leaseUntil: null, ...counted })
     .where(held(item.id, item.token))
     .run()
+}
+
+/** Puts all pictures in work back in line, whoever holds them. */
+export function releaseItems(db: Database): void {
+  db.update(items).set({ state: 'waiting', owner: null, leaseUntil: null }).where(eq(items.state, 'working')).run()
 }
 
 /** Prolongs the leases of all that an owner still works on. */

@@ -20,14 +20,22 @@ export interface FrozenItem {
   readonly outcome?: { readonly state: Extract<ItemState, 'skipped' | 'failed'>; readonly error?: ErrorReport }
 }
 
-export type NewRun = Pick<StoredRun, 'id' | 'loopId' | 'loopName' | 'macros' | 'deliveries'>
+export type NewRun = Pick<StoredRun, 'id' | 'loopId' | 'loopName' | 'macros' | 'deliveries'> &
+  Partial<Pick<StoredRun, 'startAt'>> & { readonly isFirst?: boolean }
 
 /** Stores a run with its whole list; it waits for a runner from then on. */
-export function insertRun(db: Database, run: NewRun, frozen: readonly FrozenItem[], now: number): void {
+export function insertRun(db: Database, { isFirst = false, ...run }: NewRun, frozen: readonly FrozenItem[], now: number): void {
   db.transaction(
     (tx) => {
+      const number = nextRunNumber(tx)
       tx.insert(runs)
-        .values({ ...run, number: nextRunNumber(tx), state: 'waiting', createdAt: now })
+        .values({
+          ...run,
+          number,
+          place: isFirst ? (queuedRuns(tx)[0]?.place ?? 1) - 1 : lastPlace(tx) + 1,
+          state: 'waiting',
+          createdAt: now,
+        })
         .run()
       frozen.forEach(({ targets, outcome, ...source }, ordinal) => {
         const over = outcome && { error: outcome.error, finishedAt: now }
@@ -43,6 +51,45 @@ export function insertRun(db: Database, run: NewRun, frozen: readonly FrozenItem
     { behavior: 'immediate' },
   )
 }
+
+const lastPlace = (db: Pick<Database, 'select'>): number =>
+  db
+    .select({ value: max(runs.place) })
+    .from(runs)
+    .get()?.value ?? 0
+
+/** Runs that are not over, in the order of the queue. */
+export const queuedRuns = (db: Pick<Database, 'select'>): StoredRun[] =>
+  db
+    .select()
+    .from(runs)
+    .where(inArray(runs.state, ['waiting', 'running', 'paused']))
+    .orderBy(asc(runs.place), asc(runs.number))
+    .all()
+
+/** Changes places in the queue with the run before it; the first one stays. */
+export function moveUp(db: Database, runId: string, now: number): void {
+  db.transaction(
+    (tx) => {
+      const queue = queuedRuns(tx)
+      const index = queue.findIndex((run) => run.id === runId)
+      const [before, run] = [queue[index - 1], queue[index]]
+      if (!before || !run) return
+      tx.update(runs).set({ place: run.place }).where(eq(runs.id, before.id)).run()
+      tx.update(runs).set({ place: before.place }).where(eq(runs.id, run.id)).run()
+      for (const { id } of [before, run]) addEvent(tx, id, now)
+    },
+    { behavior: 'immediate' },
+  )
+}
+
+/** Lets a run start at a time, or as soon as it is its turn (null). */
+export function startRunAt(db: Database, runId: string, startAt: number | null, now: number): void {
+  db.update(runs).set({ startAt }).where(eq(runs.id, runId)).run()
+  addEvent(db, runId, now)
+}
+
+export const hasOpenRun = (db: Database, loopId: string): boolean => queuedRuns(db).some((run) => run.loopId === loopId)
 
 export const listRuns = (db: Database): StoredRun[] => db.select().from(runs).orderBy(desc(runs.number)).all()
 

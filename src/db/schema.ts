@@ -1,7 +1,7 @@
 import { sql } from 'drizzle-orm'
 import { index, integer, primaryKey, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core'
 import type { ErrorReport } from '@/core/errors'
-import type { Delivery, LoopIntake, MacroUse } from '@/core/loop'
+import type { Delivery, LoopIntake, LoopStart, MacroUse } from '@/core/loop'
 import type { ItemState, RunState } from '@/core/run'
 
 /*
@@ -60,9 +60,21 @@ export const loops = sqliteTable('loops', {
   intake: text('intake', { mode: 'json' }).$type<LoopIntake>().notNull(),
   macroUses: text('macro_uses', { mode: 'json' }).$type<readonly MacroUse[]>().notNull(),
   deliveries: text('deliveries', { mode: 'json' }).$type<readonly Delivery[]>().notNull(),
+  start: text('start', { mode: 'json' }).$type<LoopStart>().notNull().default({ when: 'byHand' }),
   createdAt: integer('created_at').notNull(),
   updatedAt: integer('updated_at').notNull(),
   deletedAt: integer('deleted_at'),
+})
+
+/** What came of a loop's starts by itself. */
+export const standingStarts = sqliteTable('standing_starts', {
+  loopId: text('loop_id').primaryKey(),
+  /** When it was last due, or when starting by itself was switched on. */
+  dueAt: integer('due_at').notNull(),
+  /** What lay in the intake when it was last taken up. */
+  intakeSeen: text('intake_seen'),
+  /** Why it could not start then, in words. */
+  problem: text('problem'),
 })
 
 /** A macro as it was when the run was made. */
@@ -85,6 +97,12 @@ export const runs = sqliteTable('runs', {
   macros: text('macros', { mode: 'json' }).$type<readonly FrozenMacro[]>().notNull(),
   deliveries: text('deliveries', { mode: 'json' }).$type<readonly Delivery[]>().notNull(),
   createdAt: integer('created_at').notNull(),
+  /** Its place in the queue: lower comes first. */
+  place: integer('place').notNull().default(0),
+  /** Not before this time. */
+  startAt: integer('start_at'),
+  /** Which of all claims was the last for it: rises with each. */
+  servedAt: integer('served_at').notNull().default(0),
   startedAt: integer('started_at'),
   finishedAt: integer('finished_at'),
 })
@@ -119,7 +137,10 @@ export const items = sqliteTable(
     format: text('format'),
     error: text('error', { mode: 'json' }).$type<ErrorReport>(),
   },
-  (table) => [uniqueIndex('items_run_ordinal').on(table.runId, table.ordinal), index('items_state').on(table.state, table.runId)],
+  (table) => [
+    uniqueIndex('items_run_ordinal').on(table.runId, table.ordinal),
+    index('items_state').on(table.state, table.runId, table.ordinal),
+  ],
 )
 
 /** One picture of a run in one delivery. */

@@ -26,12 +26,30 @@ export const pictureExtensions: ReadonlySet<string> = new Set(['.jpg', '.jpeg', 
 
 const naturalOrder = new Intl.Collator('en', { numeric: true, sensitivity: 'base' })
 
+/** Whether a subfolder of this name is passed over. */
+export const isPassedOver = (name: string, without: readonly string[]): boolean => without.some((pattern) => isLike(name, pattern))
+
+/** Files looked at between two tellings of how far it is: few enough that nothing else waits long. */
+const batch = 500
+
+/** How far a scan has come, told as it goes. */
+export interface ScanProgress {
+  readonly pictures: number
+  readonly folders: number
+  readonly bytes: number
+}
+
 /**
  * All pictures of an intake in natural order of their relative paths. Hidden files and folders, and links, are passed over.
+ * `onBatch` may throw to end it.
  * @throws AppError `folderMissing`, `notAFolder`, `folderUnreadable` for the intake folder itself
  */
-export async function scanIntake({ folder, subfolders, without = [] }: Intake): Promise<FoundPicture[]> {
+export async function scanIntake(
+  { folder, subfolders, without = [] }: Intake,
+  onBatch?: (progress: ScanProgress) => void,
+): Promise<FoundPicture[]> {
   const found: FoundPicture[] = []
+  let [folders, bytes] = [0, 0]
   await walk(folder, true)
   const byPath = (a: FoundPicture, b: FoundPicture): number =>
     naturalOrder.compare(a.relativePath, b.relativePath) || (a.relativePath < b.relativePath ? -1 : 1)
@@ -40,10 +58,18 @@ export async function scanIntake({ folder, subfolders, without = [] }: Intake): 
   async function walk(directory: string, isIntake: boolean): Promise<void> {
     const entries = await list(directory, isIntake)
     const files = entries.filter((entry) => entry.isFile() && pictureExtensions.has(extname(entry.name).toLowerCase()))
-    found.push(...(await Promise.all(files.map((entry) => factsOf(join(directory, entry.name))))).flat())
+    if (files.length > 0) folders++
+    for (let start = 0; start < files.length; start += batch) {
+      const some = await Promise.all(files.slice(start, start + batch).map((entry) => factsOf(join(directory, entry.name))))
+      for (const picture of some.flat()) {
+        found.push(picture)
+        bytes += picture.sizeBytes
+      }
+      onBatch?.({ pictures: found.length, folders, bytes })
+    }
     if (!subfolders) return
     for (const entry of entries)
-      if (entry.isDirectory() && !without.some((pattern) => isLike(entry.name, pattern))) await walk(join(directory, entry.name), false)
+      if (entry.isDirectory() && !isPassedOver(entry.name, without)) await walk(join(directory, entry.name), false)
   }
 
   async function factsOf(path: string): Promise<FoundPicture[]> {

@@ -3,7 +3,7 @@ import type { ErrorReport } from '@/core/errors'
 import type { Database } from '@/db/database'
 import { trimEvents } from '@/db/events'
 import * as queue from '@/db/queue'
-import { advanceRun, pausedRuns, resultsOf, type StoredItem } from '@/db/runs'
+import { advanceRun, pausedRuns, resultsOf, type StoredItem, type StoredRun } from '@/db/runs'
 import { temporaryKey, temporaryPath } from '@/pictures/place'
 import { isMendable } from './messages'
 import type { WorkQueue } from './queue'
@@ -16,16 +16,27 @@ const retryPausedMs = 10_000
 /** Rows of runners that have been silent this long are dropped. */
 const forgetAfterMs = 24 * 3600_000
 
+export interface EmbeddedQueueOptions {
+  readonly now?: () => number
+  /** What is to be done once no picture of a run is left and before it counts as done; it never fails. */
+  readonly beforeEnd?: (run: StoredRun) => Promise<void> | undefined
+}
+
 /** The queue in the application's own database. */
 export class EmbeddedQueue implements WorkQueue {
   private readonly pausedSince = new Map<string, number>()
+  private readonly ending = new Set<string>()
 
   constructor(
     private readonly db: Database,
     private readonly id: string,
-    private readonly now: () => number = Date.now,
+    private readonly options: EmbeddedQueueOptions = {},
   ) {
     this.tend()
+  }
+
+  private now(): number {
+    return this.options.now?.() ?? Date.now()
   }
 
   claim(): queue.Claim | undefined {
@@ -49,12 +60,23 @@ export class EmbeddedQueue implements WorkQueue {
     queue.beat(this.db, { id: this.id, processId: process.pid }, now)
     queue.renewLeases(this.db, this.id, now + leaseMs)
     this.takeBackLost(now)
-    for (const run of queue.exhaustedRuns(this.db)) {
-      if (run.state === 'waiting') advanceRun(this.db, run.id, 'claimed', now)
-      advanceRun(this.db, run.id, 'finished', now)
-    }
+    for (const run of queue.exhaustedRuns(this.db)) this.end(run)
     this.retryPaused(now)
     trimEvents(this.db)
+  }
+
+  private end(run: StoredRun): void {
+    if (this.ending.has(run.id)) return
+    const close = (): void => {
+      this.ending.delete(run.id)
+      if (run.state === 'waiting') advanceRun(this.db, run.id, 'claimed', this.now())
+      advanceRun(this.db, run.id, 'finished', this.now())
+    }
+    const before = this.options.beforeEnd?.(run)
+    if (before) {
+      this.ending.add(run.id)
+      void before.then(close)
+    } else close()
   }
 
   /** Pictures held by runners that are gone go back in line; one that keeps taking runners down is given up. */

@@ -24,13 +24,23 @@ export class WorkerPool {
   private readonly idle: Worker[] = []
   private readonly all = new Set<Worker>()
   private closed = false
+  private size: number
 
   constructor(
     private readonly options: PoolOptions,
     /** Called whenever a worker has become free. */
     private readonly onFree: () => void,
   ) {
-    for (let i = 0; i < options.size; i++) this.start()
+    this.size = options.size
+    for (let i = 0; i < this.size; i++) this.start()
+  }
+
+  /** Keeps another number of workers from now on; those too many end once their picture is finished. */
+  resize(size: number): void {
+    if (this.closed || size === this.size) return
+    this.size = size
+    while (this.idle.length > 0 && this.all.size > this.size) this.retire(this.idle.pop() as Worker)
+    for (let i = this.all.size; i < this.size; i++) this.start()
   }
 
   get freeCount(): number {
@@ -85,8 +95,16 @@ export class WorkerPool {
 
   private free(worker: Worker): void {
     if (this.closed || !this.all.has(worker)) return
-    this.idle.push(worker)
-    this.onFree()
+    if (this.all.size > this.size) this.retire(worker)
+    else {
+      this.idle.push(worker)
+      this.onFree()
+    }
+  }
+
+  private retire(worker: Worker): void {
+    this.all.delete(worker)
+    void worker.terminate()
   }
 
   private replace(worker: Worker): void {
@@ -95,7 +113,7 @@ export class WorkerPool {
     if (index >= 0) this.idle.splice(index, 1)
     void worker.terminate()
     setTimeout(() => {
-      if (!this.closed) this.start()
+      if (!this.closed && this.all.size < this.size) this.start()
     }, restartPauseMs)
   }
 }

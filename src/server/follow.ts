@@ -17,6 +17,8 @@ export function followRuns(context: Context, signal: AbortSignal): ReadableStrea
       const send = (event: string, data: unknown): void =>
         controller.enqueue(encoder.encode(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`))
       const look = (): void => {
+        // After going back to an older copy of the database its events are counted anew.
+        last = Math.min(last, lastEventId(context.db))
         const { lastId, runIds } = eventsAfter(context.db, last)
         last = lastId
         for (const id of runIds) send('run', runSummary(context, id))

@@ -1,6 +1,5 @@
 import { basename, dirname, extname, join, relative, sep } from 'node:path'
 import dayjs from 'dayjs'
-import PQueue from 'p-queue'
 import { formats } from '@/core/encoding'
 import { AppError, type ErrorReport } from '@/core/errors'
 import type { Size } from '@/core/geometry'
@@ -16,7 +15,7 @@ import { expandPattern, type NameContext, type NamePattern } from '@/pictures/na
 import { collisionKey } from '@/pictures/safe-names'
 import type { FoundPicture } from '@/pictures/scan'
 import { fileExists } from './files'
-import { knownFacts } from './pictures'
+import { type KnownPicture, tellEvery, type Watcher } from './intake'
 
 /** A delivery whose folder is allowed and whose pattern can be read. */
 export interface CheckedDelivery {
@@ -51,21 +50,25 @@ export interface ForeseenPicture {
   readonly skip: boolean
 }
 
-const checking = new PQueue({ concurrency: 8 })
-
 /** Foresees every picture in order, so that counters and numbered names come out as they will in the run. */
 export async function foresee(
   loop: Loop,
-  found: readonly FoundPicture[],
+  known: readonly KnownPicture[],
   macros: readonly FrozenMacro[],
   deliveries: readonly CheckedDelivery[],
   runNumber: number,
+  { signal, onProgress }: Watcher,
 ): Promise<ForeseenPicture[]> {
-  const facts = await checking.addAll(found.map((picture) => () => knownFacts(picture)))
   const steps = macros.flatMap((macro) => (macro.steps as readonly Step[]).map(completeStep))
   const naming = new Naming(loop, macros.at(-1)?.name ?? '', steps, unknownOperations(steps).length === 0 ? deliveries : [], runNumber)
   const pictures: ForeseenPicture[] = []
-  for (const [i, picture] of found.entries()) pictures.push(await foreseeOne(picture, facts[i] as PictureFacts | AppError, naming))
+  for (const { picture, facts } of known) {
+    if (pictures.length % tellEvery === 0) {
+      onProgress?.({ stage: 'foreseeing', done: pictures.length, of: known.length })
+      signal?.throwIfAborted()
+    }
+    pictures.push(await foreseeOne(picture, facts, naming))
+  }
   return pictures
 }
 

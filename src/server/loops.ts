@@ -1,6 +1,8 @@
 import { AppError } from '@/core/errors'
 import type { Loop } from '@/core/loop'
+import { nextStart } from '@/core/schedule'
 import * as store from '@/db/loops'
+import { forgetStart, listStarts } from '@/db/standing-starts'
 import type { Context } from './context'
 
 export const allLoops = ({ db }: Context): Loop[] => store.listLoops(db)
@@ -13,6 +15,8 @@ export function loopById({ db }: Context, id: string): Loop {
 }
 
 export function saveLoop(context: Context, loop: Loop): Loop {
+  const before = store.findLoop(context.db, loop.id)
+  if (before && JSON.stringify(before.start) !== JSON.stringify(loop.start)) forgetStart(context.db, loop.id)
   store.saveLoop(context.db, loop, Date.now())
   return loopById(context, loop.id)
 }
@@ -20,4 +24,26 @@ export function saveLoop(context: Context, loop: Loop): Loop {
 export function binLoop(context: Context, id: string): void {
   loopById(context, id)
   store.binLoop(context.db, id, Date.now())
+  forgetStart(context.db, id)
+}
+
+/** How it stands with a loop that starts by itself. */
+export interface StandingStart {
+  readonly loopId: string
+  /** The next time on the clock, ms since 1970; null for one that waits for pictures. */
+  readonly nextAt: number | null
+  /** Why it could not start, in words. */
+  readonly problem: string | null
+}
+
+export function standingStarts({ db }: Context, now: number = Date.now()): StandingStart[] {
+  const known = listStarts(db)
+  return store
+    .listLoops(db)
+    .filter(({ start }) => start.when !== 'byHand')
+    .map(({ id, start }) => ({
+      loopId: id,
+      nextAt: start.when === 'atTimes' ? (nextStart(start, now) ?? null) : null,
+      problem: known.find(({ loopId }) => loopId === id)?.problem ?? null,
+    }))
 }

@@ -7,6 +7,7 @@ import { AppError, reasonOf } from '@/core/errors'
 import type { InterleavedSource, PictureFacts } from '@/core/picture'
 import { decodePicture } from '@/pictures/decode'
 import { pictureError, readerOptions, readFacts } from '@/pictures/facts'
+import { addedToCache, cacheFolder } from './cache'
 import type { Context } from './context'
 
 /** Pictures decoded at a time: the runner needs the machine too. */
@@ -62,7 +63,7 @@ export async function thumbnail(context: Context, path: string, wantedEdge: numb
     throw new AppError('fileMissing', { path })
   })
   const key = createHash('sha1').update(`${real}\0${known.size}\0${known.mtimeMs}\0${edge}`).digest('hex')
-  const folder = join(context.dataFolder, 'cache', 'thumbnails', key.slice(0, 2))
+  const folder = join(cacheFolder(context.dataFolder), 'thumbnails', key.slice(0, 2))
   const cached = join(folder, `${key}.jpg`)
   const found = await readFile(cached).catch(() => undefined)
   if (found) return found
@@ -70,6 +71,7 @@ export async function thumbnail(context: Context, path: string, wantedEdge: numb
   await mkdir(folder, { recursive: true })
   await writeFile(`${cached}.${process.pid}`, made)
   await rename(`${cached}.${process.pid}`, cached)
+  addedToCache(context, made.length)
   return made
 }
 
@@ -91,7 +93,7 @@ interface KnownFacts {
   readonly stamp: string
   readonly facts: PictureFacts | AppError
 }
-const mostKnown = 50_000
+const mostKnown = 150_000
 const holder = globalThis as { copperLoopFacts?: Map<string, KnownFacts> }
 holder.copperLoopFacts ??= new Map()
 const known = holder.copperLoopFacts

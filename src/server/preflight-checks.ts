@@ -6,6 +6,7 @@ import { errorSentence } from '@/core/errors'
 import { counted, formatBytes } from '@/core/format'
 import { orientationOf } from '@/core/geometry'
 import { keptFileHash, keptFileName } from '@/core/kept-file'
+import type { Loop } from '@/core/loop'
 import type { FrozenMacro } from '@/db/schema'
 import { keptFilesOf } from '@/macro/kept-files'
 import { type Step, withInnerSteps } from '@/macro/step'
@@ -28,10 +29,12 @@ export async function checkKeptFiles({ dataFolder }: Context, macros: readonly F
 }
 
 /** Macros of which nothing is left to do. */
-export function checkIdleMacros(macros: readonly FrozenMacro[], add: AddProblem): void {
-  for (const { name, steps } of macros)
+export function checkIdleMacros(loop: Loop, macros: readonly FrozenMacro[], add: AddProblem): void {
+  for (const { macroId, name, steps } of macros)
     if (!(steps as readonly Step[]).some(({ enabled, strengthPercent }) => enabled && strengthPercent > 0))
-      add('macros', false, `${name} changes nothing: it has no step that is on.`)
+      add('macros', false, `${name} changes nothing: it has no step that is on.`, {
+        mend: { label: 'Take it off the loop', change: { macros: loop.macros.filter((use) => use.macroId !== macroId) } },
+      })
 }
 
 /** The nearest folder that is there already. */
@@ -100,10 +103,11 @@ export function remarkEnlarged(pictures: readonly ForeseenPicture[], add: AddPro
 const holdsItsShape = ({ enabled, settings }: Step): boolean => enabled && settings.turnsWithPicture === false
 
 /** Pictures lying the other way than a crop of fixed shape: most of them would be lost. */
-export function remarkShapes(pictures: readonly ForeseenPicture[], macros: readonly FrozenMacro[], add: AddProblem): void {
+export function remarkShapes(loop: Loop, pictures: readonly ForeseenPicture[], macros: readonly FrozenMacro[], add: AddProblem): void {
   if (!macros.some(({ steps }) => withInnerSteps(steps as readonly Step[]).some(holdsItsShape))) return
   const standing = { portrait: 'landscape', landscape: 'portrait' } as const
-  for (const [from, to] of Object.entries(standing)) {
+  for (const from of ['portrait', 'landscape'] as const) {
+    const to = standing[from]
     const turned = pictures.filter(
       ({ sizeBefore, targets }) =>
         sizeBefore && orientationOf(sizeBefore) === from && targets.some(({ size }) => orientationOf(size) === to),
@@ -113,6 +117,12 @@ export function remarkShapes(pictures: readonly ForeseenPicture[], macros: reado
         'pictures',
         false,
         `${counted(turned, `${from} picture`)} will come out as ${to}: a step of fixed shape does not turn with the picture. Let it turn, or take only one orientation.`,
+        {
+          mend: {
+            label: `Take only ${to} pictures`,
+            change: { intake: { ...loop.intake, only: [...loop.intake.only, { kind: 'orientation', is: to }] } },
+          },
+        },
       )
   }
 }

@@ -6,6 +6,8 @@ import { AppError } from '@/core/errors'
 import { intakeOrders, type Loop } from '@/core/loop'
 import { metadataPolicies } from '@/core/metadata'
 import type { BenchEdit } from './bench'
+import { mostCacheMb } from './cache'
+import { mostWorkers } from './settings'
 
 /** Shapes of everything that a request may bring. */
 
@@ -44,6 +46,7 @@ const deliverySchema = yup
     dpi: yup.number().min(1).max(10_000).nullable().defined(),
     sharpenPercent: yup.number().min(0).max(100).required(),
     sidecar: yup.boolean().required(),
+    report: yup.boolean().required(),
     stamps: yup.boolean().required(),
     metadata: metadataSchema.required(),
     longEdgePx: yup.number().integer().min(16).max(65535).nullable().defined(),
@@ -62,6 +65,21 @@ const intakeSchema = yup
   })
   .noUnknown()
 
+const atTimesSchema = yup
+  .object({
+    when: yup.string().oneOf(['atTimes']).required(),
+    at: yup
+      .string()
+      .matches(/^([01]\d|2[0-3]):[0-5]\d$/, 'a time is written as HH:mm')
+      .required(),
+    days: yup.array(yup.number().integer().min(0).max(6).required()).max(7).required(),
+  })
+  .noUnknown()
+const otherStartSchema = yup.object({ when: yup.string().oneOf(['byHand', 'arrivals']).required() }).noUnknown()
+const startSchema = yup.lazy((value: unknown) =>
+  (value as { when?: unknown } | null)?.when === 'atTimes' ? atTimesSchema.required() : otherStartSchema.required(),
+)
+
 export const loopSchema = yup
   .object({
     id: yup.string().required().max(64),
@@ -74,6 +92,7 @@ export const loopSchema = yup
       .max(20)
       .required(),
     deliveries: yup.array(deliverySchema).max(20).required(),
+    start: startSchema,
   })
   .noUnknown()
 
@@ -110,6 +129,13 @@ export const aboutSchema = yup
   })
   .noUnknown()
 export const rootsSchema = yup.object({ roots: yup.array(path.defined()).max(50).required() }).noUnknown()
+export const machineSchema = yup
+  .object({
+    workers: yup.number().integer().min(1).max(mostWorkers).optional(),
+    cacheMb: yup.number().integer().min(10).max(mostCacheMb).optional(),
+  })
+  .noUnknown()
+export const backupSchema = yup.object({ name: yup.string().required().max(200) }).noUnknown()
 export const restoreSchema = yup.object({ id: yup.string().required().max(64) }).noUnknown()
 export const reviseSchema = yup.object({ steps: yup.array().required() }).noUnknown()
 export const importSchema = yup.object({ text: yup.string().required() }).noUnknown()
@@ -132,6 +158,7 @@ export const runWishesSchema = yup
     ),
     only: yup.string().oneOf(['all', 'changed']).optional(),
     failedOf: yup.string().max(64).optional(),
+    startAt: yup.number().integer().min(0).optional(),
   })
   .noUnknown()
 

@@ -6,8 +6,8 @@ import { isOver, type RunTotals } from '@/core/run'
 import { lastBeat } from '@/db/queue'
 import * as store from '@/db/runs'
 import type { FrozenMacro } from '@/db/schema'
-import type { Context } from './context'
-import { freeze, makeDeliveryFolders, type Preflight, type PreflightWishes, preflight } from './preflight'
+import { type Context, triesFolder } from './context'
+import { freeze, makeDeliveryFolders, type Preflight, type PreflightWishes, type Problem, preflight } from './preflight'
 import { originalsStatement } from './report'
 
 /** Silence longer than this means that the runner is away. */
@@ -25,6 +25,10 @@ export interface RunSummary {
   readonly folders: readonly string[]
   readonly totals: RunTotals
   readonly createdAt: number
+  /** Its place in the queue, counted from 1; null once it is over. */
+  readonly turn: number | null
+  /** It waits for this moment. */
+  readonly startAt: number | null
   readonly startedAt: number | null
   readonly finishedAt: number | null
   readonly deliveredBytes: number
@@ -42,6 +46,7 @@ export interface RunResultRow {
   readonly sizeBefore: string | null
   readonly sourceBytes: number
   readonly sourceUnchanged: boolean | null
+  readonly milliseconds: number | null
   readonly results: readonly {
     readonly id: number
     readonly path: string
@@ -51,12 +56,16 @@ export interface RunResultRow {
   }[]
 }
 
-/** Which pictures a run takes, and what was answered before it. */
+/** Which pictures a run takes, what was answered before it, and when it may start. */
 export interface RunWishes extends PreflightWishes {
   /** all: every picture. changed: only those that are new or changed, or whose macros or deliveries have changed, since they were delivered. */
   readonly only?: 'all' | 'changed'
   /** Only the pictures that failed in this run, or were left out when it was stopped. */
   readonly failedOf?: string
+  /** Not before this moment, ms since 1970. */
+  readonly startAt?: number
+  /** Goes to the front of the queue. */
+  readonly isFirst?: boolean
 }
 
 /** The list as it was wished for. */
@@ -71,7 +80,7 @@ function chosen(context: Context, loop: Loop, check: Preflight, { only = 'all', 
     return { ...check, pictures: check.pictures.filter(({ sourcePath }) => again.has(sourcePath)) }
   }
   if (only === 'all') return check
-  const known = deliveredBefore(context, loop, check)
+  const known = stillDelivered(context, loop, check)
   return { ...check, pictures: check.pictures.map((picture) => (known.has(sourceKey(picture)) ? { ...picture, skip: true } : picture)) }
 }
 
@@ -83,17 +92,27 @@ const sourceKey = (picture: { readonly sourcePath: string; readonly sizeBytes: n
 const makingOf = (macros: readonly FrozenMacro[], deliveries: readonly Delivery[]): string =>
   JSON.stringify([macros.map(({ steps }) => steps), deliveries.map(({ name: _, ...delivery }) => delivery)])
 
-/** Sources that an earlier run of the loop delivered in the same way, and whose files are still as they were delivered. */
-function deliveredBefore(context: Context, loop: Loop, check: Preflight): ReadonlySet<string> {
+/** Sources that earlier runs of a loop have delivered. */
+function deliveredBefore(
+  { db }: Context,
+  loop: Loop,
+  counts: (run: store.StoredRun) => boolean,
+  holds: (item: store.ItemWithResults) => boolean,
+): ReadonlySet<string> {
+  const runs = store.listRuns(db).filter((run) => run.loopId === loop.id && counts(run))
+  const items = runs.flatMap((run) => store.listItems(db, run.id))
+  return new Set(items.filter((item) => item.state === 'done' && holds(item)).map(sourceKey))
+}
+
+/** Sources that were delivered in the same way, and whose files are still as they were delivered. */
+function stillDelivered(context: Context, loop: Loop, check: Preflight): ReadonlySet<string> {
   const making = makingOf(check.macros, resolvedDeliveries(context, loop))
-  const known = new Set<string>()
-  for (const run of store.listRuns(context.db)) {
-    if (run.loopId !== loop.id || makingOf(run.macros, run.deliveries.map(completeDelivery)) !== making) continue
-    for (const item of store.listItems(context.db, run.id))
-      if (item.state === 'done' && item.results.every(({ targetPath, sizeBytes }) => sizeOf(targetPath) === sizeBytes))
-        known.add(sourceKey(item))
-  }
-  return known
+  return deliveredBefore(
+    context,
+    loop,
+    (run) => makingOf(run.macros, run.deliveries.map(completeDelivery)) === making,
+    (item) => item.results.every(({ targetPath, sizeBytes }) => sizeOf(targetPath) === sizeBytes),
+  )
 }
 
 const sizeOf = (path: string): number | undefined => statSync(path, { throwIfNoEntry: false })?.size
@@ -103,17 +122,57 @@ const resolvedDeliveries = (context: Context, loop: Loop): Delivery[] =>
 
 /** Starts a loop: checks it, freezes its list, macros and names, and puts the run in line. @throws AppError `loopNotReady` */
 export async function startRun(context: Context, loop: Loop, wishes: RunWishes = {}): Promise<RunSummary> {
-  const check = chosen(context, loop, await preflight(context, loop, wishes), wishes)
-  const blocking = check.problems.find((problem) => problem.blocks)
+  const check = await preflight(context, loop, wishes)
+  refuseBlocked(loop, check.problems)
+  return putInLine(context, loop, chosen(context, loop, check, wishes), wishes)
+}
+
+/**
+ * Starts a loop by itself, with the defaults of what its macros ask, over the sources that no earlier run of it has
+ * delivered; undefined where there are none. @throws AppError `loopNotReady`
+ */
+export async function startOverNew(context: Context, loop: Loop): Promise<RunSummary | undefined> {
+  const check = await preflight(context, loop)
+  refuseBlocked(
+    loop,
+    check.problems.filter((problem) => !problem.nothingToDo),
+  )
+  const tries = triesFolder(context.dataFolder)
+  const known = deliveredBefore(
+    context,
+    loop,
+    (run) => !run.deliveries.some(({ folder }) => folder.startsWith(tries)),
+    () => true,
+  )
+  const pictures = check.pictures.filter((picture) => !known.has(sourceKey(picture)))
+  if (!pictures.some(({ error, skip }) => !error && !skip)) return undefined
+  return putInLine(context, loop, { ...check, pictures })
+}
+
+function refuseBlocked(loop: Loop, problems: readonly Problem[]): void {
+  const blocking = problems.find((problem) => problem.blocks)
   if (blocking) throw new AppError('loopNotReady', { loop: loop.name, problem: blocking.sentence })
+}
+
+async function putInLine(
+  context: Context,
+  loop: Loop,
+  check: Preflight,
+  { startAt, isFirst }: Pick<RunWishes, 'startAt' | 'isFirst'> = {},
+): Promise<RunSummary> {
   await makeDeliveryFolders(context, loop)
   const id = randomUUID()
   const deliveries = resolvedDeliveries(context, loop)
-  store.insertRun(context.db, { id, loopId: loop.id, loopName: loop.name, macros: check.macros, deliveries }, freeze(check), Date.now())
+  const run = { id, loopId: loop.id, loopName: loop.name, macros: check.macros, deliveries, startAt: startAt ?? null, isFirst }
+  store.insertRun(context.db, run, freeze(check), Date.now())
   return runSummary(context, id)
 }
 
-export const listRuns = (context: Context): RunSummary[] => store.listRuns(context.db).map((run) => summarise(context, run))
+/** Runs that are not over, in the order of the queue, then the others, newest first. */
+export function listRuns(context: Context): RunSummary[] {
+  const runs = store.listRuns(context.db).map((run) => summarise(context, run))
+  return runs.toSorted((a, b) => (a.turn ?? Number.POSITIVE_INFINITY) - (b.turn ?? Number.POSITIVE_INFINITY) || b.number - a.number)
+}
 
 export function runSummary(context: Context, id: string): RunSummary {
   const run = store.findRun(context.db, id)
@@ -121,13 +180,31 @@ export function runSummary(context: Context, id: string): RunSummary {
   return summarise(context, run)
 }
 
-function summarise({ db }: Context, run: store.StoredRun): RunSummary {
+/** Runs that are over do not change any more, and counting their pictures takes time. */
+const endedRuns = new Map<string, RunSummary>()
+const mostEnded = 1000
+
+function summarise(context: Context, run: store.StoredRun): RunSummary {
+  const key = `${run.id} ${run.finishedAt}`
+  const known = endedRuns.get(key)
+  if (known) return known
+  const summary = summariseNow(context, run)
+  if (isOver(run.state) && summary.totals.working === 0) {
+    if (endedRuns.size >= mostEnded) endedRuns.clear()
+    endedRuns.set(key, summary)
+  }
+  return summary
+}
+
+function summariseNow({ db }: Context, run: store.StoredRun): RunSummary {
   const totals = store.runTotals(db, run.id)
   const open = totals.waiting + totals.working
   const rate = isOver(run.state) ? null : recentRate(db, run.id)
-  const { id, number, loopId, loopName, state, createdAt, startedAt, finishedAt } = run
+  const { id, number, loopId, loopName, state, createdAt, startAt, startedAt, finishedAt } = run
   return {
     ...{ id, number, loopId, loopName, state, createdAt, startedAt, finishedAt, totals },
+    turn: isOver(state) ? null : store.queuedRuns(db).findIndex((queued) => queued.id === id) + 1,
+    startAt: state === 'waiting' ? startAt : null,
     reason: run.reason && errorSentence(run.reason),
     macros: run.macros.map(({ name, revision }) => ({ name, revision })),
     folders: run.deliveries.map((delivery) => delivery.folder),
@@ -157,6 +234,7 @@ export function runResults({ db }: Context, id: string): RunResultRow[] {
     sizeBefore: item.width && item.height ? `${item.width} × ${item.height}` : null,
     sourceBytes: item.sizeBytes,
     sourceUnchanged: item.sourceUnchanged,
+    milliseconds: item.milliseconds,
     results: item.results.map(({ id, targetPath, sizeBytes, width, height }) => ({
       id,
       path: targetPath,
@@ -182,6 +260,18 @@ export function pauseRun(context: Context, id: string): RunSummary {
 /** Takes a paused run up again. */
 export function goOnWithRun(context: Context, id: string): RunSummary {
   store.advanceRun(context.db, id, 'goOn', Date.now())
+  return runSummary(context, id)
+}
+
+/** Lets a run change places with the one before it in the queue. */
+export function moveRunUp(context: Context, id: string): RunSummary {
+  store.moveUp(context.db, id, Date.now())
+  return runSummary(context, id)
+}
+
+/** Lets a run that waits for its time start as soon as it is its turn. */
+export function startRunNow(context: Context, id: string): RunSummary {
+  store.startRunAt(context.db, id, null, Date.now())
   return runSummary(context, id)
 }
 

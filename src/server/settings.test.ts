@@ -3,9 +3,10 @@ import { join } from 'node:path'
 import Database from 'better-sqlite3'
 import { afterEach, describe, expect, it } from 'vitest'
 import { testApplication } from '../../tests/application'
+import { listBackups, makeBackup } from './backups'
 import { openContext } from './context'
 import { thumbnail } from './pictures'
-import { clearCache, makeBackup, nameRoots, settingsView } from './settings'
+import { clearCache, nameRoots, settingsView } from './settings'
 
 const named = process.env.COPPER_LOOP_ROOTS
 afterEach(() => {
@@ -49,8 +50,9 @@ describe('settings', () => {
   })
   it('make a copy of the database that is whole', async () => {
     const app = testApplication()
-    const { backups, dataFolder } = await makeBackup(app.context)
-    const path = join(dataFolder, 'backups', backups[0]?.name ?? '')
+    await makeBackup(app.context)
+    const [backup] = await listBackups(app.context)
+    const path = join(app.context.dataFolder, 'backups', backup?.name ?? '')
     expect(existsSync(path)).toBe(true)
     const copy = new Database(path, { readonly: true })
     expect(copy.pragma('integrity_check', { simple: true })).toBe('ok')

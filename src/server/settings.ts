@@ -1,10 +1,11 @@
-import { mkdir, readdir, rm, stat } from 'node:fs/promises'
+import { rm, stat } from 'node:fs/promises'
 import { availableParallelism } from 'node:os'
-import { isAbsolute, join, resolve } from 'node:path'
-import dayjs from 'dayjs'
+import { isAbsolute, resolve } from 'node:path'
 import { AppError } from '@/core/errors'
-import { writeSetting } from '@/db/settings'
+import { readSetting, writeSetting } from '@/db/settings'
 import { folderError } from '@/pictures/scan'
+import { type Backup, listBackups } from './backups'
+import { cacheBytes, cacheFolder, cacheMbOf, trimCache } from './cache'
 import { type Context, reopenRoots, rootsAreFixed } from './context'
 
 export interface SettingsView {
@@ -13,41 +14,34 @@ export interface SettingsView {
   readonly rootsAreFixed: boolean
   readonly dataFolder: string
   readonly cacheBytes: number
+  /** The most that is kept, in MB. */
+  readonly cacheMb: number
   readonly workers: number
-  readonly backups: readonly { readonly name: string; readonly bytes: number }[]
+  /** The environment names the number of workers: it can't be changed here. */
+  readonly workersAreFixed: boolean
+  readonly backups: readonly Backup[]
 }
 
-const cacheFolder = (dataFolder: string): string => join(dataFolder, 'cache')
-const backupFolder = (dataFolder: string): string => join(dataFolder, 'backups')
+/** More than this many cores no machine of this kind has; each takes up to a gigabyte and a half. */
+export const mostWorkers = 64
 
-export async function settingsView({ roots, dataFolder }: Context): Promise<SettingsView> {
+/** Pictures worked on at a time: as the environment says, else Settings, else one for each core. */
+export const workersOf = ({ db }: Pick<Context, 'db'>): number =>
+  Number(process.env.COPPER_LOOP_WORKERS) || readSetting<number>(db, 'workers') || availableParallelism()
+
+export async function settingsView(context: Context): Promise<SettingsView> {
+  const { roots, dataFolder } = context
   const isThere = async (path: string): Promise<boolean> => (await stat(path).catch(() => undefined))?.isDirectory() ?? false
   return {
     roots: await Promise.all(roots.paths.map(async (path) => ({ path, isThere: await isThere(path) }))),
     rootsAreFixed: rootsAreFixed(),
     dataFolder,
-    cacheBytes: await bytesIn(cacheFolder(dataFolder)),
-    workers: Number(process.env.COPPER_LOOP_WORKERS) || availableParallelism(),
-    backups: await backupsIn(dataFolder),
+    cacheBytes: await cacheBytes(context),
+    cacheMb: cacheMbOf(context),
+    workers: workersOf(context),
+    workersAreFixed: Boolean(Number(process.env.COPPER_LOOP_WORKERS)),
+    backups: await listBackups(context),
   }
-}
-
-async function bytesIn(folder: string): Promise<number> {
-  const entries = await readdir(folder, { withFileTypes: true, recursive: true }).catch(() => [])
-  const files = entries.filter((entry) => entry.isFile())
-  const sizes = await Promise.all(
-    files.map(async (entry) => (await stat(join(entry.parentPath, entry.name)).catch(() => undefined))?.size ?? 0),
-  )
-  return sizes.reduce((sum, size) => sum + size, 0)
-}
-
-async function backupsIn(dataFolder: string): Promise<SettingsView['backups']> {
-  const folder = backupFolder(dataFolder)
-  const names = (await readdir(folder).catch(() => []))
-    .filter((name) => name.endsWith('.sqlite'))
-    .sort()
-    .reverse()
-  return Promise.all(names.map(async (name) => ({ name, bytes: (await stat(join(folder, name))).size })))
 }
 
 /**
@@ -80,10 +74,12 @@ export async function clearCache(context: Context): Promise<SettingsView> {
   return settingsView(context)
 }
 
-/** A consistent copy of the database beside it, by SQLite's own backup, while everything goes on. */
-export async function makeBackup(context: Context): Promise<SettingsView> {
-  const folder = backupFolder(context.dataFolder)
-  await mkdir(folder, { recursive: true })
-  await context.db.$client.backup(join(folder, `copper-loop-${dayjs().format('YYYY-MM-DD-HHmmss')}.sqlite`))
+/** What of the machine is used: pictures worked on at a time, and megabytes of small pictures kept. */
+export async function setMachine(context: Context, { workers, cacheMb }: { workers?: number; cacheMb?: number }): Promise<SettingsView> {
+  if (workers !== undefined) writeSetting(context.db, 'workers', workers)
+  if (cacheMb !== undefined) {
+    writeSetting(context.db, 'cacheMb', cacheMb)
+    await trimCache(context)
+  }
   return settingsView(context)
 }

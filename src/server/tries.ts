@@ -27,7 +27,7 @@ export async function tryLoop(context: Context, loop: Loop, answers: Answers = {
   await clearOld(context)
   const folder = join(triesFolder(context.dataFolder), randomUUID())
   const deliveries = loop.deliveries.map((delivery, i) => ({ ...delivery, folder: join(folder, String(i + 1)) }))
-  return startRun(context, { ...loop, name: `Try of ${loop.name}`.slice(0, 120), deliveries }, { answers, files })
+  return startRun(context, { ...loop, name: `Try of ${loop.name}`.slice(0, 120), deliveries }, { answers, files, isFirst: true })
 }
 
 async function clearOld({ dataFolder }: Context): Promise<void> {

@@ -18,7 +18,13 @@ async function keepMacro(page: Page, name: string, steps: readonly unknown[]): P
   return answer.json()
 }
 async function saveLoop(page: Page, part: Partial<Loop> & Pick<Loop, 'id' | 'name'>): Promise<void> {
-  const loop: Loop = { intake: intakeOf(''), macros: [], deliveries: [defaultDelivery('d', join(root, 'delivered', part.id))], ...part }
+  const loop: Loop = {
+    intake: intakeOf(''),
+    macros: [],
+    deliveries: [defaultDelivery('d', join(root, 'delivered', part.id))],
+    start: { when: 'byHand' },
+    ...part,
+  }
   expect((await page.request.post('/api/loops', { data: loop })).ok()).toBe(true)
 }
 

@@ -12,23 +12,45 @@ export class ApiError extends Error {
   }
 }
 
-async function send<T>(path: string, init?: RequestInit): Promise<T> {
-  const response = await fetch(path, init).catch(() => {
+async function ask(path: string, init?: RequestInit): Promise<Response> {
+  const response = await fetch(path, init).catch((error) => {
+    if (init?.signal?.aborted) throw error
     throw new ApiError(
       { code: 'internal', details: { reason: 'no answer' } },
       'Copper Loop does not answer. Is it still running in its terminal?',
       0,
     )
   })
+  if (response.ok) return response
   const body = await response.json().catch(() => null)
-  if (!response.ok) throw new ApiError(body ?? { code: 'internal', details: {} }, body?.sentence ?? response.statusText, response.status)
-  return body as T
+  throw new ApiError(body ?? { code: 'internal', details: {} }, body?.sentence ?? response.statusText, response.status)
 }
+
+const send = async <T>(path: string, init?: RequestInit): Promise<T> => (await ask(path, init)).json() as Promise<T>
+
+const jsonBody = (body: unknown): RequestInit => ({
+  method: 'POST',
+  headers: { 'Content-Type': 'application/json' },
+  body: JSON.stringify(body),
+})
 
 export const get = <T>(path: string): Promise<T> => send<T>(path)
 export const remove = (path: string): Promise<void> => send(path, { method: 'DELETE' })
-export const post = <T>(path: string, body: unknown = {}): Promise<T> =>
-  send<T>(path, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) })
+export const post = <T>(path: string, body: unknown = {}): Promise<T> => send<T>(path, jsonBody(body))
+
+/** The lines of JSON that an answer consists of, as they arrive. */
+export async function* postForLines<T>(path: string, body: unknown, signal: AbortSignal): AsyncGenerator<T> {
+  const response = await ask(path, { ...jsonBody(body), signal })
+  const reader = response.body?.pipeThrough(new TextDecoderStream()).getReader()
+  let rest = ''
+  for (;;) {
+    const { done, value } = (await reader?.read()) ?? { done: true, value: undefined }
+    if (done) break
+    const lines = (rest + value).split('\n')
+    rest = lines.pop() ?? ''
+    for (const line of lines) yield JSON.parse(line) as T
+  }
+}
 
 /** A file's bytes as they are. */
 export const sendFile = <T>(path: string, file: File): Promise<T> => send<T>(path, { method: 'POST', body: file })

@@ -1,14 +1,17 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
 import type { Loop } from '@/core/loop'
 import type { Macro } from '@/macro/macro'
 import type { Step } from '@/macro/step'
 import type { BenchRecord } from '@/server/bench'
 import type { FolderListing } from '@/server/folders'
+import type { IntakeProgress } from '@/server/intake'
+import type { StandingStart } from '@/server/loops'
 import type { BinnedMacro, MacroRevision, ShelfMacro } from '@/server/macros'
-import type { Preflight } from '@/server/preflight'
+import type { PreflightLine, PreflightView } from '@/server/preflight-view'
 import type { RunResultRow, RunSummary, RunWishes } from '@/server/runs'
 import type { SettingsView } from '@/server/settings'
-import { get, post, remove, sendFile, withQuery } from './client'
+import { ApiError, get, post, postForLines, remove, sendFile, withQuery } from './client'
 
 /** All server state goes through these hooks; components hold none of it. */
 
@@ -27,6 +30,7 @@ export const keys = {
   benchSample: ['bench', 'sample'] as const,
   settings: ['settings'] as const,
   loops: ['loops'] as const,
+  starts: ['loops', 'starts'] as const,
   runs: ['runs'] as const,
   run: (id: string) => ['run', id] as const,
   folder: (path: string | undefined) => ['folder', path ?? ''] as const,
@@ -44,18 +48,32 @@ export const useBenchSample = () =>
   useQuery({ queryKey: keys.benchSample, queryFn: async () => (await get<BenchRecord>('/api/bench')).samplePath })
 export const useSettings = () => useQuery({ queryKey: keys.settings, queryFn: () => get<SettingsView>('/api/settings') })
 export const useLoops = () => useQuery({ queryKey: keys.loops, queryFn: () => get<Loop[]>('/api/loops') })
+/** When loops start by themselves next, and why they could not. The runner decides that, so it is looked at again now and then. */
+export const useStarts = () =>
+  useQuery({ queryKey: keys.starts, queryFn: () => get<StandingStart[]>('/api/loops/starts'), refetchInterval: 15_000 })
 export const useRuns = () => useQuery({ queryKey: keys.runs, queryFn: () => get<RunSummary[]>('/api/runs') })
 export const useRun = (id: string) => useQuery({ queryKey: keys.run(id), queryFn: () => get<RunDetail>(`/api/runs/${id}`) })
 export const useFolder = (path: string | undefined, enabled = true) =>
   useQuery({ queryKey: keys.folder(path), queryFn: () => get<FolderListing>(withQuery('/api/folders', { path })), enabled })
 
-/** What would happen to a loop as it stands on the page. Asked again whenever the loop changes. */
-export const usePreflight = (loop: Loop) =>
-  useQuery({
+/** What would happen to a loop as it stands on the page, and how far the look is. Asked again whenever the loop changes. */
+export function usePreflight(loop: Loop): { check: PreflightView | undefined; isFetching: boolean; progress: IntakeProgress | undefined } {
+  const [progress, setProgress] = useState<IntakeProgress>()
+  const { data: check, isFetching } = useQuery({
     queryKey: ['preflight', loop],
-    queryFn: () => post<Preflight>('/api/loops/preflight', loop),
+    queryFn: async ({ signal }) => {
+      setProgress(undefined)
+      for await (const line of postForLines<PreflightLine>('/api/loops/preflight', loop, signal)) {
+        if ('problem' in line) throw new ApiError(line.problem, line.problem.sentence, 0)
+        if ('check' in line) return line.check
+        setProgress(line.progress)
+      }
+      throw new ApiError({ code: 'internal', details: { reason: 'the answer broke off' } }, 'The check broke off. Try it again.', 0)
+    },
     placeholderData: (before) => before,
   })
+  return { check, isFetching, progress: isFetching ? progress : undefined }
+}
 
 /**
  * A change on the server, after which what it made stale is asked for again. An answer still on its way was given before
@@ -88,6 +106,9 @@ export const useNameRoots = () =>
   useChange((roots: readonly string[]) => post<SettingsView>('/api/settings/roots', { roots }), [keys.settings, keys.status, ['folder']])
 export const useClearCache = () => useChange(() => post<SettingsView>('/api/settings/cache'), [keys.settings])
 export const useMakeBackup = () => useChange(() => post<SettingsView>('/api/settings/backup'), [keys.settings])
+export const useSetMachine = () =>
+  useChange((machine: { workers?: number; cacheMb?: number }) => post<SettingsView>('/api/settings/machine', machine), [keys.settings])
+export const useRestoreBackup = () => useChange((name: string) => post<SettingsView>('/api/settings/restore', { name }), [keys.settings])
 export const useSaveLoop = () => useChange((loop: Loop) => post<Loop>('/api/loops', loop), [keys.loops, keys.macros])
 export const useBinLoop = () => useChange((id: string) => remove(`/api/loops/${id}`), [keys.loops, keys.macros])
 export const useStartRun = () =>
@@ -99,4 +120,6 @@ export const useTryLoop = () =>
   )
 export const useStopRun = () => useChange((runId: string) => post<RunSummary>(`/api/runs/${runId}/stop`), [keys.runs])
 export const usePauseRun = () => useChange((runId: string) => post<RunSummary>(`/api/runs/${runId}/pause`), [keys.runs])
+export const useMoveRunUp = () => useChange((runId: string) => post<RunSummary>(`/api/runs/${runId}/up`), [keys.runs])
+export const useStartRunNow = () => useChange((runId: string) => post<RunSummary>(`/api/runs/${runId}/start-now`), [keys.runs])
 export const useGoOn = () => useChange((runId: string) => post<RunSummary>(`/api/runs/${runId}/go-on`), [keys.runs])

@@ -3,6 +3,7 @@
 import { type QueryClient, useQueryClient } from '@tanstack/react-query'
 import { useEffect } from 'react'
 import type { RunSummary } from '@/server/runs'
+import { notice } from '../shell/notices'
 import { keys } from './queries'
 
 /** Full lists of results are fetched again at most this often while a run goes on. */
@@ -29,10 +30,11 @@ export function RunFollower(): null {
 }
 
 function takeRun(client: QueryClient, run: RunSummary, pending: Map<string, ReturnType<typeof setTimeout>>): void {
-  client.setQueryData<RunSummary[]>(keys.runs, (runs) => {
-    if (!runs) return runs
-    return runs.some((other) => other.id === run.id) ? runs.map((other) => (other.id === run.id ? run : other)) : [run, ...runs]
-  })
+  const before = client.getQueryData<RunSummary[]>(keys.runs)?.find(({ id }) => id === run.id)
+  client.setQueryData<RunSummary[]>(keys.runs, (runs) => runs?.map((other) => (other.id === run.id ? run : other)))
+  notice(before, run)
+  // A run that is new, has another state or another place changes the order of all.
+  if (before?.state !== run.state || before.turn !== run.turn) void client.invalidateQueries({ queryKey: keys.runs })
   if (pending.has(run.id)) return
   const refetch = (): void => {
     pending.delete(run.id)

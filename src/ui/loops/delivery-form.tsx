@@ -119,6 +119,10 @@ export function DeliveryForm({ delivery, onChange, onRemove }: Props): ReactNode
         />
         beside each picture, a file that says how it was made
       </div>
+      <div className={styles.inline}>
+        <Switch size="small" aria-label="Report beside the pictures" checked={delivery.report} onChange={(report) => change({ report })} />
+        the run’s report beside the pictures, as JSON and CSV
+      </div>
     </div>
   )
 }

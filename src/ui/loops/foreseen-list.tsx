@@ -4,23 +4,26 @@ import { useVirtualizer } from '@tanstack/react-virtual'
 import { Spin } from 'antd'
 import { type ReactNode, useRef } from 'react'
 import { counted, formatBytes } from '@/core/format'
+import type { Loop } from '@/core/loop'
 import type { ForeseenPicture } from '@/server/foresee'
-import type { Preflight } from '@/server/preflight'
+import type { PreflightView } from '@/server/preflight-view'
 import { thumbnailUrl } from '../api/client'
 import { SmallPicture } from '../controls/small-picture'
-import { Problems } from './loop-page'
 import styles from './loops.module.css'
+import { Problems } from './problems'
 
 const rowHeightPx = 52
 
-/** Problems first, then the order of the run. */
-const byUrgency = (a: ForeseenPicture, b: ForeseenPicture): number =>
-  Number(b.error !== null) - Number(a.error !== null) || Number(b.remark !== null) - Number(a.remark !== null)
+interface Props {
+  check: PreflightView | undefined
+  checking: boolean
+  onMend(change: Partial<Loop>): void
+}
 
 /** What will happen, picture by picture, before anything happens. */
-export function ForeseenList({ check, checking }: { check: Preflight | undefined; checking: boolean }): ReactNode {
+export function ForeseenList({ check, checking, onMend }: Props): ReactNode {
   const scroller = useRef<HTMLDivElement>(null)
-  const rows = check ? [...check.pictures].sort(byUrgency) : []
+  const rows = check?.pictures ?? []
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => scroller.current,
@@ -34,15 +37,18 @@ export function ForeseenList({ check, checking }: { check: Preflight | undefined
         {checking && <Spin size="small" />}
         {check && (
           <span className={styles.quiet}>
-            {counted(
-              rows.reduce((sum, row) => sum + (row.skip ? 0 : row.targets.length), 0),
-              'file',
-            )}{' '}
-            to deliver{check.totals.estimatedBytes > 0 && `, about ${formatBytes(check.totals.estimatedBytes)}`}
+            {counted(check.filesToDeliver, 'file')} to deliver
+            {check.totals.estimatedBytes > 0 && `, about ${formatBytes(check.totals.estimatedBytes)}`}
           </span>
         )}
       </div>
-      <Problems list={check?.problems.filter((problem) => problem.place === 'pictures') ?? []} />
+      <Problems list={check?.problems.filter((problem) => problem.place === 'pictures') ?? []} onMend={onMend} />
+      {check && check.notShown > 0 && (
+        <p className={styles.quiet}>
+          The first {rows.length.toLocaleString('en-GB')} are listed, whatever is wrong before all else;{' '}
+          {check.notShown.toLocaleString('en-GB')} more go the same way.
+        </p>
+      )}
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard */}
       <section ref={scroller} className={styles.foreseenScroll} aria-label="Pictures in the order of the run" tabIndex={0}>
         <ul style={{ height: virtual.getTotalSize() }}>

@@ -1,14 +1,17 @@
 'use client'
 
 import { PlusOutlined } from '@ant-design/icons'
-import { App, Button, Dropdown, Input, Select, Skeleton } from 'antd'
+import { App, Button, Dropdown, Input, Skeleton } from 'antd'
 import { type ReactNode, useEffect, useState } from 'react'
 import { type Delivery, defaultDelivery, type Loop, standingNeeds } from '@/core/loop'
 import type { Problem } from '@/server/preflight'
-import { useLoops, useMacros, usePreflight, useSaveLoop } from '../api/queries'
+import { useLoops, usePreflight, useSaveLoop } from '../api/queries'
 import { DeliveryForm } from './delivery-form'
 import { ForeseenList } from './foreseen-list'
 import styles from './loops.module.css'
+import { Problems } from './problems'
+import { PutThrough } from './put-through'
+import { StartPart } from './start-part'
 import { StartRun } from './start-run'
 import { Take } from './take'
 
@@ -30,7 +33,7 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
   const { message } = App.useApp()
   const save = useSaveLoop()
   const settled = useSettled(loop, saveAfterMs)
-  const { data: check, isFetching } = usePreflight(settled)
+  const { check, isFetching, progress } = usePreflight(settled)
   const change = (part: Partial<Loop>): void => setLoop((before) => ({ ...before, ...part }))
 
   const { mutate } = save
@@ -58,8 +61,8 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
             before={() => save.mutateAsync(loop)}
           />
         </div>
-        <Take loop={loop} check={check} problems={problems('intake')} onChange={change} />
-        <PutThrough loop={loop} problems={problems('macros')} onChange={change} />
+        <Take loop={loop} check={check} progress={progress} problems={problems('intake')} onChange={change} />
+        <PutThrough loop={loop} catches={check?.catches ?? []} problems={problems('macros')} onChange={change} />
         <section className={styles.part}>
           <h2>Deliver</h2>
           {loop.deliveries.map((delivery) => (
@@ -75,10 +78,11 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
             />
           ))}
           <AddDelivery loop={loop} onAdd={(delivery) => change({ deliveries: [...loop.deliveries, delivery] })} />
-          <Problems list={problems('delivery')} />
+          <Problems list={problems('delivery')} onMend={change} />
         </section>
+        <StartPart loopId={loop.id} start={loop.start} onChange={(start) => change({ start })} />
       </div>
-      <ForeseenList check={check} checking={isFetching} />
+      <ForeseenList check={check} checking={isFetching} onMend={change} />
     </div>
   )
 }
@@ -121,50 +125,6 @@ export interface PartProps {
   loop: Loop
   problems: readonly Problem[]
   onChange(part: Partial<Loop>): void
-}
-
-function PutThrough({ loop, problems, onChange }: PartProps): ReactNode {
-  const { data: macros = [] } = useMacros()
-  const options = macros.map((macro) => ({ value: macro.id, label: `${macro.name} (r${macro.revision})` }))
-  return (
-    <section className={styles.part}>
-      <h2>Put through</h2>
-      <Select
-        mode="multiple"
-        className={styles.wide}
-        aria-label="Macros, in order"
-        placeholder="Choose macros, in the order they work"
-        options={options}
-        value={loop.macros.map((use) => use.macroId)}
-        onChange={(ids) =>
-          onChange({ macros: ids.map((macroId) => loop.macros.find((use) => use.macroId === macroId) ?? { macroId, revision: null }) })
-        }
-      />
-      {loop.macros.map((use) => {
-        const macro = macros.find((candidate) => candidate.id === use.macroId)
-        return (
-          macro && (
-            <pre key={use.macroId} className={styles.reading}>
-              {macro.reading}
-            </pre>
-          )
-        )
-      })}
-      <Problems list={problems} />
-    </section>
-  )
-}
-
-export function Problems({ list }: { list: readonly Problem[] }): ReactNode {
-  return list.map((problem) => (
-    <p key={problem.sentence} className={styles.problem} data-blocks={problem.blocks || undefined}>
-      <span aria-hidden="true">{problem.blocks ? '✕' : '▲'}</span>
-      <span>
-        <b>{problem.blocks ? 'Can’t run: ' : 'Note: '}</b>
-        {problem.sentence}
-      </span>
-    </p>
-  ))
 }
 
 /** A value once it has stopped changing for a while. */

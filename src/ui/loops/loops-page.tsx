@@ -8,10 +8,11 @@ import { useRouter } from 'next/navigation'
 import type { ReactNode } from 'react'
 import { defaultDelivery, foldersOf, intakeOf, type Loop } from '@/core/loop'
 import type { RunSummary } from '@/server/runs'
-import { useBinLoop, useLoops, useMacros, useRuns, useSaveLoop, useStartRun } from '../api/queries'
+import { useBinLoop, useLoops, useMacros, useRuns, useSaveLoop, useStartRun, useStarts } from '../api/queries'
 import { describeTotals } from '../runs/words'
 import page from '../shell/page.module.css'
 import styles from './loops.module.css'
+import { describeStart } from './words'
 
 /** All standing jobs, each as its line from intake to deliveries. */
 export function LoopsPage(): ReactNode {
@@ -27,6 +28,7 @@ export function LoopsPage(): ReactNode {
       intake: intakeOf(''),
       macros: [],
       deliveries: [defaultDelivery(crypto.randomUUID(), '')],
+      start: { when: 'byHand' },
     }
     await save.mutateAsync(loop)
     router.push(`/loops/${id}`)
@@ -58,6 +60,7 @@ function LoopRow({ loop, last }: { loop: Loop; last: RunSummary | undefined }): 
   const { data: macros = [] } = useMacros()
   const { message } = App.useApp()
   const router = useRouter()
+  const { data: starts = [] } = useStarts()
   const start = useStartRun()
   const bin = useBinLoop()
   const run = async (): Promise<void> => {
@@ -68,6 +71,8 @@ function LoopRow({ loop, last }: { loop: Loop; last: RunSummary | undefined }): 
       message.error(problem instanceof Error ? problem.message : String(problem), 8)
     }
   }
+  const standing = starts.find(({ loopId }) => loopId === loop.id)
+  const next = describeStart(loop.start, standing?.nextAt)
   const names = loop.macros.map((use) => macros.find((macro) => macro.id === use.macroId)?.name ?? 'a macro that is gone')
   return (
     <li className={page.row}>
@@ -84,6 +89,8 @@ function LoopRow({ loop, last }: { loop: Loop; last: RunSummary | undefined }): 
             'Never run'
           )}
         </div>
+        {next && <div className={styles.waits}>{next}</div>}
+        {standing?.problem && <div className={styles.failed}>Did not start: {standing.problem}</div>}
       </div>
       <div className={styles.cardLine}>
         <Stretch label="Take" value={foldersOf(loop.intake).join(', ') || 'no folder yet'} path />

@@ -1,15 +1,19 @@
 'use client'
 
 import { DownOutlined } from '@ant-design/icons'
-import { App, Button, Dropdown, Form, Input, InputNumber, Modal, Select, Space, Switch } from 'antd'
+import { App, Button, DatePicker, Dropdown, Form, Input, InputNumber, Modal, Select, Space, Switch } from 'antd'
+import dayjs, { type Dayjs } from 'dayjs'
 import { useRouter } from 'next/navigation'
 import { type ReactNode, useState } from 'react'
 import type { Answers, Question } from '@/macro/open'
 import { findOperation, type SettingValue } from '@/operations'
+import type { RunWishes } from '@/server/runs'
 import { useStartRun, useTryLoop } from '../api/queries'
 
-/** Over everything, over what has changed, or over three pictures for a try. */
-type Way = 'all' | 'changed' | 'try'
+/** Over everything, over what has changed, over everything at a later time, or over three pictures for a try. */
+type Way = 'all' | 'changed' | 'later' | 'try'
+
+type Wishes = Pick<RunWishes, 'startAt'> & { readonly answers: Answers }
 
 interface Props {
   loopId: string
@@ -26,17 +30,20 @@ export function StartRun({ loopId, questions, disabled, before }: Props): ReactN
   const start = useStartRun()
   const attempt = useTryLoop()
   const [asking, setAsking] = useState<Way>()
-  const run = async (way: Way, answers: Answers): Promise<void> => {
+  const run = async (way: Way, { answers, startAt }: Wishes): Promise<void> => {
     setAsking(undefined)
     try {
       await before?.()
-      const started = await (way === 'try' ? attempt.mutateAsync({ loopId, answers }) : start.mutateAsync({ loopId, only: way, answers }))
+      const only = way === 'changed' ? 'changed' : 'all'
+      const started = await (way === 'try'
+        ? attempt.mutateAsync({ loopId, answers })
+        : start.mutateAsync({ loopId, only, answers, startAt }))
       router.push(`/runs/${started.id}`)
     } catch (problem) {
       message.error(problem instanceof Error ? problem.message : String(problem), 8)
     }
   }
-  const begin = (way: Way): void => (questions.length > 0 ? setAsking(way) : void run(way, {}))
+  const begin = (way: Way): void => (questions.length > 0 || way === 'later' ? setAsking(way) : void run(way, { answers: {} }))
   return (
     <>
       <Button
@@ -54,24 +61,54 @@ export function StartRun({ loopId, questions, disabled, before }: Props): ReactN
         <Dropdown
           trigger={['click']}
           disabled={disabled}
-          menu={{ items: [{ key: 'changed', label: 'Only what is new or changed' }], onClick: () => begin('changed') }}
+          menu={{
+            items: [
+              { key: 'changed', label: 'Only what is new or changed' },
+              { key: 'later', label: 'Everything, at a later time …' },
+            ],
+            onClick: ({ key }) => begin(key as Way),
+          }}
         >
           <Button type="primary" icon={<DownOutlined />} aria-label="Other ways to run" />
         </Dropdown>
       </Space.Compact>
       <Modal title="Before it runs" open={asking !== undefined} onCancel={() => setAsking(undefined)} footer={null} destroyOnHidden>
-        <AskForm questions={questions} onAnswer={(answers) => asking && void run(asking, answers)} />
+        <AskForm questions={questions} later={asking === 'later'} onAnswer={(wishes) => asking && void run(asking, wishes)} />
       </Modal>
     </>
   )
 }
 
-function AskForm({ questions, onAnswer }: { questions: readonly Question[]; onAnswer(answers: Answers): void }): ReactNode {
+interface AskProps {
+  questions: readonly Question[]
+  /** Asks for a time too. */
+  later: boolean
+  onAnswer(wishes: Wishes): void
+}
+
+/** At the next full hour. */
+const soon = (): Dayjs => dayjs().add(1, 'hour').startOf('hour')
+
+function AskForm({ questions, later, onAnswer }: AskProps): ReactNode {
   const [answers, setAnswers] = useState<Answers>(() =>
     Object.fromEntries(questions.map((question) => [question.question, question.default])),
   )
+  const [time, setTime] = useState(soon)
   return (
-    <Form layout="vertical" onFinish={() => onAnswer(answers)}>
+    <Form layout="vertical" onFinish={() => onAnswer({ answers, startAt: later ? time.valueOf() : undefined })}>
+      {later && (
+        <Form.Item label="Not before" extra="The list of pictures is made now. What comes into the folder later is for another run.">
+          <DatePicker
+            aria-label="Not before"
+            showTime={{ format: 'HH:mm' }}
+            format="ddd D MMM YYYY HH:mm"
+            allowClear={false}
+            minDate={dayjs()}
+            value={time}
+            onChange={(next) => next && setTime(next)}
+          />
+        </Form.Item>
+      )}
       {questions.map((question) => (
         <Form.Item key={question.question} label={question.question}>
           <Answer
@@ -82,7 +119,7 @@ function AskForm({ questions, onAnswer }: { questions: readonly Question[]; onAn
         </Form.Item>
       ))}
       <Button type="primary" htmlType="submit">
-        Run loop
+        {later ? 'Put in line' : 'Run loop'}
       </Button>
     </Form>
   )

@@ -1,13 +1,15 @@
 import { DeleteOutlined, PlusOutlined } from '@ant-design/icons'
 import { Button, Select, Switch } from 'antd'
 import type { ReactNode } from 'react'
-import { counted, formatBytes } from '@/core/format'
-import type { IntakeOrder, LoopIntake } from '@/core/loop'
-import type { Preflight } from '@/server/preflight'
+import { counted, formatBytes, formatSize } from '@/core/format'
+import type { IntakeOrder, Loop, LoopIntake } from '@/core/loop'
+import type { IntakeProgress } from '@/server/intake'
+import type { Problem } from '@/server/preflight'
+import type { PreflightView } from '@/server/preflight-view'
 import { Conditions } from '../bench/conditions'
 import { FolderField } from '../controls/folder-field'
-import { type PartProps, Problems } from './loop-page'
 import styles from './loops.module.css'
+import { Problems } from './problems'
 
 const orderOptions: { value: IntakeOrder; label: string }[] = [
   { value: 'folder', label: 'folder by folder' },
@@ -15,8 +17,17 @@ const orderOptions: { value: IntakeOrder; label: string }[] = [
   { value: 'taken', label: 'by the time they were taken' },
 ]
 
+interface Props {
+  loop: Loop
+  check: PreflightView | undefined
+  /** While the look goes on. */
+  progress: IntakeProgress | undefined
+  problems: readonly Problem[]
+  onChange(part: Partial<Loop>): void
+}
+
 /** Which pictures a loop takes. */
-export function Take({ loop, check, problems, onChange }: PartProps & { check: Preflight | undefined }): ReactNode {
+export function Take({ loop, check, progress, problems, onChange }: Props): ReactNode {
   const { intake } = loop
   const change = (part: Partial<LoopIntake>): void => onChange({ intake: { ...intake, ...part } })
   return (
@@ -73,13 +84,35 @@ export function Take({ loop, check, problems, onChange }: PartProps & { check: P
         value={intake.only}
         onChange={(only) => change({ only })}
       />
-      {check && check.totals.pictures > 0 && (
-        <p className={styles.count}>
-          {counted(check.totals.pictures, 'picture')} in {counted(check.totals.folders, 'folder')}, {formatBytes(check.totals.bytes)}
-          {check.totals.unreadable > 0 && `, ${check.totals.unreadable} can’t be read`}
-        </p>
-      )}
-      <Problems list={problems} />
+      <Count check={check} progress={progress} />
+      <Problems list={problems} onMend={onChange} />
     </section>
   )
+}
+
+/** The live count: as it grows while the look goes on, and what was found at last. */
+function Count({ check, progress }: Pick<Props, 'check' | 'progress'>): ReactNode {
+  if (progress) return <p className={styles.count}>{describeProgress(progress)}</p>
+  if (!check || check.totals.pictures === 0) return null
+  const { pictures, folders, bytes, unreadable, kinds, sizes } = check.totals
+  const perKind = Object.entries(kinds).toSorted(([, a], [, b]) => b - a)
+  const [least, most] = sizes?.map(formatSize) ?? []
+  return (
+    <p className={styles.count}>
+      {counted(pictures, 'picture')} in {counted(folders, 'folder')}, {formatBytes(bytes)}
+      {unreadable > 0 && `, ${unreadable.toLocaleString('en-GB')} can’t be read`}
+      <br />
+      <span className={styles.quiet}>
+        {perKind.map(([kind, count]) => `${count.toLocaleString('en-GB')} ${kind.toUpperCase()}`).join(', ')}
+        {least && ` · ${least === most ? least : `${least} to ${most}`}`}
+      </span>
+    </p>
+  )
+}
+
+function describeProgress(progress: IntakeProgress): string {
+  if (progress.stage === 'finding')
+    return `${counted(progress.pictures, 'picture')} in ${counted(progress.folders, 'folder')} so far, ${formatBytes(progress.bytes)} …`
+  const [done, of] = [progress.done, progress.of].map((count) => count.toLocaleString('en-GB'))
+  return progress.stage === 'reading' ? `${of} pictures found; ${done} looked into …` : `${done} of ${of} pictures foreseen …`
 }

@@ -9,21 +9,24 @@ import { type ReactNode, useState } from 'react'
 import { formatBytes, formatDuration } from '@/core/format'
 import { type ItemState, isOver, itemStates } from '@/core/run'
 import type { RunSummary } from '@/server/runs'
-import { useGoOn, usePauseRun, useRun, useRuns, useStartRun, useStopRun } from '../api/queries'
+import { useGoOn, usePauseRun, useRun, useRuns, useStartRun, useStartRunNow, useStopRun } from '../api/queries'
 import page from '../shell/page.module.css'
 import { ProgressLine } from './progress-line'
+import { ReportTable } from './report-table'
 import { ResultsGrid } from './results-grid'
 import styles from './runs.module.css'
 import { RunnerAway } from './runs-page'
-import { itemMarks, overOf, runWords, totalOf } from './words'
+import { describeState, isWaitingForTime, itemMarks, overOf, totalOf } from './words'
 
 type Filter = 'all' | ItemState
+type View = 'pictures' | 'report'
 
 /** One run: how far it is, its results as they come in, its report. */
 export function RunPage({ id }: { id: string }): ReactNode {
   const { data: detail, error } = useRun(id)
   const { data: runs } = useRuns()
   const [filter, setFilter] = useState<Filter>('all')
+  const [view, setView] = useState<View>('pictures')
   if (error) return <p className={styles.missing}>{error.message}</p>
   if (!detail) return <Skeleton className={styles.missing} />
   // The list follows every event; the detail only once in a while.
@@ -44,7 +47,7 @@ export function RunPage({ id }: { id: string }): ReactNode {
         </div>
         <ProgressLine run={run} />
         <div className={styles.runFacts}>
-          <b>{runWords[run.state]}</b>
+          <b>{describeState(run)}</b>
           <span className="figures">
             {overOf(run.totals)} of {totalOf(run.totals)}
           </span>
@@ -63,18 +66,33 @@ export function RunPage({ id }: { id: string }): ReactNode {
         {run.state === 'paused' && (
           <Alert type="warning" showIcon title="Paused" description={run.reason ?? 'Until you let it go on. Nothing is lost meanwhile.'} />
         )}
-        <Segmented<Filter>
-          size="small"
-          aria-label="Which results are shown"
-          value={filter}
-          options={[
-            { value: 'all', label: `All ${detail.results.length}` },
-            ...states.map((state) => ({ value: state, label: `${itemMarks[state].shape} ${run.totals[state]} ${itemMarks[state].word}` })),
-          ]}
-          onChange={setFilter}
-        />
+        <div className={styles.views}>
+          <Segmented<Filter>
+            size="small"
+            aria-label="Which results are shown"
+            value={filter}
+            options={[
+              { value: 'all', label: `All ${detail.results.length}` },
+              ...states.map((state) => ({
+                value: state,
+                label: `${itemMarks[state].shape} ${run.totals[state]} ${itemMarks[state].word}`,
+              })),
+            ]}
+            onChange={setFilter}
+          />
+          <Segmented<View>
+            size="small"
+            aria-label="As pictures or as a report"
+            value={view}
+            options={[
+              { value: 'pictures', label: 'Pictures' },
+              { value: 'report', label: 'Report' },
+            ]}
+            onChange={setView}
+          />
+        </div>
       </header>
-      <ResultsGrid results={shown} />
+      {view === 'pictures' ? <ResultsGrid results={shown} /> : <ReportTable results={shown} />}
     </div>
   )
 }
@@ -84,6 +102,7 @@ function RunActions({ run }: { run: RunSummary }): ReactNode {
   const stop = useStopRun()
   const goOn = useGoOn()
   const pause = usePauseRun()
+  const now = useStartRunNow()
   const start = useStartRun()
   const router = useRouter()
   const onError = (problem: Error): void => void message.error(problem.message)
@@ -91,6 +110,7 @@ function RunActions({ run }: { run: RunSummary }): ReactNode {
     void start.mutateAsync({ loopId: run.loopId, failedOf: run.id }).then((next) => router.push(`/runs/${next.id}`), onError)
   return (
     <div className={styles.runActions}>
+      {isWaitingForTime(run) && <Button onClick={() => now.mutate(run.id, { onError })}>Start now</Button>}
       {(run.state === 'running' || run.state === 'waiting') && <Button onClick={() => pause.mutate(run.id, { onError })}>Pause</Button>}
       {isOver(run.state) && (run.totals.failed > 0 || (run.state === 'stopped' && run.totals.skipped > 0)) && (
         <Button onClick={again} loading={start.isPending}>

@@ -1,15 +1,17 @@
 'use client'
 
-import { Alert } from 'antd'
+import { ArrowUpOutlined } from '@ant-design/icons'
+import { Alert, Button } from 'antd'
 import dayjs from 'dayjs'
 import Link from 'next/link'
 import type { ReactNode } from 'react'
+import { formatDuration } from '@/core/format'
 import type { RunSummary } from '@/server/runs'
-import { useRuns, useStatus } from '../api/queries'
+import { useMoveRunUp, useRuns, useStartRunNow, useStatus } from '../api/queries'
 import page from '../shell/page.module.css'
 import { ProgressLine } from './progress-line'
 import styles from './runs.module.css'
-import { describeTotals, runWords } from './words'
+import { describeState, describeTotals, isWaitingForTime } from './words'
 
 /** Queue and history: one row a run. */
 export function RunsPage(): ReactNode {
@@ -50,6 +52,8 @@ export function RunnerAway(): ReactNode {
 }
 
 function RunRow({ run }: { run: RunSummary }): ReactNode {
+  const up = useMoveRunUp()
+  const now = useStartRunNow()
   return (
     <li className={page.row}>
       <div className={styles.rowName}>
@@ -60,9 +64,30 @@ function RunRow({ run }: { run: RunSummary }): ReactNode {
       </div>
       <div className={styles.rowLine}>
         <ProgressLine run={run} />
-        <div className={page.quiet}>{describeTotals(run.totals)}</div>
+        <div className={page.quiet}>
+          {describeTotals(run.totals)}
+          {run.rate !== null && ` · ${run.rate.toFixed(1)} a second`}
+          {run.secondsLeft !== null && ` · ${formatDuration(run.secondsLeft)} left`}
+        </div>
       </div>
-      <div className={styles.rowState}>{runWords[run.state]}</div>
+      <div className={styles.rowActions}>
+        {isWaitingForTime(run) && (
+          <Button size="small" loading={now.isPending} onClick={() => now.mutate(run.id)}>
+            Start now
+          </Button>
+        )}
+        {run.turn !== null && run.turn > 1 && (
+          <Button
+            size="small"
+            icon={<ArrowUpOutlined />}
+            aria-label={`Move run ${run.number} up`}
+            title="Earlier in the queue"
+            loading={up.isPending}
+            onClick={() => up.mutate(run.id)}
+          />
+        )}
+      </div>
+      <div className={styles.rowState}>{describeState(run)}</div>
     </li>
   )
 }

@@ -1,5 +1,7 @@
 import { counted } from '@/core/format'
 import type { ItemState, RunState, RunTotals } from '@/core/run'
+import type { RunSummary } from '@/server/runs'
+import { describeMoment } from '../loops/words'
 
 /** How states are shown: always a word and a shape besides the colour. */
 export const itemMarks: Readonly<Record<ItemState, { word: string; shape: string; colour: string }>> = {
@@ -17,6 +19,12 @@ export const runWords: Readonly<Record<RunState, string>> = {
   stopped: 'Stopped',
   done: 'Done',
 }
+
+export const isWaitingForTime = ({ startAt }: Pick<RunSummary, 'startAt'>): boolean => startAt !== null && startAt > Date.now()
+
+/** A run's state in words, with the time it waits for. */
+export const describeState = (run: Pick<RunSummary, 'state' | 'startAt'>): string =>
+  run.startAt !== null && isWaitingForTime(run) ? `Starts ${describeMoment(run.startAt)}` : runWords[run.state]
 
 export const totalOf = (totals: RunTotals): number => Object.values(totals).reduce((sum, count) => sum + count, 0)
 export const overOf = (totals: RunTotals): number => totals.done + totals.failed + totals.skipped

@@ -1,11 +1,13 @@
 'use client'
 
 import { DeleteOutlined } from '@ant-design/icons'
-import { App, Button, Input, Segmented, Skeleton, Space, Typography } from 'antd'
+import { App, Button, Input, InputNumber, Popconfirm, Segmented, Skeleton, Space, Switch, Typography } from 'antd'
+import dayjs from 'dayjs'
 import { type ReactNode, useState } from 'react'
 import { formatBytes } from '@/core/format'
 import type { SettingsView } from '@/server/settings'
-import { useClearCache, useMakeBackup, useNameRoots, useSettings } from '../api/queries'
+import { useClearCache, useMakeBackup, useNameRoots, useRestoreBackup, useSetMachine, useSettings } from '../api/queries'
+import { useNotices, wantNotices } from '../shell/notices'
 import page from '../shell/page.module.css'
 import { type ThemeChoice, useThemeStore } from '../theme/theme-store'
 import styles from './settings.module.css'
@@ -29,7 +31,9 @@ export function SettingsPage(): ReactNode {
       {settings && (
         <div className={styles.parts}>
           <RootsPart settings={settings} />
+          <MachinePart settings={settings} />
           <DataPart settings={settings} />
+          <NoticePart />
           <LookPart />
         </div>
       )}
@@ -88,9 +92,77 @@ function RootsPart({ settings }: { settings: SettingsView }): ReactNode {
   )
 }
 
-function DataPart({ settings }: { settings: SettingsView }): ReactNode {
+function MachinePart({ settings }: { settings: SettingsView }): ReactNode {
+  const { message } = App.useApp()
+  const set = useSetMachine()
   const clear = useClearCache()
+  const change = (part: { workers?: number; cacheMb?: number }): void =>
+    set.mutate(part, { onError: (problem) => void message.error(problem.message, 8) })
+  return (
+    <section aria-label="What it uses of this machine">
+      <h2>What it uses of this machine</h2>
+      <div className={styles.line}>
+        <span>
+          Pictures worked on at a time
+          <br />
+          <span className={page.quiet}>
+            {settings.workersAreFixed
+              ? 'Named by COPPER_LOOP_WORKERS where Copper Loop was started.'
+              : 'One for each core is fastest. Each takes up to 1.5 GB of memory with very large pictures. Holds at once, also for a run under way.'}
+          </span>
+        </span>
+        <InputNumber
+          aria-label="Pictures worked on at a time"
+          min={1}
+          max={64}
+          precision={0}
+          changeOnBlur
+          disabled={settings.workersAreFixed}
+          value={settings.workers}
+          onChange={(workers) => workers && change({ workers })}
+        />
+      </div>
+      <div className={styles.line}>
+        <span>
+          Room for small pictures
+          <br />
+          <span className={page.quiet}>{formatBytes(settings.cacheBytes)} are used. What was not looked at for longest makes room.</span>
+        </span>
+        <Space.Compact>
+          <InputNumber
+            aria-label="Room for small pictures"
+            min={10}
+            max={100_000}
+            step={100}
+            precision={0}
+            changeOnBlur
+            suffix="MB"
+            style={{ width: 120 }}
+            value={settings.cacheMb}
+            onChange={(cacheMb) => cacheMb && change({ cacheMb })}
+          />
+          <Button loading={clear.isPending} disabled={settings.cacheBytes === 0} onClick={() => clear.mutate(undefined)}>
+            Clear
+          </Button>
+        </Space.Compact>
+      </div>
+    </section>
+  )
+}
+
+/** Copies shown: older ones stay in their folder. */
+const shownBackups = 8
+
+function DataPart({ settings }: { settings: SettingsView }): ReactNode {
+  const { message } = App.useApp()
   const backup = useMakeBackup()
+  const restore = useRestoreBackup()
+  const goBack = (name: string): Promise<void> =>
+    restore.mutateAsync(name).then(
+      // Everything may have changed: every page begins anew.
+      () => window.location.reload(),
+      (problem: Error) => void message.error(problem.message, 8),
+    )
   return (
     <section aria-label="What Copper Loop keeps">
       <h2>What Copper Loop keeps</h2>
@@ -102,30 +174,52 @@ function DataPart({ settings }: { settings: SettingsView }): ReactNode {
         . Copying that folder is a backup of everything.
       </p>
       <div className={styles.line}>
-        <span>Small pictures in the cache: {formatBytes(settings.cacheBytes)}</span>
-        <Button size="small" loading={clear.isPending} disabled={settings.cacheBytes === 0} onClick={() => clear.mutate(undefined)}>
-          Clear
-        </Button>
-      </div>
-      <div className={styles.line}>
         <span>Copies of the database, made while everything goes on</span>
         <Button size="small" loading={backup.isPending} onClick={() => backup.mutate(undefined)}>
           Make a copy
         </Button>
       </div>
       {settings.backups.length > 0 && (
-        <ul className={styles.roots}>
-          {settings.backups.slice(0, 5).map(({ name, bytes }) => (
+        <ul className={styles.roots} aria-label="Copies">
+          {settings.backups.slice(0, shownBackups).map(({ name, bytes, madeAt }) => (
             <li key={name}>
-              <code>backups/{name}</code> <span className={page.quiet}>{formatBytes(bytes)}</span>
+              <span title={`backups/${name}`}>
+                {dayjs(madeAt).format('D MMM YYYY HH:mm:ss')}
+                {name.includes('-before-going-back') && ', before going back'}
+              </span>
+              <span className={page.quiet}>{formatBytes(bytes)}</span>
+              <Popconfirm
+                title="Go back to this copy?"
+                description="Macros, loops, runs and the bench become what they were then. A copy of what is there now is made first. No picture is touched."
+                okText="Go back"
+                onConfirm={() => goBack(name)}
+              >
+                <Button size="small" loading={restore.isPending && restore.variables === name}>
+                  Go back to it
+                </Button>
+              </Popconfirm>
             </li>
           ))}
         </ul>
       )}
-      <p className={page.quiet}>
-        To go back to one, stop Copper Loop and put it in the place of <code>copper-loop.sqlite</code>. {settings.workers} pictures are
-        worked on at a time; COPPER_LOOP_WORKERS changes that.
-      </p>
+    </section>
+  )
+}
+
+function NoticePart(): ReactNode {
+  const { message } = App.useApp()
+  const { wanted } = useNotices()
+  const change = async (next: boolean): Promise<void> => {
+    if (!(await wantNotices(next)))
+      message.warning('The browser does not allow notifications from this address. Its settings for the page change that.', 8)
+  }
+  return (
+    <section aria-label="Telling you">
+      <h2>Telling you</h2>
+      <div className={styles.line}>
+        <span>A notification of the system when a run is done, or is held up by a fault; while a page of Copper Loop is open</span>
+        <Switch aria-label="Notify when a run is done" checked={wanted} onChange={change} />
+      </div>
     </section>
   )
 }

@@ -1,5 +1,10 @@
+import { makeBackup } from '@/server/backups'
 import { context } from '@/server/context'
 import { answer } from '@/server/http'
-import { makeBackup } from '@/server/settings'
+import { settingsView } from '@/server/settings'
 
-export const POST = (): Promise<Response> => answer(() => makeBackup(context()))
+export const POST = (): Promise<Response> =>
+  answer(async () => {
+    await makeBackup(context())
+    return settingsView(context())
+  })

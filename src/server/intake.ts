@@ -1,0 +1,113 @@
+import { basename } from 'node:path'
+import PQueue from 'p-queue'
+import { type Condition, describeCondition, holds } from '@/core/condition'
+import { AppError, errorSentence, reportOf } from '@/core/errors'
+import { counted } from '@/core/format'
+import { foldersOf, type IntakeOrder, type Loop } from '@/core/loop'
+import type { PictureFacts } from '@/core/picture'
+import { type FoundPicture, foundPicture, type ScanProgress, scanIntake } from '@/pictures/scan'
+import type { Context } from './context'
+import { knownFacts } from './pictures'
+import type { AddProblem } from './preflight'
+
+/** How far the look at an intake has come: finding files, reading what they tell, foreseeing what becomes of them. */
+export type IntakeProgress =
+  | ({ readonly stage: 'finding' } & ScanProgress)
+  | { readonly stage: 'reading' | 'foreseeing'; readonly done: number; readonly of: number }
+
+/** Who waits for a long look, hears how far it is, and may end it. */
+export interface Watcher {
+  readonly signal?: AbortSignal
+  onProgress?(progress: IntakeProgress): void
+}
+
+/** Pictures between two tellings. */
+export const tellEvery = 200
+
+/** A picture with what it tells, or why it can't be read. */
+export interface KnownPicture {
+  readonly picture: FoundPicture
+  readonly facts: PictureFacts | AppError
+}
+
+/** The pictures that a loop takes, in their order. Why there are none is a problem of its own. */
+export async function findPictures(context: Context, { intake }: Loop, add: AddProblem, watcher: Watcher): Promise<FoundPicture[]> {
+  const folders = foldersOf(intake)
+  if (folders.length === 0) {
+    add('intake', true, 'Choose the folder to take pictures from.')
+    return []
+  }
+  const found = new Map<string, FoundPicture>()
+  for (const folder of folders)
+    try {
+      const onBatch = (progress: ScanProgress): void => {
+        watcher.signal?.throwIfAborted()
+        watcher.onProgress?.({ stage: 'finding', ...progress, pictures: progress.pictures + found.size })
+      }
+      // A picture that lies under two of the folders is taken once.
+      for (const picture of await scanIntake({ ...intake, folder: context.roots.check(folder) }, onBatch))
+        if (!found.has(picture.path)) found.set(picture.path, picture)
+    } catch (error) {
+      watcher.signal?.throwIfAborted()
+      add('intake', true, errorSentence(reportOf(error)))
+      return []
+    }
+  const all = [...found.values()]
+  const wanted = await inOrder(await meant(all, intake.only, watcher), intake.order, watcher)
+  if (all.length === 0) {
+    const mend = intake.subfolders ? undefined : { label: 'Look in subfolders too', change: { intake: { ...intake, subfolders: true } } }
+    const where = `${folders.join(', ')}${intake.subfolders ? ' or its subfolders' : ''}`
+    add('intake', true, `There are no pictures in ${where}.`, { mend, nothingToDo: true })
+  } else if (wanted.length === 0) {
+    const mend = { label: 'Take all pictures', change: { intake: { ...intake, only: [] } } }
+    const filters = intake.only.map(describeCondition).join(' and ')
+    add('intake', true, `None of the ${counted(all.length, 'picture')} is meant by the filters: ${filters}.`, { mend, nothingToDo: true })
+  }
+  return wanted
+}
+
+const reading = new PQueue({ concurrency: 8 })
+
+/** What each picture tells of itself. */
+export async function factsOf(found: readonly FoundPicture[], { signal, onProgress }: Watcher): Promise<KnownPicture[]> {
+  let done = 0
+  const read = async (picture: FoundPicture): Promise<KnownPicture> => {
+    signal?.throwIfAborted()
+    const facts = await knownFacts(picture)
+    if (done++ % tellEvery === 0) onProgress?.({ stage: 'reading', done, of: found.length })
+    return { picture, facts }
+  }
+  return reading.addAll(found.map((picture) => () => read(picture)))
+}
+
+/** Pictures for which all conditions hold. One that can't be read stays in the list, so that it is told. */
+async function meant(found: readonly FoundPicture[], only: readonly Condition[], watcher: Watcher): Promise<FoundPicture[]> {
+  if (only.length === 0) return [...found]
+  const isMeant = ({ picture, facts }: KnownPicture): boolean =>
+    facts instanceof AppError || only.every((condition) => holds(condition, { facts, name: basename(picture.path) }))
+  return (await factsOf(found, watcher)).filter(isMeant).map(({ picture }) => picture)
+}
+
+const naturally = new Intl.Collator('en', { numeric: true, sensitivity: 'base' }).compare
+
+/** Pictures that do not tell when they were taken come last. */
+async function inOrder(found: readonly FoundPicture[], order: IntakeOrder, watcher: Watcher): Promise<FoundPicture[]> {
+  if (order === 'name') return found.toSorted((a, b) => naturally(basename(a.path), basename(b.path)))
+  if (order === 'folder') return [...found]
+  const takenAt = ({ facts }: KnownPicture): string => (facts instanceof AppError ? '~' : (facts.taken ?? '~'))
+  const known = (await factsOf(found, watcher)).map((each) => ({ picture: each.picture, taken: takenAt(each) }))
+  return known.toSorted((a, b) => (a.taken < b.taken ? -1 : a.taken === b.taken ? 0 : 1)).map(({ picture }) => picture)
+}
+
+/** Pictures given one by one. Each must lie under the roots; one that does not is a problem of its own. */
+export async function handedIn(context: Context, files: readonly string[], add: AddProblem): Promise<FoundPicture[]> {
+  const found: FoundPicture[] = []
+  for (const file of files)
+    try {
+      found.push(await foundPicture(context.roots.check(file)))
+    } catch (error) {
+      add('pictures', true, errorSentence(reportOf(error)))
+    }
+  if (files.length === 0) add('intake', true, 'No pictures were handed in.')
+  return found
+}

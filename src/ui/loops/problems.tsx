@@ -1,0 +1,29 @@
+import { Button } from 'antd'
+import type { ReactNode } from 'react'
+import type { Loop } from '@/core/loop'
+import type { Problem } from '@/server/preflight'
+import styles from './loops.module.css'
+
+interface Props {
+  list: readonly Problem[]
+  /** Takes up the change that does away with a problem. */
+  onMend?(change: Partial<Loop>): void
+}
+
+/** What a preflight found, each with what mends it where that can be done here. */
+export function Problems({ list, onMend }: Props): ReactNode {
+  return list.map(({ blocks, sentence, mend }) => (
+    <p key={sentence} className={styles.problem} data-blocks={blocks || undefined}>
+      <span aria-hidden="true">{blocks ? '✕' : '▲'}</span>
+      <span>
+        <b>{blocks ? 'Can’t run: ' : 'Note: '}</b>
+        {sentence}{' '}
+        {mend && onMend && (
+          <Button size="small" onClick={() => onMend(mend.change)}>
+            {mend.label}
+          </Button>
+        )}
+      </span>
+    </p>
+  ))
+}
