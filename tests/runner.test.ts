@@ -6,7 +6,7 @@ import { afterEach, describe, expect, it } from 'vitest'
 import { listItems } from '@/db/runs'
 import { sha256, temporaryPrefix } from '@/pictures/place'
 import { runReport } from '@/server/report'
-import { runResults, startRun, stopRun } from '@/server/runs'
+import { listRuns, runResults, startRun, stopRun } from '@/server/runs'
 import { fillIntake, type TestApplication, testApplication, testLoop } from './application'
 import { seeded } from './pictures'
 import { ended, isDone, pause, runUntil, startRunner } from './runner-process'
@@ -76,6 +76,36 @@ describe('a run', () => {
       'truncated.jpg': expect.stringContaining('is damaged and can’t be read to its end'.replace('’', "'")),
       'wide-gamut.jpg': 'done',
     })
+  })
+
+  it('writes its report beside the pictures where that is wanted, before it counts as done', async () => {
+    const app = testApplication()
+    fillIntake(app, 2)
+    writeFileSync(join(app.intake, 'broken.jpg'), 'no picture')
+    launch(app)
+    const run = await startRun(app.context, testLoop(app, {}, { report: true }))
+    await runUntil(app, run.id, isDone)
+    const told = JSON.parse(readFileSync(join(app.delivery, `run-${run.number}-report.json`), 'utf8'))
+    expect(told).toMatchObject({ format: 'copper-loop/report', state: 'done', totals: { done: 2, failed: 1 } })
+    expect(told.pictures.map(({ state }: { state: string }) => state).toSorted()).toEqual(['done', 'done', 'failed'])
+    expect(
+      readFileSync(join(app.delivery, `run-${run.number}-report.csv`), 'utf8')
+        .trim()
+        .split('\r\n'),
+    ).toHaveLength(4)
+  })
+
+  it('is started by the runner itself once pictures have come into the folder', async () => {
+    const app = testApplication()
+    testLoop(app, { start: { when: 'arrivals' } })
+    launch(app)
+    await pause(3000)
+    expect(listRuns(app.context)).toEqual([])
+    fillIntake(app, 3)
+    for (let tries = 0; listRuns(app.context).length === 0 && tries < 400; tries++) await pause(50)
+    const [run] = listRuns(app.context)
+    expect((await runUntil(app, run?.id ?? '', isDone)).totals).toMatchObject({ done: 3 })
+    expect(readdirSync(app.delivery)).toHaveLength(3)
   })
 
   it('gives the same bytes with one worker as with two', async () => {

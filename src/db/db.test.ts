@@ -9,7 +9,18 @@ import { addEvent, eventsAfter, lastEventId } from './events'
 import { binLoop, findLoop, listLoops, saveLoop } from './loops'
 import { addRevision, binMacro, findMacro, insertMacro, listMacros } from './macros'
 import { beat, claimItem, exhaustedRuns, finishItem, lastBeat, lostItems, renewLeases, returnItem } from './queue'
-import { advanceRun, type FrozenItem, findRun, insertRun, listItems, recentFinishTimes, runTotals } from './runs'
+import {
+  advanceRun,
+  type FrozenItem,
+  findRun,
+  insertRun,
+  listItems,
+  moveUp,
+  queuedRuns,
+  recentFinishTimes,
+  runTotals,
+  startRunAt,
+} from './runs'
 import { readSetting, writeSetting } from './settings'
 
 let db: Database
@@ -114,6 +125,44 @@ describe('claiming', () => {
     expect(claimItem(db, 'me', 3, 100)?.item.runId).toBe('r2')
     expect(advanceRun(db, 'r1', 'goOn', 4)).toBe('waiting')
     expect(findRun(db, 'r1')?.reason).toBeNull()
+  })
+  it('shares the workers among the first three runs that are due, each in turn', () => {
+    for (const run of ['a', 'b', 'c', 'd']) newRun(run, [item(1), item(2), item(3)])
+    startRunAt(db, 'b', 1000, 1)
+    const served: string[] = []
+    const held = new Map<string, NonNullable<ReturnType<typeof claimItem>>>()
+    const serve = (): void => {
+      const claim = claimItem(db, 'me', 10, 100)
+      if (!claim) return
+      served.push(claim.run.id)
+      held.set(claim.run.id, claim)
+    }
+    const end = (run: string): void => {
+      const claim = held.get(run)
+      if (claim) finishItem(db, claim.item, done, 20)
+    }
+    serve()
+    serve()
+    for (const run of ['a', 'c', 'd', 'a', 'c', 'd', 'a', 'c', 'd']) {
+      end(run)
+      serve()
+    }
+    expect(served).toEqual(['a', 'c', 'd', 'a', 'c', 'd', 'a', 'c', 'd'])
+    expect(claimItem(db, 'me', 999, 100)).toBeUndefined()
+    expect(claimItem(db, 'me', 1000, 100)?.run.id).toBe('b')
+  })
+  it('leaves a fourth run waiting until it is moved up', () => {
+    for (const run of ['a', 'b', 'c', 'd']) newRun(run, [item(1), item(2)])
+    const next = (): string | undefined => claimItem(db, 'me', 10, 100)?.run.id
+    expect([next(), next(), next()]).toEqual(['a', 'b', 'c'])
+    moveUp(db, 'd', 5)
+    expect(queuedRuns(db).map(({ id }) => id)).toEqual(['a', 'b', 'd', 'c'])
+    expect(next()).toBe('d')
+    moveUp(db, 'a', 6)
+    expect(queuedRuns(db).map(({ id }) => id)).toEqual(['a', 'b', 'd', 'c'])
+    insertRun(db, { id: 'try', loopId: 'l', loopName: 'Try', macros: [], deliveries: [], isFirst: true }, [item(1)], 7)
+    expect(queuedRuns(db)[0]?.id).toBe('try')
+    expect(next()).toBe('try')
   })
   it('fences: an answer to a claim that was taken back changes nothing', () => {
     newRun('r1', [item(1)])

@@ -1,4 +1,4 @@
-import { csvFormatRows } from 'd3'
+import { csvFormatRow } from 'd3'
 import { colourSpaces, type OutputSpaceId } from '@/core/colour/spaces'
 import { AppError, errorSentence } from '@/core/errors'
 import { completeDelivery, type Delivery } from '@/core/loop'
@@ -120,5 +120,6 @@ const asDelivered = (delivery: Delivery | undefined) => ({
 export function reportCsv(report: RunReport): string {
   const columns = Object.keys(report.pictures[0] ?? {}).filter((key) => key !== 'constants') as (keyof ReportRow)[]
   const cell = (value: unknown): string => String(value ?? '').replace(/^([=+\-@\t])/, "'$1")
-  return `${csvFormatRows([columns, ...report.pictures.map((row) => columns.map((key) => cell(row[key])))])}\r\n`
+  const rows = [columns, ...report.pictures.map((row) => columns.map((key) => cell(row[key])))]
+  return rows.map((row) => `${csvFormatRow(row)}\r\n`).join('')
 }

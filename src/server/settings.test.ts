@@ -1,12 +1,14 @@
-import { cpSync, existsSync, mkdirSync, writeFileSync } from 'node:fs'
+import { cpSync, existsSync, mkdirSync, readdirSync, utimesSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import Database from 'better-sqlite3'
 import { afterEach, describe, expect, it } from 'vitest'
-import { testApplication } from '../../tests/application'
-import { listBackups, makeBackup } from './backups'
+import { testApplication, testLoop } from '../../tests/application'
+import { listBackups, makeBackup, restoreBackup } from './backups'
+import { trimCache } from './cache'
 import { openContext } from './context'
+import { allLoops, saveLoop } from './loops'
 import { thumbnail } from './pictures'
-import { clearCache, nameRoots, settingsView } from './settings'
+import { clearCache, nameRoots, setMachine, settingsView, workersOf } from './settings'
 
 const named = process.env.COPPER_LOOP_ROOTS
 afterEach(() => {
@@ -47,6 +49,52 @@ describe('settings', () => {
     expect((await settingsView(app.context)).cacheBytes).toBeGreaterThan(1000)
     expect((await clearCache(app.context)).cacheBytes).toBe(0)
     expect((await thumbnail(app.context, join(app.intake, 'a.jpg'), 160)).length).toBeGreaterThan(1000)
+  })
+  it('hold the cache to its size: what was not looked at for longest goes first', async () => {
+    const app = testApplication()
+    const folder = join(app.context.dataFolder, 'cache')
+    mkdirSync(folder)
+    const place = (name: string): string => join(folder, name)
+    const put = (name: string, usedAt: number): void => {
+      writeFileSync(place(name), Buffer.alloc(4e6))
+      utimesSync(place(name), usedAt, usedAt)
+    }
+    put('newest', 3000)
+    put('oldest', 1000)
+    put('between', 2000)
+    expect((await setMachine(app.context, { cacheMb: 13 })).cacheBytes).toBe(12e6)
+    expect((await setMachine(app.context, { cacheMb: 11 })).cacheBytes).toBe(8e6)
+    expect(readdirSync(folder).sort()).toEqual(['between', 'newest'])
+    put('more', 500)
+    await trimCache(app.context)
+    expect(readdirSync(folder).sort()).toEqual(['between', 'newest'])
+  })
+  it('name how many pictures are worked on at a time', async () => {
+    const app = testApplication()
+    expect((await setMachine(app.context, { workers: 3 })).workers).toBe(Number(process.env.COPPER_LOOP_WORKERS) || 3)
+    expect(workersOf(app.context)).toBe((await settingsView(app.context)).workers)
+  })
+  it('go back to a copy, of which one is made first; a damaged or foreign one is refused and changes nothing', async () => {
+    const app = testApplication()
+    const loop = testLoop(app)
+    await makeBackup(app.context)
+    const [copy] = await listBackups(app.context)
+    saveLoop(app.context, { ...loop, name: 'Changed' })
+    await restoreBackup(app.context, copy?.name ?? '')
+    expect(allLoops(app.context).map(({ name }) => name)).toEqual(['Test loop'])
+    const before = (await listBackups(app.context)).find(({ name }) => name.includes('before-going-back'))
+    await restoreBackup(app.context, before?.name ?? '')
+    expect(allLoops(app.context).map(({ name }) => name)).toEqual(['Changed'])
+    const place = (name: string): string => join(app.context.dataFolder, 'backups', name)
+    writeFileSync(place('noise.sqlite'), 'this is no database')
+    new Database(place('foreign.sqlite')).exec('create table mine (x)').close()
+    const count = (await listBackups(app.context)).length
+    for (const name of ['noise.sqlite', 'foreign.sqlite'])
+      await expect(restoreBackup(app.context, name)).rejects.toThrow(/can't be gone back to: .*Nothing was changed/)
+    for (const name of ['../copper-loop.sqlite', 'none.sqlite'])
+      await expect(restoreBackup(app.context, name)).rejects.toThrow(/was not found/)
+    expect(await listBackups(app.context)).toHaveLength(count)
+    expect(allLoops(app.context).map(({ name }) => name)).toEqual(['Changed'])
   })
   it('make a copy of the database that is whole', async () => {
     const app = testApplication()

@@ -23,7 +23,13 @@ export function StartPart({ loopId, start, onChange }: { loopId: string; start: 
   return (
     <section className={styles.part}>
       <h2>Start</h2>
-      <Segmented<LoopStart['when']> aria-label="When it starts" options={ways} value={start.when} onChange={choose} />
+      <Segmented<LoopStart['when']>
+        className={styles.startWays}
+        aria-label="When it starts"
+        options={ways}
+        value={start.when}
+        onChange={choose}
+      />
       {start.when === 'atTimes' && (
         <div className={styles.times}>
           <TimePicker

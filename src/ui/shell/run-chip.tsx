@@ -5,14 +5,22 @@ import type { ReactNode } from 'react'
 import { formatDuration } from '@/core/format'
 import { isOver } from '@/core/run'
 import { useRuns, useStatus } from '../api/queries'
+import { describeState, isWaitingForTime } from '../runs/words'
 import styles from './shell.module.css'
 
 /** What is running now, in one line: `1 running · 41 of 88 · 3 min left`. */
 export function RunChip(): ReactNode {
   const { data: runs = [] } = useRuns()
   const { data: status } = useStatus()
-  const active = runs.filter((run) => !isOver(run.state))
-  if (active.length === 0) return null
+  const queued = runs.filter((run) => !isOver(run.state))
+  const [waiting] = queued.filter(isWaitingForTime).toSorted((a, b) => (a.startAt ?? 0) - (b.startAt ?? 0))
+  const active = queued.filter((run) => !isWaitingForTime(run))
+  if (active.length === 0)
+    return waiting ? (
+      <Link href={`/runs/${waiting.id}`} className={styles.chip}>
+        {describeState(waiting)}
+      </Link>
+    ) : null
   const all = active.flatMap((run) => Object.entries(run.totals))
   const sum = (states: readonly string[]): number =>
     all.reduce((total, [state, count]) => (states.includes(state) ? total + count : total), 0)
