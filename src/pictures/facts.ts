@@ -31,10 +31,11 @@ export async function readFacts(input: Buffer | string, path: string): Promise<P
   }
 }
 
+/** One object for all calls: exifr keeps what it made of each object of options for ever. */
+const wantedTags = { iptc: true, xmp: true, icc: false, reviveValues: false, pick: undefined } as never
+
 async function cameraFacts(input: Buffer | string): Promise<Partial<PictureFacts>> {
-  const tags = await exifr
-    .parse(input, { iptc: true, xmp: true, icc: false, reviveValues: false, pick: undefined } as never)
-    .catch(() => undefined)
+  const tags = await exifr.parse(input, wantedTags).catch(() => undefined)
   if (!tags) return {}
   const text = (value: unknown): string | undefined => (typeof value === 'string' && value.trim() ? value.trim() : undefined)
   const words = [tags.Keywords ?? tags.subject ?? []].flat().flatMap((word) => text(word) ?? [])

@@ -57,11 +57,13 @@ function text(value: unknown): string {
 
 type Tags = Readonly<Record<string, unknown>>
 
+/** One object for all calls: exifr keeps what it made of each object of options for ever. */
+const wantedTags = { tiff: true, exif: true, gps: false, iptc: true, xmp: true, icc: false, mergeOutput: true } as never
+
 async function tagsOf(kind: 'exif' | 'iptc' | 'xmp', block: Buffer | undefined): Promise<Tags> {
   if (!block) return {}
   const carrier = carrierOf(kind, block)
-  const options = { tiff: true, exif: true, gps: false, iptc: true, xmp: true, icc: false, mergeOutput: true } as never
-  return ((await exifr.parse(carrier, options).catch(() => undefined)) ?? {}) as Tags
+  return ((await exifr.parse(carrier, wantedTags).catch(() => undefined)) ?? {}) as Tags
 }
 
 /** The smallest JPEG that carries one block, for a reader that wants a file. */

@@ -225,12 +225,15 @@ describe('scanning an intake', () => {
       'p10.jpg',
     ])
     expect((await scanIntake({ folder: intake, subfolders: true })).map((picture) => picture.relativePath)).toEqual([
-      'b/deep/y.webp',
-      'b/x.png',
       'p1.tiff',
       'p2.JPG',
       'p10.jpg',
+      'b/x.png',
+      'b/deep/y.webp',
     ])
+    const told: number[] = []
+    await scanIntake({ folder: intake, subfolders: true }, ({ pictures }) => void told.push(pictures))
+    expect(told).toEqual([3, 4, 5])
   })
   it.each([
     [join(intake, 'gone'), 'folderMissing'],

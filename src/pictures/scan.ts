@@ -3,6 +3,7 @@ import { readdir, stat } from 'node:fs/promises'
 import { basename, dirname, extname, join, relative } from 'node:path'
 import { isLike } from '@/core/condition'
 import { AppError, reasonOf } from '@/core/errors'
+import { inNaturalOrder } from '@/core/natural-order'
 
 export interface Intake {
   readonly folder: string
@@ -24,8 +25,6 @@ export interface FoundPicture {
 
 export const pictureExtensions: ReadonlySet<string> = new Set(['.jpg', '.jpeg', '.png', '.tif', '.tiff', '.webp', '.avif'])
 
-const naturalOrder = new Intl.Collator('en', { numeric: true, sensitivity: 'base' })
-
 /** Whether a subfolder of this name is passed over. */
 export const isPassedOver = (name: string, without: readonly string[]): boolean => without.some((pattern) => isLike(name, pattern))
 
@@ -40,7 +39,7 @@ export interface ScanProgress {
 }
 
 /**
- * All pictures of an intake in natural order of their relative paths. Hidden files and folders, and links, are passed over.
+ * All pictures of an intake, folder by folder: those of a folder in natural order, then its subfolders in theirs. Hidden files and folders, and links, are passed over.
  * `onBatch` may throw to end it.
  * @throws AppError `folderMissing`, `notAFolder`, `folderUnreadable` for the intake folder itself
  */
@@ -51,12 +50,10 @@ export async function scanIntake(
   const found: FoundPicture[] = []
   let [folders, bytes] = [0, 0]
   await walk(folder, true)
-  const byPath = (a: FoundPicture, b: FoundPicture): number =>
-    naturalOrder.compare(a.relativePath, b.relativePath) || (a.relativePath < b.relativePath ? -1 : 1)
-  return found.sort(byPath)
+  return found
 
   async function walk(directory: string, isIntake: boolean): Promise<void> {
-    const entries = await list(directory, isIntake)
+    const entries = inNaturalOrder(await list(directory, isIntake), ({ name }) => name)
     const files = entries.filter((entry) => entry.isFile() && pictureExtensions.has(extname(entry.name).toLowerCase()))
     if (files.length > 0) folders++
     for (let start = 0; start < files.length; start += batch) {

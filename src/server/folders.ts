@@ -1,5 +1,6 @@
 import { readdir } from 'node:fs/promises'
 import { basename, extname, join } from 'node:path'
+import { inNaturalOrder } from '@/core/natural-order'
 import { folderError, pictureExtensions } from '@/pictures/scan'
 import type { Context } from './context'
 
@@ -19,8 +20,6 @@ export interface FolderListing {
   readonly pictures: readonly { readonly path: string; readonly name: string }[]
 }
 
-const naturally = new Intl.Collator('en', { numeric: true }).compare
-
 /** Subfolders and pictures of a folder under the roots; without a path, the roots themselves. */
 export async function listFolder({ roots }: Context, path: string | undefined): Promise<FolderListing> {
   if (!path) return { path: '', parent: null, folders: await Promise.all(roots.paths.map(describeFolder)), pictures: [] }
@@ -28,7 +27,10 @@ export async function listFolder({ roots }: Context, path: string | undefined): 
   const entries = await readdir(folder, { withFileTypes: true }).catch((error) => {
     throw folderError(error, path)
   })
-  const visible = entries.filter((entry) => !entry.name.startsWith('.')).sort((a, b) => naturally(a.name, b.name))
+  const visible = inNaturalOrder(
+    entries.filter((entry) => !entry.name.startsWith('.')),
+    ({ name }) => name,
+  )
   const isRoot = roots.paths.includes(folder)
   return {
     path: folder,

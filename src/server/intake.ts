@@ -4,6 +4,7 @@ import { type Condition, describeCondition, holds } from '@/core/condition'
 import { AppError, errorSentence, reportOf } from '@/core/errors'
 import { counted } from '@/core/format'
 import { foldersOf, type IntakeOrder, type Loop } from '@/core/loop'
+import { inNaturalOrder } from '@/core/natural-order'
 import type { PictureFacts } from '@/core/picture'
 import { type FoundPicture, foundPicture, type ScanProgress, scanIntake } from '@/pictures/scan'
 import type { Context } from './context'
@@ -88,11 +89,9 @@ async function meant(found: readonly FoundPicture[], only: readonly Condition[],
   return (await factsOf(found, watcher)).filter(isMeant).map(({ picture }) => picture)
 }
 
-const naturally = new Intl.Collator('en', { numeric: true, sensitivity: 'base' }).compare
-
 /** Pictures that do not tell when they were taken come last. */
 async function inOrder(found: readonly FoundPicture[], order: IntakeOrder, watcher: Watcher): Promise<FoundPicture[]> {
-  if (order === 'name') return found.toSorted((a, b) => naturally(basename(a.path), basename(b.path)))
+  if (order === 'name') return inNaturalOrder(found, ({ path }) => basename(path))
   if (order === 'folder') return [...found]
   const takenAt = ({ facts }: KnownPicture): string => (facts instanceof AppError ? '~' : (facts.taken ?? '~'))
   const known = (await factsOf(found, watcher)).map((each) => ({ picture: each.picture, taken: takenAt(each) }))
