@@ -1,4 +1,3 @@
-import { execFileSync } from 'node:child_process'
 import { chmodSync, cpSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import jpegJs from 'jpeg-js'
@@ -8,6 +7,7 @@ import { sha256, temporaryPrefix } from '@/pictures/place'
 import { runReport } from '@/server/report'
 import { listRuns, runResults, startRun, stopRun } from '@/server/runs'
 import { fillIntake, type TestApplication, testApplication, testLoop } from './application'
+import { mounted, unmount } from './mounts'
 import { seeded } from './pictures'
 import { ended, isDone, pause, runUntil, startRunner } from './runner-process'
 
@@ -205,7 +205,7 @@ describe('when things go wrong', () => {
       expect((await runUntil(app, run.id, isDone)).totals).toMatchObject({ done: 6, failed: 0 })
     } finally {
       for (const child of running) child.kill('SIGKILL')
-      execFileSync('umount', ['-l', app.delivery])
+      unmount(app.delivery)
     }
   })
 
@@ -221,7 +221,7 @@ describe('when things go wrong', () => {
       const run = await startRun(app.context, testLoop(app))
       expect((await runUntil(app, run.id, isDone)).totals).toMatchObject({ done: 2, failed: 0 })
     } finally {
-      if (isMounted) execFileSync('umount', ['-l', app.intake])
+      if (isMounted) unmount(app.intake)
     }
   })
 
@@ -237,14 +237,3 @@ describe('when things go wrong', () => {
     expect((await runUntil(app, run.id, isDone)).totals).toMatchObject({ done: 6, failed: 0 })
   })
 })
-
-/** Mounts, where the machine lets us; otherwise the promise is tested as far as it goes without. */
-function mounted(...args: readonly string[]): boolean {
-  try {
-    execFileSync('mount', args, { stdio: 'ignore' })
-    return true
-  } catch {
-    console.warn(`mount ${args.join(' ')} is not allowed here: what needs it was left out`)
-    return false
-  }
-}

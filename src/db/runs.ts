@@ -1,4 +1,4 @@
-import { and, asc, count, desc, eq, inArray, max, sum } from 'drizzle-orm'
+import { and, asc, count, desc, eq, getTableColumns, inArray, max, sql, sum } from 'drizzle-orm'
 import type { ErrorReport } from '@/core/errors'
 import { type ItemState, isOver, itemStates, nextRunState, type RunEvent, type RunState, type RunTotals } from '@/core/run'
 import type { Database } from './database'
@@ -113,19 +113,52 @@ export function deliveredBytes(db: Database, runId: string): number {
 export interface ItemWithResults extends StoredItem {
   readonly results: readonly StoredResult[]
 }
+/** A result without what was measured for it, which is much and seldom wanted. */
+export type BriefResult = Omit<StoredResult, 'constants'>
 
 /** All pictures of a run in their order, each with its results. */
-export function listItems(db: Database, runId: string): ItemWithResults[] {
-  const all = db.select().from(items).where(eq(items.runId, runId)).orderBy(asc(items.ordinal)).all()
-  const delivered = db
-    .select({ result: results })
-    .from(results)
-    .innerJoin(items, eq(items.id, results.itemId))
-    .where(eq(items.runId, runId))
-    .all()
-  const byItem = new Map<number, StoredResult[]>()
-  for (const { result } of delivered) byItem.set(result.itemId, [...(byItem.get(result.itemId) ?? []), result])
+export const listItems = (db: Database, runId: string): ItemWithResults[] =>
+  joined(
+    itemsOf(db, runId),
+    db
+      .select({ ...getTableColumns(results) })
+      .from(results)
+      .innerJoin(items, eq(items.id, results.itemId))
+      .where(eq(items.runId, runId))
+      .all(),
+  )
+
+/** The same without constants: for lists of ten thousand. */
+export function listItemsBriefly(db: Database, runId: string): (StoredItem & { readonly results: readonly BriefResult[] })[] {
+  const { constants: _, ...columns } = getTableColumns(results)
+  const brief = db.select(columns).from(results).innerJoin(items, eq(items.id, results.itemId)).where(eq(items.runId, runId)).all()
+  return joined(itemsOf(db, runId), brief)
+}
+
+const itemsOf = (db: Database, runId: string): StoredItem[] =>
+  db.select().from(items).where(eq(items.runId, runId)).orderBy(asc(items.ordinal)).all()
+
+function joined<R extends { readonly itemId: number }>(
+  all: readonly StoredItem[],
+  delivered: readonly R[],
+): (StoredItem & { results: R[] })[] {
+  const byItem = new Map<number, R[]>()
+  for (const result of delivered) {
+    const others = byItem.get(result.itemId)
+    if (others) others.push(result)
+    else byItem.set(result.itemId, [result])
+  }
   return all.map((item) => ({ ...item, results: byItem.get(item.id) ?? [] }))
+}
+
+/** How many sources were compared with what they were before, and how many had changed. */
+export function comparedSources(db: Database, runId: string): { readonly compared: number; readonly changed: number } {
+  const row = db
+    .select({ compared: count(items.sourceUnchanged), changed: sql<number>`coalesce(sum(${items.sourceUnchanged} = 0), 0)` })
+    .from(items)
+    .where(eq(items.runId, runId))
+    .get()
+  return row ?? { compared: 0, changed: 0 }
 }
 
 export const resultsOf = (db: Database, itemId: number): StoredResult[] => db.select().from(results).where(eq(results.itemId, itemId)).all()

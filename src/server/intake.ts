@@ -1,5 +1,4 @@
 import { basename } from 'node:path'
-import PQueue from 'p-queue'
 import { type Condition, describeCondition, holds } from '@/core/condition'
 import { AppError, errorSentence, reportOf } from '@/core/errors'
 import { counted } from '@/core/format'
@@ -67,18 +66,24 @@ export async function findPictures(context: Context, { intake }: Loop, add: AddP
   return wanted
 }
 
-const reading = new PQueue({ concurrency: 8 })
+/** Files read at the same time. */
+const readers = 8
 
 /** What each picture tells of itself. */
 export async function factsOf(found: readonly FoundPicture[], { signal, onProgress }: Watcher): Promise<KnownPicture[]> {
+  const known: KnownPicture[] = []
+  let next = 0
   let done = 0
-  const read = async (picture: FoundPicture): Promise<KnownPicture> => {
-    signal?.throwIfAborted()
-    const facts = await knownFacts(picture)
-    if (done++ % tellEvery === 0) onProgress?.({ stage: 'reading', done, of: found.length })
-    return { picture, facts }
+  const read = async (): Promise<void> => {
+    for (let i = next++; i < found.length; i = next++) {
+      signal?.throwIfAborted()
+      const picture = found[i] as FoundPicture
+      known[i] = { picture, facts: await knownFacts(picture) }
+      if (done++ % tellEvery === 0) onProgress?.({ stage: 'reading', done, of: found.length })
+    }
   }
-  return reading.addAll(found.map((picture) => () => read(picture)))
+  await Promise.all(Array.from({ length: readers }, read))
+  return known
 }
 
 /** Pictures for which all conditions hold. One that can't be read stays in the list, so that it is told. */

@@ -1,6 +1,6 @@
-import { createHash } from 'node:crypto'
+import { createHash, randomUUID } from 'node:crypto'
 import { mkdir, readFile, rename, stat, writeFile } from 'node:fs/promises'
-import { join } from 'node:path'
+import { dirname, join } from 'node:path'
 import PQueue from 'p-queue'
 import sharp from 'sharp'
 import { AppError, reasonOf } from '@/core/errors'
@@ -63,14 +63,23 @@ export async function thumbnail(context: Context, path: string, wantedEdge: numb
     throw new AppError('fileMissing', { path })
   })
   const key = createHash('sha1').update(`${real}\0${known.size}\0${known.mtimeMs}\0${edge}`).digest('hex')
-  const folder = join(cacheFolder(context.dataFolder), 'thumbnails', key.slice(0, 2))
-  const cached = join(folder, `${key}.jpg`)
+  const cached = join(cacheFolder(context.dataFolder), 'thumbnails', key.slice(0, 2), `${key}.jpg`)
   const found = await readFile(cached).catch(() => undefined)
   if (found) return found
-  const made = await decoding.add(() => makeThumbnail(real, edge))
-  await mkdir(folder, { recursive: true })
-  await writeFile(`${cached}.${process.pid}`, made)
-  await rename(`${cached}.${process.pid}`, cached)
+  const making = inTheMaking.get(cached) ?? makeAndKeep(context, real, edge, cached).finally(() => inTheMaking.delete(cached))
+  inTheMaking.set(cached, making)
+  return making
+}
+
+/** Whoever asks for a small picture that is being made gets that one. */
+const inTheMaking = new Map<string, Promise<Buffer>>()
+
+async function makeAndKeep(context: Context, path: string, edge: number, cached: string): Promise<Buffer> {
+  const made = await decoding.add(() => makeThumbnail(path, edge))
+  const temporary = `${cached}.${randomUUID()}`
+  await mkdir(dirname(cached), { recursive: true })
+  await writeFile(temporary, made)
+  await rename(temporary, cached)
   addedToCache(context, made.length)
   return made
 }

@@ -1,6 +1,7 @@
 import { csvFormatRow } from 'd3'
 import { colourSpaces, type OutputSpaceId } from '@/core/colour/spaces'
 import { AppError, errorSentence } from '@/core/errors'
+import { counted } from '@/core/format'
 import { completeDelivery, type Delivery } from '@/core/loop'
 import * as store from '@/db/runs'
 import type { Context } from './context'
@@ -56,18 +57,18 @@ export function runReport({ db }: Context, id: string): RunReport {
     startedAt: time(run.startedAt),
     finishedAt: time(run.finishedAt),
     totals: store.runTotals(db, id),
-    originals: originalsStatement(items),
+    originals: originalsStatement(store.comparedSources(db, id)),
     pictures: items.flatMap((item) => rowsOf(item, run.deliveries.map(completeDelivery))),
   }
 }
 
 /** What the comparison of size, time and SHA-256 before and after found. Files that were never opened are not counted. */
-export function originalsStatement(items: readonly Pick<store.StoredItem, 'sourceUnchanged'>[]): string {
-  const compared = items.filter((item) => item.sourceUnchanged !== null)
-  const changed = compared.filter((item) => !item.sourceUnchanged).length
-  if (compared.length === 0) return 'No source file was compared yet'
-  const files = `${compared.length} source ${compared.length === 1 ? 'file' : 'files'}`
-  return changed === 0 ? `${files}, all unchanged` : `${files}, ${changed} changed by another program during the run`
+export function originalsStatement({ compared, changed }: { readonly compared: number; readonly changed: number }): string {
+  if (compared === 0) return 'No source file was compared yet'
+  const files = counted(compared, 'source file')
+  return changed === 0
+    ? `${files}, all unchanged`
+    : `${files}, ${changed.toLocaleString('en-GB')} changed by another program during the run`
 }
 
 const spaceName = (space: OutputSpaceId): string => (space === 'grey' ? 'grey, sRGB transfer' : colourSpaces[space].name)

@@ -73,7 +73,7 @@ function chosen(context: Context, loop: Loop, check: Preflight, { only = 'all', 
   if (failedOf) {
     const again = new Set(
       store
-        .listItems(context.db, runSummary(context, failedOf).id)
+        .listItemsBriefly(context.db, runSummary(context, failedOf).id)
         .filter(({ state }) => state === 'failed' || state === 'skipped')
         .map(({ sourcePath }) => sourcePath),
     )
@@ -97,10 +97,10 @@ function deliveredBefore(
   { db }: Context,
   loop: Loop,
   counts: (run: store.StoredRun) => boolean,
-  holds: (item: store.ItemWithResults) => boolean,
+  holds: (item: Pick<store.ItemWithResults, 'id'> & { readonly results: readonly store.BriefResult[] }) => boolean,
 ): ReadonlySet<string> {
   const runs = store.listRuns(db).filter((run) => run.loopId === loop.id && counts(run))
-  const items = runs.flatMap((run) => store.listItems(db, run.id))
+  const items = runs.flatMap((run) => store.listItemsBriefly(db, run.id))
   return new Set(items.filter((item) => item.state === 'done' && holds(item)).map(sourceKey))
 }
 
@@ -225,7 +225,7 @@ function recentRate(db: Context['db'], runId: string): number | null {
 }
 
 export function runResults({ db }: Context, id: string): RunResultRow[] {
-  return store.listItems(db, id).map((item) => ({
+  return store.listItemsBriefly(db, id).map((item) => ({
     itemId: item.id,
     sourcePath: item.sourcePath,
     relativePath: item.relativePath,
@@ -284,4 +284,4 @@ export function deliveredPath({ db }: Context, resultId: number): string {
 
 export const isRunnerAway = ({ db }: Context): boolean => Date.now() - lastBeat(db) > runnerAwayMs
 
-export const originalsStatementOf = ({ db }: Context, id: string): string => originalsStatement(store.listItems(db, id))
+export const originalsStatementOf = ({ db }: Context, id: string): string => originalsStatement(store.comparedSources(db, id))

@@ -2,12 +2,15 @@
 
 import { type QueryClient, useQueryClient } from '@tanstack/react-query'
 import { useEffect } from 'react'
+import { isOver } from '@/core/run'
 import type { RunSummary } from '@/server/runs'
+import { totalOf } from '../runs/words'
 import { notice } from '../shell/notices'
 import { keys } from './queries'
 
-/** Full lists of results are fetched again at most this often while a run goes on. */
+/** Full lists of results are fetched again at most this often while a run goes on: more seldom, the longer they are. */
 const refetchMs = 700
+const refetchMsPerPicture = 0.5
 
 /** Listens to the server's events and keeps the queries of runs fresh. The browser reconnects by itself. */
 export function RunFollower(): null {
@@ -35,10 +38,12 @@ function takeRun(client: QueryClient, run: RunSummary, pending: Map<string, Retu
   notice(before, run)
   // A run that is new, has another state or another place changes the order of all.
   if (before?.state !== run.state || before.turn !== run.turn) void client.invalidateQueries({ queryKey: keys.runs })
-  if (pending.has(run.id)) return
   const refetch = (): void => {
     pending.delete(run.id)
     void client.invalidateQueries({ queryKey: keys.run(run.id) })
   }
-  pending.set(run.id, setTimeout(refetch, refetchMs))
+  const waiting = pending.get(run.id)
+  if (waiting && !isOver(run.state)) return
+  clearTimeout(waiting)
+  pending.set(run.id, setTimeout(refetch, isOver(run.state) ? 0 : refetchMs + refetchMsPerPicture * totalOf(run.totals)))
 }

@@ -35,8 +35,8 @@ const columns: TableColumnsType<Row> = [
     ),
   },
   { title: 'Source', ellipsis: true, render: (_, { picture }) => <span title={picture.sourcePath}>{picture.relativePath}</span> },
-  { title: 'Before', width: 130, render: (_, { picture }) => picture.sizeBefore && `${picture.sizeBefore} px` },
-  { title: '', width: 84, align: 'right', render: (_, { picture }) => formatBytes(picture.sourceBytes) },
+  { title: 'Before', colSpan: 2, width: 130, render: (_, { picture }) => picture.sizeBefore && `${picture.sizeBefore} px` },
+  { colSpan: 0, width: 84, align: 'right', render: (_, { picture }) => formatBytes(picture.sourceBytes) },
   {
     title: 'Delivered',
     ellipsis: true,
@@ -47,8 +47,8 @@ const columns: TableColumnsType<Row> = [
         <span className={styles.reportError}>{picture.error}</span>
       ),
   },
-  { title: 'After', width: 130, render: (_, { delivered }) => sizeOf(delivered) },
-  { title: '', width: 84, align: 'right', render: (_, { delivered }) => delivered && formatBytes(delivered.bytes ?? 0) },
+  { title: 'After', colSpan: 2, width: 130, render: (_, { delivered }) => sizeOf(delivered) },
+  { colSpan: 0, width: 84, align: 'right', render: (_, { delivered }) => delivered && formatBytes(delivered.bytes ?? 0) },
   {
     title: 'Seconds',
     width: 80,

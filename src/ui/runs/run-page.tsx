@@ -49,7 +49,7 @@ export function RunPage({ id }: { id: string }): ReactNode {
         <div className={styles.runFacts}>
           <b>{describeState(run)}</b>
           <span className="figures">
-            {overOf(run.totals)} of {totalOf(run.totals)}
+            {overOf(run.totals).toLocaleString('en-GB')} of {totalOf(run.totals).toLocaleString('en-GB')}
           </span>
           {run.rate !== null && <span>{run.rate.toFixed(1)} pictures a second</span>}
           {run.secondsLeft !== null && <span>{formatDuration(run.secondsLeft)} left</span>}
@@ -72,10 +72,10 @@ export function RunPage({ id }: { id: string }): ReactNode {
             aria-label="Which results are shown"
             value={filter}
             options={[
-              { value: 'all', label: `All ${detail.results.length}` },
+              { value: 'all', label: `All ${detail.results.length.toLocaleString('en-GB')}` },
               ...states.map((state) => ({
                 value: state,
-                label: `${itemMarks[state].shape} ${run.totals[state]} ${itemMarks[state].word}`,
+                label: `${itemMarks[state].shape} ${run.totals[state].toLocaleString('en-GB')} ${itemMarks[state].word}`,
               })),
             ]}
             onChange={setFilter}
