@@ -3,10 +3,13 @@ import { join } from 'node:path'
 import jpegJs from 'jpeg-js'
 import { afterEach, describe, expect, it } from 'vitest'
 import { listItems } from '@/db/runs'
+import { newStep } from '@/macro/step'
 import { sha256, temporaryPrefix } from '@/pictures/place'
+import { reviseMacro } from '@/server/macros'
+import { preflight } from '@/server/preflight'
 import { runReport } from '@/server/report'
 import { listRuns, runResults, startRun, stopRun } from '@/server/runs'
-import { fillIntake, type TestApplication, testApplication, testLoop } from './application'
+import { fillIntake, type TestApplication, testApplication, testLoop, testMacroId } from './application'
 import { mounted, unmount } from './mounts'
 import { seeded } from './pictures'
 import { ended, isDone, pause, runUntil, startRunner } from './runner-process'
@@ -93,6 +96,33 @@ describe('a run', () => {
         .trim()
         .split('\r\n'),
     ).toHaveLength(4)
+  })
+
+  it('replaces what its loop delivered, with the file beside it, and nothing that somebody else made or changed', async () => {
+    const app = testApplication()
+    fillIntake(app, 3)
+    const wishes = { whenThere: 'replace', sidecar: true } as const
+    const loop = testLoop(app, {}, wishes)
+    launch(app)
+    const first = await startRun(app.context, loop)
+    await runUntil(app, first.id, isDone)
+    const delivered = hashesOf(app.delivery)
+    writeFileSync(join(app.delivery, 'picture-2.jpg'), 'retouched by hand')
+    reviseMacro(app.context, testMacroId, [newStep('exposure', 'a', { exposureEv: -1 }), newStep('resize', 'b', { lengthPx: 200 })])
+    const check = await preflight(app.context, loop)
+    expect(check.problems.map(({ sentence }) => sentence)).toContain('For 2 pictures the file that this loop delivered before is replaced.')
+    const again = await startRun(app.context, loop)
+    expect((await runUntil(app, again.id, isDone)).totals).toMatchObject({ done: 2, failed: 1 })
+    const now = hashesOf(app.delivery)
+    expect(Object.keys(now)).toEqual(Object.keys(delivered))
+    expect(readFileSync(join(app.delivery, 'picture-2.jpg'), 'utf8')).toBe('retouched by hand')
+    for (const name of ['picture-1.jpg', 'picture-3.jpg', 'picture-1.jpg.steps.json']) expect(now[name]).not.toBe(delivered[name])
+    expect(JSON.parse(readFileSync(join(app.delivery, 'picture-1.jpg.steps.json'), 'utf8')).sha256).toBe(now['picture-1.jpg'])
+    expect(runResults(app.context, again.id).find(({ state }) => state === 'failed')?.error).toMatch(/is not what this loop delivered/)
+    // Another loop into the same folder owns none of it.
+    const other = await startRun(app.context, testLoop(app, {}, wishes))
+    expect((await runUntil(app, other.id, isDone)).totals).toMatchObject({ done: 0, failed: 3 })
+    expect(hashesOf(app.delivery)).toEqual(now)
   })
 
   it('is started by the runner itself once pictures have come into the folder', async () => {

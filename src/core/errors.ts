@@ -28,6 +28,10 @@ const table = {
   loopNotReady: [422, (d) => `${d.loop} can't run yet: ${d.problem}`],
   benchMoved: [409, () => 'The bench was changed in another window. This window now shows that state.'],
   deliveryExists: [409, (d) => `${d.path} is there already and was not made by this run. It was left untouched.`],
+  deliveryNotOurs: [
+    409,
+    (d) => `${d.path} is there, and is not what this loop delivered. It is left untouched: move it away, or let new files be numbered.`,
+  ],
   deliveryUnwritable: [507, (d) => `Nothing can be written to ${d.path}: ${d.reason}. Mend that; the run goes on by itself.`],
   deliveryRefused: [422, (d) => `${d.path} could not be written: ${d.reason}. No file was left half written.`],
   fileNotUsable: [422, (d) => `The file ${d.name} can't be used: ${d.reason}. Choose a picture or a .cube look.`],

@@ -87,7 +87,9 @@ export interface Delivery extends Encoding {
 }
 
 /** What happens when a file of that name is there already. */
-export type WhenThere = 'number' | 'skip'
+export const whensThere = ['number', 'skip', 'replace'] as const
+/** number: the new one gets a number. skip: the picture is left out. replace: only a file that this loop delivered itself, and that is as it was then. */
+export type WhenThere = (typeof whensThere)[number]
 
 export const defaultDelivery = (id: string, folder: string): Delivery => ({
   id,

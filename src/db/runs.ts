@@ -1,4 +1,4 @@
-import { and, asc, count, desc, eq, getTableColumns, inArray, max, sql, sum } from 'drizzle-orm'
+import { and, asc, count, desc, eq, getTableColumns, inArray, isNotNull, max, sql, sum } from 'drizzle-orm'
 import type { ErrorReport } from '@/core/errors'
 import { type ItemState, isOver, itemStates, nextRunState, type RunEvent, type RunState, type RunTotals } from '@/core/run'
 import type { Database } from './database'
@@ -15,7 +15,7 @@ export interface FrozenItem {
   readonly relativePath: string
   readonly sizeBytes: number
   readonly modifiedMs: number
-  readonly targets: readonly { readonly deliveryId: string; readonly path: string }[]
+  readonly targets: readonly { readonly deliveryId: string; readonly path: string; readonly replaces?: string | null }[]
   /** Left out from the start, or known to fail. */
   readonly outcome?: { readonly state: Extract<ItemState, 'skipped' | 'failed'>; readonly error?: ErrorReport }
 }
@@ -44,7 +44,8 @@ export function insertRun(db: Database, { isFirst = false, ...run }: NewRun, fro
           .values({ runId: run.id, ordinal, ...source, state: outcome?.state ?? 'waiting', ...over })
           .returning()
           .get()
-        for (const { deliveryId, path } of targets) tx.insert(results).values({ itemId: item.id, deliveryId, targetPath: path }).run()
+        for (const { deliveryId, path, replaces } of targets)
+          tx.insert(results).values({ itemId: item.id, deliveryId, targetPath: path, replaces }).run()
       })
       addEvent(tx, run.id, now)
     },
@@ -170,6 +171,24 @@ export function findResult(db: Database, resultId: number): { item: StoredItem; 
     .innerJoin(items, eq(items.id, results.itemId))
     .where(eq(results.id, resultId))
     .get()
+}
+
+/** What a loop delivered last under a path. */
+export function lastDelivered(
+  db: Database,
+  loopId: string,
+  path: string,
+): { readonly hash: string; readonly sizeBytes: number } | undefined {
+  const row = db
+    .select({ hash: results.hash, sizeBytes: results.sizeBytes })
+    .from(results)
+    .innerJoin(items, eq(items.id, results.itemId))
+    .innerJoin(runs, eq(runs.id, items.runId))
+    .where(and(eq(results.targetPath, path), eq(runs.loopId, loopId), isNotNull(results.hash)))
+    .orderBy(desc(results.id))
+    .limit(1)
+    .get()
+  return row?.hash && row.sizeBytes !== null ? { hash: row.hash, sizeBytes: row.sizeBytes } : undefined
 }
 
 /** Moves a run along its state machine; returns the new state, or undefined where the event has no place. */

@@ -153,13 +153,15 @@ export const results = sqliteTable(
       .references(() => items.id),
     deliveryId: text('delivery_id').notNull(),
     targetPath: text('target_path').notNull(),
+    /** SHA-256 of the file of this loop's in whose place this one may come. */
+    replaces: text('replaces'),
     sizeBytes: integer('size_bytes'),
     hash: text('hash'),
     width: integer('width'),
     height: integer('height'),
     constants: text('constants', { mode: 'json' }).$type<readonly unknown[]>(),
   },
-  (table) => [index('results_item').on(table.itemId)],
+  (table) => [index('results_item').on(table.itemId), index('results_target').on(table.targetPath)],
 )
 
 /** What happened, for pages that follow along. Old rows are cleared. */

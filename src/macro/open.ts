@@ -3,9 +3,10 @@ import { findOperation, type Setting, type SettingValue } from '@/operations'
 import { settingsSchema } from '@/operations/validation'
 import { changeInner, innerSteps, type Step } from './step'
 
-/** Something a macro asks before a run: one answer goes to every step that asks it. */
+/** Something asked before a run: one answer goes to every step, and every name, that asks it. */
 export interface Question {
   readonly question: string
+  /** Empty for what only names ask: a line of text. */
   readonly operation: string
   readonly setting: string
   /** What the macro says without an answer. */

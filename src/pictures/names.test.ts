@@ -26,6 +26,7 @@ const context: NameContext = {
   delivery: 'Web set',
   run: '7',
   today: '2026-11-25T02:00:00',
+  answers: { Client: 'Tern Lane / Harbour', Copies: 3 },
 }
 const name = (pattern: string, suffix = '.jpg', part: Partial<NameContext> = {}): string =>
   expandPattern(parsePattern(pattern), { ...context, ...part }, suffix)
@@ -44,6 +45,8 @@ describe('name patterns', () => {
     ['{taken:yyyyMMdd-HHmmss}', '20260314-090507.jpg'],
     ['{taken:d MMM yy}', '14 Mar 26.jpg'],
     ['{today:yyyy}/{name}', '2026/TLK27_0401.jpg'],
+    ['{ask:Client}-{n:1}', 'Tern Lane - Harbour-12.jpg'],
+    ['{ask:Copies}x {ask:Nobody|name}', '3x TLK27_0401.jpg'],
     ['{folder}', 'day 2.jpg'],
     ['{folder:2}-{name}', 'kiln-and-yard-day 2-TLK27_0401.jpg'],
     ['{folder:plain}', null],

@@ -32,6 +32,8 @@ export interface NameContext {
   readonly run: string
   /** ISO 8601 local time of the run's start. */
   readonly today: string
+  /** By question. */
+  readonly answers: Readonly<Record<string, unknown>>
 }
 
 export type NamePattern = TokenPattern
@@ -68,6 +70,7 @@ const argumentFields: Record<string, FieldReader> = {
   taken: (c, pattern) => formatTokenDate(c.facts.taken, pattern),
   today: (c, pattern) => formatTokenDate(c.today, pattern),
   folder: folderLevels,
+  ask: (c, question) => String(c.answers[question] ?? ''),
 }
 /** Names of all fields, for help and completion. */
 export const fieldNames = [...Object.keys(plainFields), ...Object.keys(argumentFields)].sort()
@@ -76,6 +79,7 @@ function parseField(text: string): TokenField {
   const { name, argument } = splitField(text)
   if (name in argumentFields) {
     if (name === 'n' && !/^\d{0,9}(\/folder)?$/.test(argument)) throw new PatternError(`{${text}} needs an example number, like {n:001}`)
+    if (name === 'ask' && !argument.trim()) throw new PatternError(`{${text}} needs its question, like {ask:Client}`)
     if (name === 'folder' && !/^[1-9]?$/.test(argument)) throw new PatternError(`{${text}} takes a number of levels, like {folder:2}`)
     return { name, argument }
   }
@@ -91,6 +95,17 @@ function parseField(text: string): TokenField {
 export function parsePattern(pattern: string): NamePattern {
   if (!pattern.trim()) throw new PatternError('The name pattern is empty')
   return parseTokens(pattern, parseField)
+}
+
+/** The questions that a pattern asks before a run; none for one that can't be read. */
+export function askedBy(pattern: string): string[] {
+  try {
+    const fields = parsePattern(pattern).flatMap((part) => ('alternatives' in part ? part.alternatives : []))
+    return fields.filter(({ name }) => name === 'ask').map(({ argument }) => argument)
+  } catch (error) {
+    if (error instanceof PatternError) return []
+    throw error
+  }
 }
 
 function readField(field: TokenField, context: NameContext): string {

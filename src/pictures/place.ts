@@ -20,17 +20,24 @@ export type Placement = 'written' | 'alreadyThere'
 /**
  * Puts bytes at `target`, whole or not at all, and never over another file: written under a temporary name, flushed,
  * then linked to its name, which fails if the name is taken. A file with the very same content counts as this one,
- * placed by an earlier attempt that was cut off before it could say so. Subfolders are made below `base`; `base`
+ * placed by an earlier attempt that was cut off before it could say so. A file whose content is that of `replaces`, which
+ * the same loop delivered, is replaced in one rename. Subfolders are made below `base`; `base`
  * itself must be there, so that a disk that went away is not replaced by an empty folder of its name.
  * @throws AppError `deliveryExists`, `diskFull`, `deliveryUnwritable`, `deliveryRefused`
  */
-export async function placeFile(bytes: Uint8Array, base: string, target: string, key: string): Promise<Placement> {
+export async function placeFile(
+  bytes: Uint8Array,
+  base: string,
+  target: string,
+  key: string,
+  replaces: string | null = null,
+): Promise<Placement> {
   const temporary = temporaryPath(target, key)
   try {
     await access(base, constants.W_OK)
     await mkdir(dirname(target), { recursive: true })
     await writeFlushed(temporary, bytes)
-    const placement = await linkWithoutReplacing(temporary, target, bytes)
+    const placement = await linkOrReplace(temporary, target, bytes, replaces)
     await flushFolder(dirname(target))
     return placement
   } catch (error) {
@@ -50,14 +57,19 @@ async function writeFlushed(path: string, bytes: Uint8Array): Promise<void> {
   }
 }
 
-async function linkWithoutReplacing(temporary: string, target: string, bytes: Uint8Array): Promise<Placement> {
+async function linkOrReplace(temporary: string, target: string, bytes: Uint8Array, replaces: string | null): Promise<Placement> {
   try {
     await link(temporary, target)
     return 'written'
   } catch (error) {
     const code = (error as NodeJS.ErrnoException).code
     if (code === 'EEXIST') {
-      if (sha256(await readFile(target)) === sha256(bytes)) return 'alreadyThere'
+      const there = sha256(await readFile(target))
+      if (there === sha256(bytes)) return 'alreadyThere'
+      if (there === replaces) {
+        await rename(temporary, target)
+        return 'written'
+      }
       throw new AppError('deliveryExists', { path: target })
     }
     // Some network and removable disks have no links: there the name is reserved first, then taken over.

@@ -14,7 +14,13 @@ export interface PictureJob {
   readonly steps: readonly Step[]
   /** The macros the steps come from, for whoever asks later. */
   readonly macros: readonly { readonly name: string; readonly revision: number }[]
-  readonly targets: readonly { readonly resultId: number; readonly path: string; readonly delivery: Delivery }[]
+  readonly targets: readonly {
+    readonly resultId: number
+    readonly path: string
+    readonly delivery: Delivery
+    /** SHA-256 of the file that this one may come in the place of. */
+    readonly replaces: string | null
+  }[]
 }
 
 export type PictureDelivery = ItemOutcome['delivered'][number]

@@ -34,6 +34,7 @@ function job(sourcePath: string, longEdges: readonly (number | null)[], steps: r
       resultId: i + 1,
       path: join(out, `${i}.jpg`),
       delivery: { ...defaultDelivery(String(i), out), longEdgePx },
+      replaces: null,
     })),
   }
 }
@@ -142,7 +143,7 @@ describe('a picture’s way through a run', () => {
     ...wanted,
     targets: parts.map((part, i) => {
       const delivery = { ...defaultDelivery(String(i), out), ...part }
-      return { resultId: i + 1, path: join(out, `${i}.${formats[delivery.format].extension}`), delivery }
+      return { resultId: i + 1, path: join(out, `${i}.${formats[delivery.format].extension}`), delivery, replaces: null }
     }),
   })
   it('leaves stamps out of a delivery that wants none, those of played macros too', async () => {

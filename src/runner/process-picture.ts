@@ -124,13 +124,26 @@ async function deliver(
   const told = await metadataFor(carried, { ...metadata, fields: fieldsFor(metadata, { facts, name: basename(job.sourcePath) }) })
   const file = await encodePicture(renderPixels(kernels, plan, target.delivery, seen), size, target.delivery, told)
   const key = temporaryKey(job.runId, job.itemId)
-  await placeFile(file, target.delivery.folder, target.path, key)
+  await placeFile(file, target.delivery.folder, target.path, key, target.replaces)
   const constants = playedOut(steps).map(({ stepId, operation, constants }) => ({ stepId, operation, constants }))
   if (target.delivery.sidecar) {
     const told = sidecarFor(job, target.delivery, { sourceHash: hash, pictureHash: sha256(file), constants })
-    await placeFile(Buffer.from(told), target.delivery.folder, sidecarPath(target.path), key)
+    const place = sidecarPath(target.path)
+    await placeFile(Buffer.from(told), target.delivery.folder, place, key, await ownSidecar(place, target.replaces))
   }
   return { resultId: target.resultId, targetPath: target.path, sizeBytes: file.length, hash: sha256(file), ...size, constants }
+}
+
+/** The hash of the sidecar that lies there, if it tells of the picture that is replaced. */
+async function ownSidecar(path: string, replaces: string | null): Promise<string | null> {
+  if (!replaces) return null
+  try {
+    const bytes = await readFile(path)
+    const { format, sha256: told } = JSON.parse(bytes.toString('utf8'))
+    return format === sidecarFormat && told === replaces ? sha256(bytes) : null
+  } catch {
+    return null
+  }
 }
 
 /** Everything that decided what a picture became, as JSON: the same source and these steps make the same file again. Holds no time. */

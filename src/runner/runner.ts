@@ -99,7 +99,9 @@ function jobOf({ run, item, results }: Claim): PictureJob {
     macros: run.macros.map(({ name, revision }) => ({ name, revision })),
     targets: results.flatMap((result) => {
       const delivery = run.deliveries.find((candidate) => candidate.id === result.deliveryId)
-      return delivery ? [{ resultId: result.id, path: result.targetPath, delivery: completeDelivery(delivery) }] : []
+      return delivery
+        ? [{ resultId: result.id, path: result.targetPath, delivery: completeDelivery(delivery), replaces: result.replaces }]
+        : []
     }),
   }
 }

@@ -1,3 +1,4 @@
+import { stat } from 'node:fs/promises'
 import { basename, dirname, extname, join, relative, sep } from 'node:path'
 import dayjs from 'dayjs'
 import { formats } from '@/core/encoding'
@@ -10,6 +11,7 @@ import type { FrozenMacro } from '@/db/schema'
 import { finalSize, resolveSteps } from '@/engine/resolve'
 import { unknownOperations } from '@/macro/codec'
 import { deliverySteps, stepsFor } from '@/macro/delivery-steps'
+import type { Answers } from '@/macro/open'
 import { completeStep, type Step } from '@/macro/step'
 import { expandPattern, type NameContext, type NamePattern } from '@/pictures/names'
 import { collisionKey } from '@/pictures/safe-names'
@@ -34,7 +36,12 @@ export interface ForeseenTarget {
   readonly numbered: 'fileThere' | 'sameName' | null
   /** The file is there already, and the delivery wants it left so. */
   readonly skip: boolean
+  /** SHA-256 of the file that this loop delivered under this name, and that this one will replace. */
+  readonly replaces: string | null
 }
+
+/** What this loop delivered last under a path. */
+export type LastDelivered = (path: string) => { readonly hash: string; readonly sizeBytes: number } | undefined
 
 /** What would happen to one picture. */
 export interface ForeseenPicture {
@@ -57,10 +64,20 @@ export async function foresee(
   macros: readonly FrozenMacro[],
   deliveries: readonly CheckedDelivery[],
   runNumber: number,
+  answers: Answers,
+  lastDelivered: LastDelivered,
   { signal, onProgress }: Watcher,
 ): Promise<ForeseenPicture[]> {
   const steps = macros.flatMap((macro) => (macro.steps as readonly Step[]).map(completeStep))
-  const naming = new Naming(loop, macros.at(-1)?.name ?? '', steps, unknownOperations(steps).length === 0 ? deliveries : [], runNumber)
+  const naming = new Naming(
+    loop,
+    macros.at(-1)?.name ?? '',
+    steps,
+    unknownOperations(steps).length === 0 ? deliveries : [],
+    runNumber,
+    answers,
+    lastDelivered,
+  )
   const pictures: ForeseenPicture[] = []
   for (const { picture, facts } of known) {
     if (pictures.length % tellEvery === 0) {
@@ -85,7 +102,7 @@ async function foreseeOne(picture: FoundPicture, facts: PictureFacts | AppError,
   })
   if (facts instanceof AppError) return failing(facts, null)
   const targets = await naming.targets(picture, facts).catch((error: unknown) => {
-    if (error instanceof AppError && error.code === 'resultTooLarge') return error
+    if (error instanceof AppError && (error.code === 'resultTooLarge' || error.code === 'deliveryNotOurs')) return error
     throw error
   })
   if (targets instanceof AppError) return failing(targets, facts.size)
@@ -95,6 +112,7 @@ async function foreseeOne(picture: FoundPicture, facts: PictureFacts | AppError,
 
 function remarkFor(targets: readonly ForeseenTarget[], skip: boolean): string | null {
   if (skip) return 'Skipped: the delivered file is there already'
+  if (targets.some((target) => target.replaces)) return 'Replaces the file that this loop delivered before'
   if (targets.some((target) => target.numbered === 'fileThere')) return 'Numbered: a file of this name is there already'
   return targets.some((target) => target.numbered === 'sameName') ? 'Numbered: another picture has this name' : null
 }
@@ -115,6 +133,8 @@ class Naming {
     private readonly steps: readonly Step[],
     private readonly deliveries: readonly CheckedDelivery[],
     private readonly runNumber: number,
+    private readonly answers: Answers,
+    private readonly lastDelivered: LastDelivered,
   ) {}
 
   async targets(picture: FoundPicture, facts: PictureFacts): Promise<ForeseenTarget[]> {
@@ -147,6 +167,7 @@ class Naming {
       delivery: delivery.name,
       run: String(this.runNumber),
       today: this.today,
+      answers: this.answers,
     }
   }
 
@@ -164,7 +185,8 @@ class Naming {
       const inRun = this.taken.has(collisionKey(path))
       const onDisk = !inRun && ((await fileExists(path)) || (delivery.sidecar && (await fileExists(sidecarPath(path)))))
       const skip = onDisk && delivery.whenThere === 'skip'
-      if ((inRun || onDisk) && !skip) {
+      const replaces = onDisk && delivery.whenThere === 'replace' ? await this.ownFile(path) : null
+      if ((inRun || onDisk) && !skip && !replaces) {
         numbered ??= inRun ? 'sameName' : 'fileThere'
         continue
       }
@@ -176,8 +198,17 @@ class Naming {
         size: context.deliveredSize,
         numbered,
         skip,
+        replaces,
       }
     }
     throw new AppError('deliveryExists', { path: join(folder, below) })
+  }
+
+  /** The hash of a file that this loop delivered, and that is still as large as then. @throws AppError `deliveryNotOurs` */
+  private async ownFile(path: string): Promise<string> {
+    const own = this.lastDelivered(path)
+    const known = await stat(path).catch(() => undefined)
+    if (!own || (known && known.size !== own.sizeBytes)) throw new AppError('deliveryNotOurs', { path })
+    return own.hash
   }
 }

@@ -149,6 +149,20 @@ describe('what a preflight counts', () => {
     ])
     expect(catches[2]?.pictures).toBeLessThan(upright)
   })
+  it('what names ask, once, together with the macros, and gives the answer to both', async () => {
+    const steps = [{ ...newStep('exposure', 'a'), open: [{ setting: 'exposureEv', question: 'Client' }] }, newStep('resize', 'b')]
+    const app = testApplication(steps)
+    fillIntake(app, 2)
+    const loop = testLoop(app, {}, { namePattern: '{ask:Job}/{ask:Client|loop}-{n:1}' })
+    const { questions, pictures } = await preflight(app.context, loop)
+    expect(questions.map(({ question, operation }) => [question, operation])).toEqual([
+      ['Client', 'exposure'],
+      ['Job', ''],
+    ])
+    expect(pictures[0]?.targets[0]?.name).toBe('_/Test loop-1.jpg')
+    const answered = await preflight(app.context, loop, { answers: { Job: 'Spring', Client: 0.5 } })
+    expect(answered.pictures.map(({ targets }) => targets[0]?.name)).toEqual(['Spring/0.5-1.jpg', 'Spring/0.5-2.jpg'])
+  })
   it('kinds and sizes', async () => {
     const app = testApplication()
     fillIntake(app, 2)

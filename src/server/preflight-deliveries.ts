@@ -90,6 +90,8 @@ export function remarkNames(loop: Loop, pictures: readonly ForeseenPicture[], ad
   const there = countTargets('fileThere')
   const same = countTargets('sameName')
   const skipped = pictures.filter((picture) => picture.skip).length
+  const replaced = pictures.filter((picture) => picture.targets.some((target) => target.replaces)).length
+  if (replaced > 0) add('delivery', false, `For ${counted(replaced, 'picture')} the file that this loop delivered before is replaced.`)
   if (there > 0)
     add(
       'delivery',

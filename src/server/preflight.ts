@@ -7,11 +7,12 @@ import type { Size } from '@/core/geometry'
 import type { Loop } from '@/core/loop'
 import type { PictureFacts } from '@/core/picture'
 import * as macroStore from '@/db/macros'
-import { type FrozenItem, nextRunNumber } from '@/db/runs'
+import * as store from '@/db/runs'
 import type { FrozenMacro } from '@/db/schema'
 import { unknownOperations } from '@/macro/codec'
 import { type Answers, answerSteps, type Question, questionsOf } from '@/macro/open'
 import { completeStep, innerSteps, type Step } from '@/macro/step'
+import { askedBy } from '@/pictures/names'
 import type { Context } from './context'
 import { type ForeseenPicture, foresee } from './foresee'
 import { factsOf, findPictures, handedIn, type KnownPicture, type Watcher } from './intake'
@@ -57,6 +58,8 @@ export interface Preflight {
     readonly bytes: number
     readonly unreadable: number
     readonly estimatedBytes: number
+    /** What is left on the fullest of the disks that are delivered to. */
+    readonly freeBytes: number | null
     /** How many pictures are of each format. */
     readonly kinds: Readonly<Record<string, number>>
     /** The pictures with the fewest and the most pixels. */
@@ -84,19 +87,21 @@ export async function preflight(
   const problems: Problem[] = []
   const add: AddProblem = (place, blocks, sentence, more) => void problems.push({ place, blocks, sentence, ...more })
   const unanswered = frozenMacros(context, loop, add)
-  const questions = questionsOf(unanswered.flatMap(({ steps }) => steps as readonly Step[]))
+  const asked = [...questionsOf(unanswered.flatMap(({ steps }) => steps as readonly Step[])), ...namesAsk(loop)]
+  const questions = asked.filter(({ question }, i) => asked.findIndex((other) => other.question === question) === i)
   const macros = unanswered.map((macro) => ({ ...macro, steps: answerSteps(macro.steps as readonly Step[], answers) }))
   const found = files ? await handedIn(context, files, add) : await findPictures(context, loop, add, watcher)
   const known = await factsOf(found, watcher)
   const deliveries = checkDeliveries(context, loop, add)
-  const pictures = await foresee(loop, known, macros, deliveries, nextRunNumber(context.db), watcher)
+  const lastDelivered = (path: string) => store.lastDelivered(context.db, loop.id, path)
+  const pictures = await foresee(loop, known, macros, deliveries, store.nextRunNumber(context.db), answers, lastDelivered, watcher)
   remarkNames(loop, pictures, add)
   remarkEnlarged(pictures, add)
   remarkShapes(loop, pictures, macros, add)
   checkIdleMacros(loop, macros, add)
   await checkKeptFiles(context, macros, add)
   const estimatedBytes = estimateBytes(pictures, deliveries)
-  await checkPlaces(deliveries, estimatedBytes, add)
+  const freeBytes = await checkPlaces(deliveries, estimatedBytes, add)
   const unreadable = pictures.filter((picture) => picture.error).length
   if (unreadable > 0) add('pictures', false, `${counted(unreadable, 'picture')} can't be read and will be left out; all others go through.`)
   const totals = {
@@ -105,10 +110,15 @@ export async function preflight(
     bytes: found.reduce((sum, picture) => sum + picture.sizeBytes, 0),
     unreadable,
     estimatedBytes,
+    freeBytes,
     ...lookOf(known),
   }
   return { problems, pictures, totals, macros, questions, catches: catchesOf(macros, known) }
 }
+
+/** What the name patterns ask. */
+const namesAsk = ({ deliveries }: Loop): Question[] =>
+  deliveries.flatMap(({ namePattern }) => askedBy(namePattern)).map((question) => ({ question, operation: '', setting: '', default: '' }))
 
 export type AddProblem = (place: ProblemPlace, blocks: boolean, sentence: string, more?: Pick<Problem, 'mend' | 'nothingToDo'>) => void
 
@@ -167,13 +177,13 @@ function frozenMacros({ db }: Context, loop: Loop, add: AddProblem): FrozenMacro
 }
 
 /** The list of a run as it is frozen: every picture with the names it will get, or why it is left out. */
-export function freeze(check: Preflight): FrozenItem[] {
+export function freeze(check: Preflight): store.FrozenItem[] {
   return check.pictures.map(({ sourcePath, relativePath, sizeBytes, modifiedMs, targets, error, skip }) => ({
     sourcePath,
     relativePath,
     sizeBytes,
     modifiedMs,
-    targets: targets.map(({ deliveryId, path }) => ({ deliveryId, path })),
+    targets: targets.map(({ deliveryId, path, replaces }) => ({ deliveryId, path, replaces })),
     ...(error ? { outcome: { state: 'failed', error } } : skip ? { outcome: { state: 'skipped' } } : {}),
   }))
 }

@@ -3,7 +3,7 @@ import { colourSpaces } from '@/core/colour/spaces'
 import { conditionSchema } from '@/core/condition'
 import { formats } from '@/core/encoding'
 import { AppError } from '@/core/errors'
-import { intakeOrders, type Loop } from '@/core/loop'
+import { intakeOrders, type Loop, whensThere } from '@/core/loop'
 import { metadataPolicies } from '@/core/metadata'
 import type { BenchEdit } from './bench'
 import { mostCacheMb } from './cache'
@@ -50,7 +50,7 @@ const deliverySchema = yup
     stamps: yup.boolean().required(),
     metadata: metadataSchema.required(),
     longEdgePx: yup.number().integer().min(16).max(65535).nullable().defined(),
-    whenThere: yup.string().oneOf(['number', 'skip']).required(),
+    whenThere: yup.string().oneOf(whensThere).required(),
   })
   .noUnknown()
 

@@ -13,17 +13,20 @@ import { MetadataFields } from './metadata-fields'
 const thereOptions = [
   { value: 'number', label: 'Number the new one' },
   { value: 'skip', label: 'Skip the picture' },
+  { value: 'replace', label: 'Replace it, if this loop delivered it' },
 ]
 
 /** Where finished pictures go, how they are named, and as what. */
 interface Props {
   delivery: Delivery
+  /** Names as they will be. */
+  examples: readonly string[]
   onChange(delivery: Delivery): void
   /** Nothing for the only one. */
   onRemove?: () => void
 }
 
-export function DeliveryForm({ delivery, onChange, onRemove }: Props): ReactNode {
+export function DeliveryForm({ delivery, examples, onChange, onRemove }: Props): ReactNode {
   const change = (part: Partial<Delivery>): void => onChange({ ...delivery, ...part })
   return (
     <div className={styles.delivery}>
@@ -52,9 +55,18 @@ export function DeliveryForm({ delivery, onChange, onRemove }: Props): ReactNode
           suffix={<code>.{formats[delivery.format].extension}</code>}
         />
       </div>
+      {examples.length > 0 && (
+        <p className={styles.help} title="As the next pictures will be called">
+          {examples.map((name) => (
+            <span key={name} className={styles.example}>
+              {name}
+            </span>
+          ))}
+        </p>
+      )}
       <p className={styles.help}>
         Fields in braces: <code>{'{name}'}</code> <code>{'{n:001}'}</code> <code>{'{taken:yyyy-MM-dd}'}</code> <code>{'{folder}'}</code>{' '}
-        <code>{'{title|name}'}</code>; <code>/</code> makes subfolders.
+        <code>{'{title|name}'}</code> <code>{'{ask:Client}'}</code>; <code>/</code> makes subfolders.
       </p>
       <EncodingFields encoding={delivery} onChange={change} />
       <div className={styles.field}>

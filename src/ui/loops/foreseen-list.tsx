@@ -39,6 +39,7 @@ export function ForeseenList({ check, checking, onMend }: Props): ReactNode {
           <span className={styles.quiet}>
             {counted(check.filesToDeliver, 'file')} to deliver
             {check.totals.estimatedBytes > 0 && `, about ${formatBytes(check.totals.estimatedBytes)}`}
+            {check.totals.freeBytes !== null && ` of ${formatBytes(check.totals.freeBytes)} free`}
           </span>
         )}
       </div>

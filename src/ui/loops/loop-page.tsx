@@ -5,6 +5,7 @@ import { App, Button, Dropdown, Input, Skeleton } from 'antd'
 import { type ReactNode, useEffect, useState } from 'react'
 import { type Delivery, defaultDelivery, type Loop, standingNeeds } from '@/core/loop'
 import type { Problem } from '@/server/preflight'
+import type { PreflightView } from '@/server/preflight-view'
 import { useLoops, usePreflight, useSaveLoop } from '../api/queries'
 import { DeliveryForm } from './delivery-form'
 import { ForeseenList } from './foreseen-list'
@@ -69,6 +70,7 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
             <DeliveryForm
               key={delivery.id}
               delivery={delivery}
+              examples={examplesFor(delivery, check)}
               onChange={(next) => change({ deliveries: loop.deliveries.map((other) => (other.id === next.id ? next : other)) })}
               onRemove={
                 loop.deliveries.length > 1
@@ -126,6 +128,15 @@ export interface PartProps {
   problems: readonly Problem[]
   onChange(part: Partial<Loop>): void
 }
+
+const mostExamples = 2
+
+/** The names that the first pictures will get in a delivery. */
+const examplesFor = ({ id }: Delivery, check: PreflightView | undefined): string[] =>
+  (check?.pictures ?? [])
+    .slice(0, 20)
+    .flatMap(({ targets }) => targets.filter(({ deliveryId }) => deliveryId === id).map(({ name }) => name))
+    .slice(0, mostExamples)
 
 /** A value once it has stopped changing for a while. */
 function useSettled<T>(value: T, afterMs: number): T {
