@@ -5,7 +5,9 @@ import { createServer } from 'node:net'
 import { join, resolve } from 'node:path'
 
 const port = Number(process.argv[2])
-const address = `http://127.0.0.1:${port}`
+const hostname = process.env.COPPER_LOOP_HOST || '127.0.0.1'
+// Listening on all addresses is asked through this machine's own.
+const address = `http://${['0.0.0.0', '::'].includes(hostname) ? '127.0.0.1' : hostname}:${port}`
 const dataFolder = resolve(process.env.COPPER_LOOP_DATA ?? 'data')
 const layDemo = process.argv.includes('--lay-demo') || !existsSync(join(dataFolder, 'copper-loop.sqlite'))
 
@@ -23,7 +25,7 @@ const portIsFree = () =>
   new Promise((resolve) => {
     const probe = createServer()
     probe.once('error', () => resolve(false))
-    probe.listen(port, '127.0.0.1', () => probe.close(() => resolve(true)))
+    probe.listen(port, hostname, () => probe.close(() => resolve(true)))
   })
 
 function start(name, args, onExit) {
@@ -63,7 +65,8 @@ async function stop(code) {
 async function announce() {
   for (let tries = 0; tries < 300 && !stopping; tries++) {
     const answer = await fetch(`${address}/api/status`).catch(() => undefined)
-    if (answer?.ok) return console.log(`Copper Loop is ready: ${address}\nPress Ctrl-C to stop.`)
+    // With a passphrase set the answer is that one is needed.
+    if (answer?.ok || answer?.status === 401) return console.log(`Copper Loop is ready: ${address}\nPress Ctrl-C to stop.`)
     await new Promise((done) => setTimeout(done, 100))
   }
 }

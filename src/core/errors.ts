@@ -5,6 +5,9 @@
 const table = {
   badRequest: [400, (d) => `The request could not be read: ${d.reason}.`],
   crossSite: [403, () => 'This request came from another site and was refused. Open Copper Loop at its own address.'],
+  signInNeeded: [401, () => 'This needs the passphrase. Open the page again and sign in.'],
+  wrongPassphrase: [401, () => 'That is not the passphrase.'],
+  tooManyTries: [429, (d) => `Too many wrong tries. Wait ${d.seconds} s, then try again.`],
   outsideRoots: [403, (d) => `${d.path} lies outside the folders Copper Loop may use. Add its folder to the roots, or choose another.`],
   notFound: [404, (d) => `${d.what} was not found. It may have been removed.`],
   notNamed: [404, (d) => `There is no single ${d.what} called "${d.name}". There are: ${d.names}.`],

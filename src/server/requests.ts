@@ -135,6 +135,7 @@ export const machineSchema = yup
     cacheMb: yup.number().integer().min(10).max(mostCacheMb).optional(),
   })
   .noUnknown()
+export const passphraseSchema = yup.object({ passphrase: yup.string().defined().max(500) }).noUnknown()
 export const backupSchema = yup.object({ name: yup.string().required().max(200) }).noUnknown()
 export const restoreSchema = yup.object({ id: yup.string().required().max(64) }).noUnknown()
 export const reviseSchema = yup.object({ steps: yup.array().required() }).noUnknown()

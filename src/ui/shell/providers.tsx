@@ -3,10 +3,12 @@
 import { AntdRegistry } from '@ant-design/nextjs-registry'
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { App, ConfigProvider } from 'antd'
+import { usePathname } from 'next/navigation'
 import { type ReactNode, useEffect, useState, useSyncExternalStore } from 'react'
 import { RunFollower } from '../api/run-follower'
 import { useThemeStore } from '../theme/theme-store'
 import { darkPalette, lightPalette, paletteVariables, themeConfig } from '../theme/tokens'
+import { signInPath } from './top-bar'
 
 const darkQuery = '(prefers-color-scheme: dark)'
 
@@ -27,6 +29,7 @@ export function Providers({ children }: { children: ReactNode }): ReactNode {
   const [client] = useState(
     () => new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 5_000, refetchOnWindowFocus: false } } }),
   )
+  const pathname = usePathname()
   const choice = useThemeStore((state) => state.choice)
   const systemDark = useSystemDark()
   const dark = choice === 'dark' || (choice === 'system' && systemDark)
@@ -44,7 +47,7 @@ export function Providers({ children }: { children: ReactNode }): ReactNode {
       <ConfigProvider theme={themeConfig(palette, dark)} wave={{ disabled: true }}>
         <App component={false}>
           <QueryClientProvider client={client}>
-            <RunFollower />
+            {pathname !== signInPath && <RunFollower />}
             {children}
           </QueryClientProvider>
         </App>

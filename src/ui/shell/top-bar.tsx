@@ -18,12 +18,16 @@ const places = [
   { href: '/runs', name: 'Runs' },
 ] as const
 
+/** Before the door there is nothing to go to. */
+export const signInPath = '/sign-in'
+
 /** A page may put what is going on there into the middle of the bar. */
 export const barMiddleId = 'bar-middle'
 
 /** The four places, and what is true everywhere: runs, search, help, settings. */
 export function TopBar(): ReactNode {
   const pathname = usePathname()
+  if (pathname === signInPath) return null
   return (
     <header className={styles.bar}>
       <Link href="/bench" className={styles.brand}>
