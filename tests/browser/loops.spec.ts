@@ -1,32 +1,13 @@
 import { execFileSync } from 'node:child_process'
 import { cpSync, existsSync, mkdirSync, readdirSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
-import { expect, type Page, test } from '@playwright/test'
+import { expect, test } from '@playwright/test'
 import sharp from 'sharp'
-import type { Loop } from '@/core/loop'
-import { defaultDelivery, intakeOf } from '@/core/loop'
+import { intakeOf } from '@/core/loop'
 import { newStep } from '@/macro/step'
-import type { ShelfMacro } from '@/server/macros'
+import { keepMacro, root, saveLoop } from './loops'
 
 /* Loops as somebody sets them up and walks away from them. */
-
-const root = resolve('.build/browser-data/demo')
-
-async function keepMacro(page: Page, name: string, steps: readonly unknown[]): Promise<ShelfMacro> {
-  const answer = await page.request.post('/api/macros', { data: { name, notes: '', tags: [], steps } })
-  expect(answer.ok()).toBe(true)
-  return answer.json()
-}
-async function saveLoop(page: Page, part: Partial<Loop> & Pick<Loop, 'id' | 'name'>): Promise<void> {
-  const loop: Loop = {
-    intake: intakeOf(''),
-    macros: [],
-    deliveries: [defaultDelivery('d', join(root, 'delivered', part.id))],
-    start: { when: 'byHand' },
-    ...part,
-  }
-  expect((await page.request.post('/api/loops', { data: loop })).ok()).toBe(true)
-}
 
 test('a loop with three deliveries and a question, from creation to report', async ({ page }) => {
   test.setTimeout(120_000)
@@ -41,7 +22,7 @@ test('a loop with three deliveries and a question, from creation to report', asy
   await page.locator('.ant-select-item-option', { hasText: 'Orientation' }).click()
   await page.getByRole('combobox', { name: 'Subfolders to pass over' }).fill('kiln*')
   await page.keyboard.press('Enter')
-  await page.getByRole('combobox', { name: 'Macros, in order' }).click()
+  await page.getByRole('combobox', { name: 'Add a macro' }).click()
   await page.locator('.ant-select-item-option', { hasText: macro.name }).click()
   await page.keyboard.press('Escape')
   await page.getByLabel('Delivery folder', { exact: true }).fill(join(root, 'delivered', 'three', 'shop'))

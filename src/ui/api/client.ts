@@ -38,6 +38,9 @@ export const get = <T>(path: string): Promise<T> => send<T>(path)
 export const remove = (path: string): Promise<void> => send(path, { method: 'DELETE' })
 export const post = <T>(path: string, body: unknown = {}): Promise<T> => send<T>(path, jsonBody(body))
 
+/** For the last moment of a page: goes on after the page is gone; nobody waits for the answer. */
+export const postWhileLeaving = (path: string, body: unknown): void => void fetch(path, { ...jsonBody(body), keepalive: true })
+
 /** The lines of JSON that an answer consists of, as they arrive. */
 export async function* postForLines<T>(path: string, body: unknown, signal: AbortSignal): AsyncGenerator<T> {
   const response = await ask(path, { ...jsonBody(body), signal })

@@ -12,7 +12,7 @@ import { SmallPicture } from '../controls/small-picture'
 import styles from './loops.module.css'
 import { Problems } from './problems'
 
-const rowHeightPx = 52
+const rowHeightPx = 58
 
 interface Props {
   check: PreflightView | undefined
@@ -80,11 +80,11 @@ function ForeseenRow({ row, top }: { row: ForeseenPicture; top: number }): React
         <SmallPicture src={thumbnailUrl(row.sourcePath, 160)} />
       )}
       <div className={styles.foreseenNames}>
-        <div>
+        <div className={styles.foreseenName}>
           <code>{row.relativePath}</code>
           {target && (
-            <>
-              <span aria-hidden="true"> → </span>
+            <span>
+              <span aria-hidden="true">→ </span>
               <code>{target.name}</code>
               {more.length > 0 && (
                 <span className={styles.quiet} title={more.map(({ name, size }) => `${name} (${size.width} × ${size.height})`).join(', ')}>
@@ -92,7 +92,7 @@ function ForeseenRow({ row, top }: { row: ForeseenPicture; top: number }): React
                   and {more.length} more
                 </span>
               )}
-            </>
+            </span>
           )}
         </div>
         {row.remark && (

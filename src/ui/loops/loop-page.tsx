@@ -2,10 +2,12 @@
 
 import { PlusOutlined } from '@ant-design/icons'
 import { App, Button, Dropdown, Input, Skeleton } from 'antd'
-import { type ReactNode, useEffect, useState } from 'react'
+import { type ReactNode, useEffect, useRef, useState } from 'react'
+import { counted } from '@/core/format'
 import { type Delivery, defaultDelivery, type Loop, standingNeeds } from '@/core/loop'
 import type { Problem } from '@/server/preflight'
 import type { PreflightView } from '@/server/preflight-view'
+import { postWhileLeaving } from '../api/client'
 import { useLoops, usePreflight, useSaveLoop } from '../api/queries'
 import { DeliveryForm } from './delivery-form'
 import { ForeseenList } from './foreseen-list'
@@ -41,6 +43,7 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
   useEffect(() => {
     if (JSON.stringify(settled) !== JSON.stringify(stored)) mutate(settled, { onError: (problem) => message.error(problem.message, 6) })
   }, [settled, stored, mutate, message])
+  useSavedOnLeaving(loop, settled, mutate)
 
   const problems = (place: Problem['place']): Problem[] => check?.problems.filter((problem) => problem.place === place) ?? []
   const blocked = !check || check.problems.some((problem) => problem.blocks)
@@ -62,6 +65,7 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
             before={() => save.mutateAsync(loop)}
           />
         </div>
+        <ToMend count={check?.problems.filter((problem) => problem.blocks).length ?? 0} />
         <Take loop={loop} check={check} progress={progress} problems={problems('intake')} onChange={change} />
         <PutThrough loop={loop} catches={check?.catches ?? []} problems={problems('macros')} onChange={change} />
         <section className={styles.part}>
@@ -129,6 +133,18 @@ export interface PartProps {
   onChange(part: Partial<Loop>): void
 }
 
+/** Beside the buttons that can't be pressed: why, and a way to it. */
+function ToMend({ count }: { count: number }): ReactNode {
+  if (count === 0) return null
+  const show = (): void =>
+    document.querySelector(`.${styles.problem}[data-blocks]`)?.scrollIntoView({ block: 'center', behavior: 'smooth' })
+  return (
+    <Button type="text" size="small" danger className={styles.toMend} onClick={show}>
+      ✕ Can’t run yet: {counted(count, 'thing')} to mend
+    </Button>
+  )
+}
+
 const mostExamples = 2
 
 /** The names that the first pictures will get in a delivery. */
@@ -137,6 +153,25 @@ const examplesFor = ({ id }: Delivery, check: PreflightView | undefined): string
     .slice(0, 20)
     .flatMap(({ targets }) => targets.filter(({ deliveryId }) => deliveryId === id).map(({ name }) => name))
     .slice(0, mostExamples)
+
+/** An edit that has not settled yet is stored when the page is left, by a link or by closing the window. */
+function useSavedOnLeaving(loop: Loop, settled: Loop, save: (loop: Loop) => void): void {
+  const unsaved = useRef<Loop>(undefined)
+  useEffect(() => {
+    unsaved.current = loop === settled ? undefined : loop
+  }, [loop, settled])
+  useEffect(() => {
+    const leave = (): void => {
+      if (unsaved.current) postWhileLeaving('/api/loops', unsaved.current)
+      unsaved.current = undefined
+    }
+    window.addEventListener('pagehide', leave)
+    return () => {
+      window.removeEventListener('pagehide', leave)
+      if (unsaved.current) save(unsaved.current)
+    }
+  }, [save])
+}
 
 /** A value once it has stopped changing for a while. */
 function useSettled<T>(value: T, afterMs: number): T {

@@ -1,0 +1,24 @@
+import { join, resolve } from 'node:path'
+import { expect, type Page } from '@playwright/test'
+import { defaultDelivery, intakeOf, type Loop } from '@/core/loop'
+import type { ShelfMacro } from '@/server/macros'
+
+/* What tests of loops set up beside the pages. */
+
+export const root = resolve('.build/browser-data/demo')
+
+export async function keepMacro(page: Page, name: string, steps: readonly unknown[]): Promise<ShelfMacro> {
+  const answer = await page.request.post('/api/macros', { data: { name, notes: '', tags: [], steps } })
+  expect(answer.ok()).toBe(true)
+  return answer.json()
+}
+export async function saveLoop(page: Page, part: Partial<Loop> & Pick<Loop, 'id' | 'name'>): Promise<void> {
+  const loop: Loop = {
+    intake: intakeOf(''),
+    macros: [],
+    deliveries: [defaultDelivery('d', join(root, 'delivered', part.id))],
+    start: { when: 'byHand' },
+    ...part,
+  }
+  expect((await page.request.post('/api/loops', { data: loop })).ok()).toBe(true)
+}
