@@ -25,8 +25,12 @@ const nothing: StagePictures = { after: null, before: null, beads: new Map(), st
 /** How long the wire waits for further edits before its small pictures are made anew. */
 const beadDelayMs = 120
 
-/** A preview that takes longer than this would trail behind the pointer: while a control is held, it is drawn at half the resolution. */
-const promptMs = 24
+/** What rendering may take while a control is held, so that the picture follows the pointer with all that comes before and after. */
+const promptMs = 13
+/** While a control is held, a preview that takes longer is drawn at one of these shares of its resolution, the first that is quick enough. */
+const densities = [1, 0.75, 0.5, 0.36] as const
+const densityFor = (restMs: number): number =>
+  densities.find((density) => restMs * density * density <= promptMs) ?? (densities.at(-1) as number)
 
 /** Answers for a picture that was taken off the bench meanwhile are late. */
 const isOnBench = (path: string): boolean => useBench.getState().sample?.path === path
@@ -43,7 +47,7 @@ function shapeOf(step: Step): Step[] {
 export function useStagePictures(room: Size, scope: Scope): StagePictures & { askStrip(wish: StripWish): void } {
   const [pictures, setPictures] = useState<StagePictures>(nothing)
   const client = useRef<BenchClient>(null)
-  const [isSlow, setSlow] = useState(false)
+  const [restMs, setRestMs] = useState(0)
   const bench = useBench()
   const { history, draft, sample, view, showsLimit, tool } = bench
   const { set } = bench
@@ -61,8 +65,8 @@ export function useStagePictures(room: Size, scope: Scope): StagePictures & { as
         if (!isOnBench(view.path)) return
         if (useBench.getState().draft) paintNow(lane, view)
         startTransition(() => setPictures((before) => ({ ...before, [lane]: view })))
-        // Judged at rest, by the whole picture: half of it is quick by itself.
-        if (lane === 'after' && !useBench.getState().draft) setSlow(view.milliseconds > promptMs)
+        // Judged at rest, by the whole picture.
+        if (lane === 'after' && !useBench.getState().draft) setRestMs(view.milliseconds)
       },
       beads: (list) => setPictures((before) => ({ ...before, beads: new Map(list.map((picture) => [picture.stepId, picture])) })),
       strip: (strip) => setPictures((before) => ({ ...before, strip })),
@@ -79,17 +83,38 @@ export function useStagePictures(room: Size, scope: Scope): StagePictures & { as
 
   const steps = shownSteps(history.document, draft)
   const { end, focus: inHand, cropping } = scope
-  const shown = useSame(steps.slice(0, end).filter((step) => findOperation(step.operation)))
+  const shown = useSame(stepsUpTo(steps, end))
   const shaping = useSame(shown.flatMap(shapeOf))
   const kept = useSame(history.document.steps.filter((step) => findOperation(step.operation)))
   const focus = cropping ? shown.length : inHand
   const mask = showsLimit || tool?.kind === 'brush'
 
-  const isCoarse = isSlow && draft !== null
+  const density = draft === null ? 1 : densityFor(restMs)
+  const ask = useCallback(
+    (steps: readonly Step[]): void => {
+      if (path && room.width > 1)
+        client.current?.render('after', { path, steps, focus, view: viewFor(view, room, density), histogram: true, mask })
+    },
+    [path, room, view, focus, density, mask],
+  )
+  const asked = useRef<readonly [typeof ask, string]>(undefined)
   useEffect(() => {
-    if (!path || room.width <= 1) return
-    client.current?.render('after', { path, steps: shown, focus, view: viewFor(view, room, isCoarse ? 0.5 : 1), histogram: true, mask })
-  }, [path, room, view, shown, focus, isCoarse, mask])
+    const steps = JSON.stringify(shown)
+    if (asked.current?.[0] === ask && asked.current[1] === steps) return
+    asked.current = [ask, steps]
+    ask(shown)
+  }, [ask, shown])
+  // The next values of a control that is held go to the worker at once; the page follows meanwhile.
+  useEffect(
+    () =>
+      useBench.subscribe(({ history: now, draft: held }, { draft: heldBefore }) => {
+        if (!held || !heldBefore || held === heldBefore) return
+        const steps = stepsUpTo(shownSteps(now.document, held), end)
+        asked.current = [ask, JSON.stringify(steps)]
+        ask(steps)
+      }),
+    [ask, end],
+  )
 
   useEffect(() => {
     if (path && room.width > 1)
@@ -111,6 +136,9 @@ export function useStagePictures(room: Size, scope: Scope): StagePictures & { as
   )
   return { ...pictures, askStrip }
 }
+
+/** Steps that this version knows, up to one that is looked at. */
+const stepsUpTo = (steps: readonly Step[], end: number): Step[] => steps.slice(0, end).filter((step) => findOperation(step.operation))
 
 /** The value before, as long as the new one says the same: effects then do not run again. */
 function useSame<T>(value: T): T {
