@@ -63,6 +63,24 @@ describe('a line', () => {
 })
 
 describe('the command line', () => {
+  it('takes a mark from a file as the answer, and keeps it with the run', async () => {
+    const mark = {
+      ...newStep('stamp-image', 'm', { sizePercent: 50, opacityPercent: 100, tint: 'own' }),
+      open: [{ setting: 'file', question: 'Whose mark?' }],
+    }
+    const app = testApplication([newStep('resize', 'r', { lengthPx: 200 }), mark])
+    fillIntake(app, 1)
+    testLoop(app)
+    const file = join(app.root, 'red.png')
+    await sharp({ create: { width: 64, height: 64, channels: 3, background: '#ff0000' } }).toFile(file)
+    const { code } = await line(app, 'run', 'test', '--answer', `Whose mark?=${file}`)
+    expect(code).toBe(0)
+    const { data, info } = await sharp(join(app.delivery, 'picture-1.jpg')).raw().toBuffer({ resolveWithObject: true })
+    const isRed = (i: number): boolean => (data[i] ?? 0) > 180 && (data[i + 1] ?? 255) < 60
+    const red = Array.from({ length: info.width * info.height }, (_, i) => i * 3).filter(isRed).length
+    expect(red).toBeGreaterThan(500)
+    await expect(line(app, 'run', 'test', '--answer', 'Whose mark?=/nowhere.png')).rejects.toThrow(/nowhere\.png is no longer there/)
+  })
   it('runs a loop to its end, by the beginning of its name, with answers', async () => {
     const app = testApplication(asking)
     fillIntake(app, 2)

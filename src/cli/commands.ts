@@ -4,9 +4,10 @@ import { AppError } from '@/core/errors'
 import { counted, formatBytes, formatDuration } from '@/core/format'
 import { foldersOf, type Loop } from '@/core/loop'
 import { isOver } from '@/core/run'
-import { readAnswers } from '@/macro/open'
+import { type Answers, asksForFile, type Question, readAnswers } from '@/macro/open'
 import { exportBundle, importFile } from '@/server/bundles'
 import type { Context } from '@/server/context'
+import { keepBytes } from '@/server/kept-files'
 import { allLoops } from '@/server/loops'
 import { exportMacro, shelf } from '@/server/macros'
 import { type Preflight, preflight } from '@/server/preflight'
@@ -66,7 +67,7 @@ async function runLoop(context: Context, command: Of<'run'>, { output, withRunne
   const loop = command.to ? deliveringTo(stored, resolve(command.to)) : stored
   const files = command.files.length > 0 ? command.files.map((file) => resolve(file)) : undefined
   const { questions } = await preflight(context, loop, { files })
-  const answers = readAnswers(questions, command.answers)
+  const answers = await keepAnsweredFiles(context, questions, readAnswers(questions, command.answers))
   const check = await preflight(context, loop, { answers, files })
   if (command.dry || check.problems.some(({ blocks }) => blocks)) {
     tellCheck(check, command, output)
@@ -76,6 +77,19 @@ async function runLoop(context: Context, command: Of<'run'>, { output, withRunne
   const ended = await withRunner(() => follow(context, started.id, command.json, output, wait))
   tellEnd(context, ended, command.json, output)
   return ended.totals.failed > 0 || ended.state !== 'done' ? 1 : 0
+}
+
+/** An answer that names a file on the line is kept as one chosen in a page would be. */
+async function keepAnsweredFiles(context: Context, questions: readonly Question[], answers: Answers): Promise<Answers> {
+  const kept = Object.entries(answers).map(async ([question, answer]) => {
+    const asked = questions.find((candidate) => candidate.question === question)
+    if (typeof answer !== 'string' || !asked || !asksForFile(asked)) return [question, answer] as const
+    const bytes = await readFile(answer).catch(() => {
+      throw new AppError('fileMissing', { path: answer })
+    })
+    return [question, await keepBytes(context.dataFolder, bytes, basename(answer))] as const
+  })
+  return Object.fromEntries(await Promise.all(kept))
 }
 
 const deliveringTo = (loop: Loop, folder: string): Loop => ({

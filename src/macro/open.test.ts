@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { answerSteps, questionsOf, readAnswers } from './open'
+import { answerSteps, asksForFile, questionsOf, readAnswers } from './open'
 import { newStep, type Step } from './step'
 
 const asks = (step: Step, setting: string, question: string): Step => ({ ...step, open: [{ setting, question }] })
@@ -38,5 +38,26 @@ describe('open settings', () => {
       'Whose line?': '12',
     })
     expect(() => readAnswers(questions, { Nobody: '1' })).toThrow('Nobody')
+  })
+  it('may be curves and files too', () => {
+    const curve = asks(newStep('curve', 'k'), 'all', 'Which curve?')
+    const mark = asks(newStep('stamp-image', 'm'), 'file', 'Whose mark?')
+    const questions = questionsOf([curve, mark])
+    expect(questions.map(asksForFile)).toEqual([false, true])
+    const answers = readAnswers(questions, { 'Which curve?': '0,0 64,50  255,255', 'Whose mark?': 'mark.png' })
+    expect(answers).toEqual({
+      'Which curve?': [
+        [0, 0],
+        [64, 50],
+        [255, 255],
+      ],
+      'Whose mark?': 'mark.png',
+    })
+    expect(answerSteps([curve], answers)[0]?.settings.all).toEqual(answers['Which curve?'])
+    for (const wrong of ['0,0', '0,0 9,9,9', 'steep', '255,255 0,0'])
+      expect(() => answerSteps([curve], readAnswers(questions, { 'Which curve?': wrong }))).toThrow(/points of a curve/)
+    // A path is no kept file: whoever asks has to keep it first.
+    expect(() => answerSteps([mark], answers)).toThrow(/a picture file/)
+    expect(answerSteps([mark], { 'Whose mark?': `${'a'.repeat(64)}/mark.png` })[0]?.settings.file).toMatch(/mark\.png$/)
   })
 })

@@ -1,5 +1,5 @@
 import { AppError } from '@/core/errors'
-import { findOperation, type Setting, type SettingValue } from '@/operations'
+import { type CurvePoints, findOperation, type Setting, type SettingValue } from '@/operations'
 import { settingsSchema } from '@/operations/validation'
 import { changeInner, innerSteps, type Step } from './step'
 
@@ -49,6 +49,9 @@ export function answerSteps(steps: readonly Step[], answers: Answers): Step[] {
   })
 }
 
+/** Whether the answer is a file that is kept. */
+export const asksForFile = ({ operation, setting }: Question): boolean => findOperation(operation)?.settings[setting]?.kind === 'file'
+
 /** What a setting takes, in words. */
 function rangeOf(setting: Setting | undefined): string {
   switch (setting?.kind) {
@@ -60,6 +63,10 @@ function rangeOf(setting: Setting | undefined): string {
       return `one of ${setting.options.map(({ value }) => value).join(', ')}`
     case 'colour':
       return 'a colour like #a4542a'
+    case 'points':
+      return 'the points of a curve like 0,0 64,58 255,255'
+    case 'file':
+      return setting.holds === 'look' ? 'a .cube file' : 'a picture file'
     default:
       return 'a line of text'
   }
@@ -80,9 +87,19 @@ export function readAnswers(questions: readonly Question[], typed: Readonly<Reco
   )
 }
 
+/** `0,0 64,58 255,255`: input and output of each point. */
+function readPoints(typed: string): CurvePoints | undefined {
+  const points = typed
+    .trim()
+    .split(/\s+/)
+    .map((pair) => pair.split(',').map(Number))
+  return points.every((pair) => pair.length === 2 && pair.every(Number.isFinite)) ? (points as unknown as CurvePoints) : undefined
+}
+
 /** An answer as it is typed, in the kind its setting has. A word that is none stays text, and is refused with the answer. */
 function readAnswer(setting: Setting | undefined, typed: string): SettingValue {
   if (setting?.kind === 'number') return typed.trim() === '' || Number.isNaN(Number(typed)) ? typed : Number(typed)
+  if (setting?.kind === 'points') return readPoints(typed) ?? typed
   if (setting?.kind === 'toggle') return typed === 'true' ? true : typed === 'false' ? false : typed
   return typed
 }

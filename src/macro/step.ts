@@ -30,8 +30,8 @@ export interface OpenSetting {
   readonly question: string
 }
 
-/** Settings of these kinds can be asked for in one line. */
-export const openKinds: readonly Setting['kind'][] = ['number', 'toggle', 'choice', 'text', 'colour']
+/** Settings of these kinds can be asked for before a run: all that a person chooses, and none that is taken from a picture. */
+export const openKinds: readonly Setting['kind'][] = ['number', 'toggle', 'choice', 'text', 'colour', 'points', 'file']
 
 /** What of a step's result is taken: all of it, or its lightness or its colour with the other kept from before. */
 export const blends = ['normal', 'lightness', 'colour'] as const

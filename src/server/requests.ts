@@ -142,8 +142,9 @@ export const reviseSchema = yup.object({ steps: yup.array().required() }).noUnkn
 export const importSchema = yup.object({ text: yup.string().required() }).noUnknown()
 
 /** An answer's kind depends on its question: the macro checks it. */
-const anyAnswer = yup.mixed<string | number | boolean>((value): value is string | number | boolean =>
-  ['string', 'number', 'boolean'].includes(typeof value),
+const isPoint = (value: unknown): boolean => Array.isArray(value) && value.length === 2 && value.every((part) => typeof part === 'number')
+const anyAnswer = yup.mixed<string | number | boolean | object>((value): value is string | number | boolean | object =>
+  Array.isArray(value) ? value.every(isPoint) : ['string', 'number', 'boolean'].includes(typeof value),
 )
 
 export const runWishesSchema = yup

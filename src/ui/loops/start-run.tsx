@@ -6,9 +6,12 @@ import dayjs, { type Dayjs } from 'dayjs'
 import { useRouter } from 'next/navigation'
 import { type ReactNode, useState } from 'react'
 import type { Answers, Question } from '@/macro/open'
-import { findOperation, type SettingValue } from '@/operations'
+import { type CurvePoints, findOperation, type SettingValue } from '@/operations'
 import type { RunWishes } from '@/server/runs'
 import { useStartRun, useTryLoop } from '../api/queries'
+import { CurveHandles, curveHeight } from '../bench/curve-handles'
+import { Histogram } from '../bench/histogram'
+import { FileControl } from '../controls/file-control'
 
 /** Over everything, over what has changed, over everything at a later time, or over three pictures for a try. */
 type Way = 'all' | 'changed' | 'later' | 'try'
@@ -147,6 +150,17 @@ function Answer({ question, value, onChange }: AnswerProps): ReactNode {
         onChange={(next) => onChange(next ?? setting.default)}
       />
     )
+  if (setting?.kind === 'points') {
+    const take = (points: CurvePoints): void => onChange(points)
+    return (
+      <div style={{ width: 320 }}>
+        <Histogram counts={null} height={curveHeight}>
+          <CurveHandles points={value as CurvePoints} onDraft={take} onCommit={take} />
+        </Histogram>
+      </div>
+    )
+  }
+  if (setting?.kind === 'file') return <FileControl setting={setting} value={String(value)} onCommit={onChange} />
   if (setting?.kind === 'toggle') return <Switch {...label} checked={value === true} onChange={onChange} />
   if (setting?.kind === 'choice') return <Select {...label} options={[...setting.options]} value={String(value)} onChange={onChange} />
   return <Input {...label} value={String(value)} maxLength={200} onChange={(event) => onChange(event.target.value)} />
