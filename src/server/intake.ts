@@ -34,7 +34,7 @@ export interface KnownPicture {
 export async function findPictures(context: Context, { intake }: Loop, add: AddProblem, watcher: Watcher): Promise<FoundPicture[]> {
   const folders = foldersOf(intake)
   if (folders.length === 0) {
-    add('intake', true, 'Choose the folder to take pictures from.')
+    add('intake', true, 'Choose the folder to take pictures from.', { toFillIn: true })
     return []
   }
   const found = new Map<string, FoundPicture>()

@@ -16,16 +16,21 @@ export function checkDeliveries(context: Context, loop: Loop, add: AddProblem): 
   if (loop.deliveries.length === 0)
     add('delivery', true, 'Add a delivery: a folder for the finished pictures.', { mend: webSetMend(context, loop) })
   return loop.deliveries.flatMap((delivery) => {
+    if (!delivery.folder) {
+      add('delivery', true, `Choose the folder to deliver to${loop.deliveries.length > 1 ? `: ${delivery.name}` : ''}.`, { toFillIn: true })
+      return []
+    }
     try {
-      if (!delivery.folder) throw new PatternError('Choose the folder to deliver to')
       const folder = context.roots.check(delivery.folder)
       const overlap = overlapWith(context, loop, delivery, folder)
       if (overlap) add('delivery', true, overlap.sentence, { mend: overlap.mend })
       for (const line of Object.values(delivery.metadata.fields)) checkCaption(line)
       return [{ delivery, folder, pattern: parsePattern(delivery.namePattern) }]
     } catch (error) {
-      const isPattern = error instanceof PatternError && delivery.folder !== ''
-      const mend = isPattern ? { label: 'Name them as the source', change: changed(loop, delivery, { namePattern: '{name}' }) } : undefined
+      const mend =
+        error instanceof PatternError
+          ? { label: 'Name them as the source', change: changed(loop, delivery, { namePattern: '{name}' }) }
+          : undefined
       add('delivery', true, error instanceof PatternError ? `${error.message}.` : errorSentence(reportOf(error)), { mend })
       return []
     }

@@ -36,6 +36,8 @@ export interface Problem {
   readonly mend?: Mend
   /** Nothing is wrong, there is only nothing to do yet. */
   readonly nothingToDo?: true
+  /** Nothing is wrong, it is only not filled in yet. */
+  readonly toFillIn?: true
 }
 
 /** How many pictures a step's conditions mean. */
@@ -120,7 +122,12 @@ export async function preflight(
 const namesAsk = ({ deliveries }: Loop): Question[] =>
   deliveries.flatMap(({ namePattern }) => askedBy(namePattern)).map((question) => ({ question, operation: '', setting: '', default: '' }))
 
-export type AddProblem = (place: ProblemPlace, blocks: boolean, sentence: string, more?: Pick<Problem, 'mend' | 'nothingToDo'>) => void
+export type AddProblem = (
+  place: ProblemPlace,
+  blocks: boolean,
+  sentence: string,
+  more?: Pick<Problem, 'mend' | 'nothingToDo' | 'toFillIn'>,
+) => void
 
 const readable = (known: readonly KnownPicture[]): { facts: PictureFacts; name: string }[] =>
   known.flatMap(({ picture, facts }) => (facts instanceof AppError ? [] : { facts, name: basename(picture.path) }))
@@ -155,7 +162,7 @@ function catchesOf(macros: readonly FrozenMacro[], known: readonly KnownPicture[
 }
 
 function frozenMacros({ db }: Context, loop: Loop, add: AddProblem): FrozenMacro[] {
-  if (loop.macros.length === 0) add('macros', true, 'Choose a macro to put the pictures through.')
+  if (loop.macros.length === 0) add('macros', true, 'Choose a macro to put the pictures through.', { toFillIn: true })
   return loop.macros.flatMap(({ macroId, revision }) => {
     const macro = macroStore.findMacro(db, macroId, revision)
     if (!macro) {

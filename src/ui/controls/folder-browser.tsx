@@ -1,8 +1,8 @@
 'use client'
 
 import { ArrowUpOutlined, FolderOutlined } from '@ant-design/icons'
-import { Alert, Button, Modal } from 'antd'
-import { type ReactNode, useEffect, useState } from 'react'
+import { Alert, Button, Input, Modal } from 'antd'
+import { type ReactNode, useCallback, useEffect, useState } from 'react'
 import { counted } from '@/core/format'
 import { thumbnailUrl } from '../api/client'
 import { useFolder } from '../api/queries'
@@ -13,6 +13,8 @@ interface Props {
   title: string
   wants: 'folder' | 'picture'
   open: boolean
+  /** One that is not there yet can be named: it is made when it is needed. */
+  mayBeNew?: boolean
   /** Where to begin; the roots if nothing. */
   start: string | undefined
   onClose(): void
@@ -20,12 +22,22 @@ interface Props {
 }
 
 /** Folders under the roots, with counts and small pictures. */
-export function FolderBrowser({ title, wants, open, start, onClose, onChoose }: Props): ReactNode {
+export function FolderBrowser({ title, wants, open, mayBeNew = false, start, onClose, onChoose }: Props): ReactNode {
   const [path, setPath] = useState(start)
+  const [added, setAdded] = useState('')
+  const goTo = useCallback((next: string | undefined): void => {
+    setPath(next)
+    setAdded('')
+  }, [])
   useEffect(() => {
-    if (open) setPath(start)
-  }, [open, start])
+    if (open) goTo(start)
+  }, [open, start, goTo])
   const { data, error } = useFolder(path, open)
+  // Among one there is nothing to choose.
+  const [only, ...others] = path ? [] : (data?.folders ?? [])
+  useEffect(() => {
+    if (open && only && others.length === 0) goTo(only.path)
+  }, [open, only, others.length, goTo])
   const atRoots = !path
   return (
     <Modal
@@ -35,9 +47,25 @@ export function FolderBrowser({ title, wants, open, start, onClose, onChoose }: 
       width={680}
       footer={
         wants === 'folder' && (
-          <Button type="primary" disabled={atRoots || Boolean(error)} onClick={() => path && onChoose(path)}>
-            Take this folder
-          </Button>
+          <div className={styles.take}>
+            {mayBeNew && (
+              <Input
+                aria-label="Name of a new folder in here"
+                placeholder="or a new folder in here …"
+                maxLength={200}
+                disabled={atRoots}
+                value={added}
+                onChange={(event) => setAdded(event.target.value.replaceAll('/', ''))}
+              />
+            )}
+            <Button
+              type="primary"
+              disabled={atRoots || Boolean(error)}
+              onClick={() => path && onChoose(added.trim() ? `${path}/${added.trim()}` : path)}
+            >
+              {added.trim() ? `Take ${added.trim()}` : 'Take this folder'}
+            </Button>
+          </div>
         )
       }
     >
@@ -47,14 +75,14 @@ export function FolderBrowser({ title, wants, open, start, onClose, onChoose }: 
           icon={<ArrowUpOutlined />}
           aria-label="One folder up"
           disabled={atRoots || !data}
-          onClick={() => setPath(data?.parent ?? undefined)}
+          onClick={() => goTo(data?.parent ?? undefined)}
         />
         <code>{path ?? 'Folders that Copper Loop may use'}</code>
       </div>
       {error && <Alert type="error" title={error.message} />}
       <div className={styles.list}>
         {data?.folders.map((folder) => (
-          <button key={folder.path} type="button" className={styles.folder} onClick={() => setPath(folder.path)}>
+          <button key={folder.path} type="button" className={styles.folder} onClick={() => goTo(folder.path)}>
             <FolderOutlined />
             <b>{atRoots ? folder.path : folder.name}</b>
             <span>

@@ -5,8 +5,16 @@ import { Button, Input, Space } from 'antd'
 import { type ReactNode, useState } from 'react'
 import { FolderBrowser } from './folder-browser'
 
+interface Props {
+  label: string
+  value: string
+  /** It need not be there yet. */
+  mayBeNew?: boolean
+  onChange(path: string): void
+}
+
 /** A folder's path, typed or chosen. */
-export function FolderField({ label, value, onChange }: { label: string; value: string; onChange(path: string): void }): ReactNode {
+export function FolderField({ label, value, mayBeNew, onChange }: Props): ReactNode {
   const [choosing, setChoosing] = useState(false)
   return (
     <>
@@ -25,6 +33,7 @@ export function FolderField({ label, value, onChange }: { label: string; value: 
         title={label}
         wants="folder"
         open={choosing}
+        mayBeNew={mayBeNew}
         start={value || undefined}
         onClose={() => setChoosing(false)}
         onChoose={(path) => {

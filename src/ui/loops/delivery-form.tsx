@@ -42,7 +42,7 @@ export function DeliveryForm({ delivery, examples, onChange, onRemove }: Props):
           <Button type="text" size="small" icon={<DeleteOutlined />} aria-label={`Remove ${delivery.name}`} onClick={onRemove} />
         )}
       </div>
-      <FolderField label="Delivery folder" value={delivery.folder} onChange={(folder) => change({ folder })} />
+      <FolderField label="Delivery folder" mayBeNew value={delivery.folder} onChange={(folder) => change({ folder })} />
       <div className={styles.field}>
         <span>Names</span>
         <Input

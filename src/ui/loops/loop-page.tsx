@@ -65,7 +65,7 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
             before={() => save.mutateAsync(loop)}
           />
         </div>
-        <ToMend count={check?.problems.filter((problem) => problem.blocks).length ?? 0} />
+        <ToMend problems={check?.problems.filter((problem) => problem.blocks) ?? []} />
         <Take loop={loop} check={check} progress={progress} problems={problems('intake')} onChange={change} />
         <PutThrough loop={loop} catches={check?.catches ?? []} problems={problems('macros')} onChange={change} />
         <section className={styles.part}>
@@ -134,13 +134,14 @@ export interface PartProps {
 }
 
 /** Beside the buttons that can't be pressed: why, and a way to it. */
-function ToMend({ count }: { count: number }): ReactNode {
-  if (count === 0) return null
+function ToMend({ problems }: { problems: readonly Problem[] }): ReactNode {
+  const wrong = problems.filter((problem) => !problem.toFillIn).length
+  if (wrong === 0) return null
   const show = (): void =>
-    document.querySelector(`.${styles.problem}[data-blocks]`)?.scrollIntoView({ block: 'center', behavior: 'smooth' })
+    document.querySelector(`.${styles.problem}[data-blocks]:not([data-open])`)?.scrollIntoView({ block: 'center', behavior: 'smooth' })
   return (
     <Button type="text" size="small" danger className={styles.toMend} onClick={show}>
-      ✕ Can’t run yet: {counted(count, 'thing')} to mend
+      ✕ Can’t run yet: {counted(wrong, 'thing')} to mend
     </Button>
   )
 }

@@ -12,11 +12,11 @@ interface Props {
 
 /** What a preflight found, each with what mends it where that can be done here. */
 export function Problems({ list, onMend }: Props): ReactNode {
-  return list.map(({ blocks, sentence, mend }) => (
-    <p key={sentence} className={styles.problem} data-blocks={blocks || undefined}>
-      <span aria-hidden="true">{blocks ? '✕' : '▲'}</span>
+  return list.map(({ blocks, sentence, mend, toFillIn }) => (
+    <p key={sentence} className={styles.problem} data-blocks={blocks || undefined} data-open={toFillIn}>
+      <span aria-hidden="true">{toFillIn ? '○' : blocks ? '✕' : '▲'}</span>
       <span>
-        <b>{blocks ? 'Can’t run: ' : 'Note: '}</b>
+        {!toFillIn && <b>{blocks ? 'Can’t run: ' : 'Note: '}</b>}
         {sentence}{' '}
         {mend && onMend && (
           <Button size="small" onClick={() => onMend(mend.change)}>
