@@ -1,12 +1,13 @@
 'use client'
 
 import { DeleteOutlined } from '@ant-design/icons'
-import { Button, Input, InputNumber, Select, Switch } from 'antd'
+import { Button, Input, Select } from 'antd'
 import type { ReactNode } from 'react'
 import { formats } from '@/core/encoding'
 import type { Delivery } from '@/core/loop'
 import { FolderField } from '../controls/folder-field'
 import { EncodingFields } from './encoding-fields'
+import { Field, SwitchLine, WholeNumber } from './fields'
 import styles from './loops.module.css'
 import { MetadataFields } from './metadata-fields'
 
@@ -43,8 +44,7 @@ export function DeliveryForm({ delivery, examples, onChange, onRemove }: Props):
         )}
       </div>
       <FolderField label="Delivery folder" mayBeNew value={delivery.folder} onChange={(folder) => change({ folder })} />
-      <div className={styles.field}>
-        <span>Names</span>
+      <Field label="Names">
         <Input
           aria-label="Names"
           value={delivery.namePattern}
@@ -54,7 +54,7 @@ export function DeliveryForm({ delivery, examples, onChange, onRemove }: Props):
           onChange={(event) => change({ namePattern: event.target.value })}
           suffix={<code>.{formats[delivery.format].extension}</code>}
         />
-      </div>
+      </Field>
       {examples.length > 0 && (
         <p className={styles.help} title="As the next pictures will be called">
           {examples.map((name) => (
@@ -69,38 +69,31 @@ export function DeliveryForm({ delivery, examples, onChange, onRemove }: Props):
         <code>{'{title|name}'}</code> <code>{'{ask:Client}'}</code>; <code>/</code> makes subfolders.
       </p>
       <EncodingFields encoding={delivery} onChange={change} />
-      <div className={styles.field}>
-        <span>Long edge</span>
-        <InputNumber
-          aria-label="Long edge"
+      <Field label="Long edge">
+        <WholeNumber
+          name="Long edge"
           min={16}
           max={65535}
-          precision={0}
+          unit="px"
           placeholder="as the macro"
           value={delivery.longEdgePx}
-          suffix="px"
-          style={{ width: 150 }}
           onChange={(longEdgePx) => change({ longEdgePx })}
         />
         <span className={styles.quiet}>empty: as the macro leaves it; never enlarged</span>
-      </div>
-      <div className={styles.field}>
-        <span>Sharpen</span>
-        <InputNumber
-          aria-label="Sharpen for the delivered size"
+      </Field>
+      <Field label="Sharpen">
+        <WholeNumber
+          name="Sharpen for the delivered size"
           min={0}
           max={100}
-          precision={0}
+          unit="%"
           value={delivery.sharpenPercent}
-          suffix="%"
-          style={{ width: 150 }}
           onChange={(value) => change({ sharpenPercent: value ?? 0 })}
         />
         <span className={styles.quiet}>lightness alone, after the change of size</span>
-      </div>
+      </Field>
       <MetadataFields metadata={delivery.metadata} onChange={(metadata) => change({ metadata })} />
-      <div className={styles.field}>
-        <span>If it is there</span>
+      <Field label="If it is there">
         <Select
           aria-label="If a file is there already"
           className={styles.grow}
@@ -108,33 +101,23 @@ export function DeliveryForm({ delivery, examples, onChange, onRemove }: Props):
           value={delivery.whenThere}
           onChange={(whenThere) => change({ whenThere })}
         />
-      </div>
-      <div className={styles.inline}>
-        <Switch
-          size="small"
-          aria-label="Keep the intake’s subfolders"
-          checked={delivery.mirrorFolders}
-          onChange={(mirrorFolders) => change({ mirrorFolders })}
-        />
+      </Field>
+      <SwitchLine
+        name="Keep the intake’s subfolders"
+        checked={delivery.mirrorFolders}
+        onChange={(mirrorFolders) => change({ mirrorFolders })}
+      >
         keep the intake’s subfolders
-      </div>
-      <div className={styles.inline}>
-        <Switch size="small" aria-label="With the macro’s stamps" checked={delivery.stamps} onChange={(stamps) => change({ stamps })} />
+      </SwitchLine>
+      <SwitchLine name="With the macro’s stamps" checked={delivery.stamps} onChange={(stamps) => change({ stamps })}>
         with the macro’s stamps
-      </div>
-      <div className={styles.inline}>
-        <Switch
-          size="small"
-          aria-label="Say how beside each picture"
-          checked={delivery.sidecar}
-          onChange={(sidecar) => change({ sidecar })}
-        />
+      </SwitchLine>
+      <SwitchLine name="Say how beside each picture" checked={delivery.sidecar} onChange={(sidecar) => change({ sidecar })}>
         beside each picture, a file that says how it was made
-      </div>
-      <div className={styles.inline}>
-        <Switch size="small" aria-label="Report beside the pictures" checked={delivery.report} onChange={(report) => change({ report })} />
+      </SwitchLine>
+      <SwitchLine name="Report beside the pictures" checked={delivery.report} onChange={(report) => change({ report })}>
         the run’s report beside the pictures, as JSON and CSV
-      </div>
+      </SwitchLine>
     </div>
   )
 }

@@ -1,9 +1,10 @@
 'use client'
 
-import { InputNumber, Select, Switch } from 'antd'
+import { Select } from 'antd'
 import type { ReactNode } from 'react'
 import { colourSpaces, type OutputSpaceId } from '@/core/colour/spaces'
-import { type Encoding, type EncodingFormat, formats } from '@/core/encoding'
+import { bitsOf, type Encoding, type EncodingFormat, formats } from '@/core/encoding'
+import { Field, SwitchLine, WholeNumber } from './fields'
 import styles from './loops.module.css'
 
 const formatOptions = (Object.keys(formats) as EncodingFormat[]).map((value) => ({ value, label: formats[value].label }))
@@ -24,14 +25,17 @@ const bitOptions = [
   { value: 8 as const, label: '8 bit' },
   { value: 16 as const, label: '16 bit' },
 ]
+const gamutOptions = [
+  { value: 'hue' as const, label: 'Keep their hue, lose some strength' },
+  { value: 'clip' as const, label: 'Cut each channel off' },
+]
 
 /** Format, quality and colours of a delivery's files. */
 export function EncodingFields({ encoding, onChange }: { encoding: Encoding; onChange(part: Partial<Encoding>): void }): ReactNode {
   const { hasQuality, has16Bits, hasProgressive } = formats[encoding.format]
   return (
     <>
-      <div className={styles.field}>
-        <span>Format</span>
+      <Field label="Format">
         <Select
           aria-label="Format"
           style={{ width: 104 }}
@@ -55,49 +59,43 @@ export function EncodingFields({ encoding, onChange }: { encoding: Encoding; onC
           value={encoding.space}
           onChange={(space) => onChange({ space })}
         />
-      </div>
+      </Field>
       {hasQuality && (
-        <div className={styles.field}>
-          <span>Quality</span>
-          <InputNumber
-            aria-label="Quality"
-            min={1}
-            max={100}
-            precision={0}
-            value={encoding.qualityPercent}
-            suffix="%"
-            style={{ width: 104 }}
-            onChange={(value) => onChange({ qualityPercent: value ?? 88 })}
-          />
-          <Select
-            aria-label="Colour resolution"
-            className={styles.grow}
-            options={chromaOptions}
-            value={encoding.chroma}
-            onChange={(chroma) => onChange({ chroma })}
-          />
-        </div>
-      )}
-      {hasQuality && (
-        <div className={styles.field}>
-          <span>At most</span>
-          <InputNumber
-            aria-label="Largest file"
-            min={1}
-            max={1_000_000}
-            precision={0}
-            placeholder="any size"
-            value={encoding.mostKb}
-            suffix="kB"
-            style={{ width: 150 }}
-            onChange={(mostKb) => onChange({ mostKb })}
-          />
-          <span className={styles.quiet}>the highest quality that fits</span>
-        </div>
+        <>
+          <Field label="Quality">
+            <WholeNumber
+              name="Quality"
+              min={1}
+              max={100}
+              unit="%"
+              width={104}
+              value={encoding.qualityPercent}
+              onChange={(value) => onChange({ qualityPercent: value ?? 88 })}
+            />
+            <Select
+              aria-label="Colour resolution"
+              className={styles.grow}
+              options={chromaOptions}
+              value={encoding.chroma}
+              onChange={(chroma) => onChange({ chroma })}
+            />
+          </Field>
+          <Field label="At most">
+            <WholeNumber
+              name="Largest file"
+              min={1}
+              max={1_000_000}
+              unit="kB"
+              placeholder="any size"
+              value={encoding.mostKb}
+              onChange={(mostKb) => onChange({ mostKb })}
+            />
+            <span className={styles.quiet}>the highest quality that fits</span>
+          </Field>
+        </>
       )}
       {encoding.format === 'tiff' && (
-        <div className={styles.field}>
-          <span>Compression</span>
+        <Field label="Compression">
           <Select
             aria-label="Compression"
             className={styles.grow}
@@ -105,32 +103,41 @@ export function EncodingFields({ encoding, onChange }: { encoding: Encoding; onC
             value={encoding.compression}
             onChange={(compression) => onChange({ compression })}
           />
-        </div>
+        </Field>
       )}
-      <div className={styles.field}>
-        <span>Print size</span>
-        <InputNumber
-          aria-label="Dots per inch"
+      <Field label="Print size">
+        <WholeNumber
+          name="Dots per inch"
           min={1}
           max={10_000}
+          unit="dpi"
           placeholder="not stated"
           value={encoding.dpi}
-          suffix="dpi"
-          style={{ width: 150 }}
           onChange={(dpi) => onChange({ dpi })}
         />
-        {hasProgressive && (
-          <span className={styles.inline}>
-            <Switch
-              size="small"
-              aria-label="Progressive"
-              checked={encoding.progressive}
-              onChange={(progressive) => onChange({ progressive })}
-            />
-            progressive
-          </span>
+      </Field>
+      <details className={styles.more}>
+        <summary>Colours and rounding</summary>
+        <Field label="Lost colours">
+          <Select
+            aria-label="Colours that the space lacks"
+            className={styles.grow}
+            options={gamutOptions}
+            value={encoding.gamut}
+            onChange={(gamut) => onChange({ gamut })}
+          />
+        </Field>
+        {bitsOf(encoding) === 8 && (
+          <SwitchLine name="Dither" checked={encoding.dither} onChange={(dither) => onChange({ dither })}>
+            dither, so that soft gradients do not band
+          </SwitchLine>
         )}
-      </div>
+        {hasProgressive && (
+          <SwitchLine name="Progressive" checked={encoding.progressive} onChange={(progressive) => onChange({ progressive })}>
+            progressive: shown coarse first, then fine
+          </SwitchLine>
+        )}
+      </details>
     </>
   )
 }

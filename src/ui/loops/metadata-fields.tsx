@@ -3,6 +3,7 @@
 import { Input, Select } from 'antd'
 import type { ReactNode } from 'react'
 import { type MetadataPolicy, type MetadataWishes, type WrittenField, writtenFields } from '@/core/metadata'
+import { Field } from './fields'
 import styles from './loops.module.css'
 
 const policyOptions: { value: MetadataPolicy; label: string }[] = [
@@ -24,8 +25,7 @@ const fieldLabels: Readonly<Record<WrittenField, string>> = {
 export function MetadataFields({ metadata, onChange }: { metadata: MetadataWishes; onChange(metadata: MetadataWishes): void }): ReactNode {
   return (
     <>
-      <div className={styles.field}>
-        <span>Metadata</span>
+      <Field label="Metadata">
         <Select
           aria-label="Metadata of the source"
           className={styles.grow}
@@ -33,12 +33,11 @@ export function MetadataFields({ metadata, onChange }: { metadata: MetadataWishe
           value={metadata.policy}
           onChange={(policy) => onChange({ ...metadata, policy })}
         />
-      </div>
+      </Field>
       <details className={styles.more} open={writtenFields.some((field) => metadata.fields[field] !== '') || undefined}>
         <summary>Write into every file</summary>
         {writtenFields.map((field) => (
-          <div key={field} className={styles.field}>
-            <span>{fieldLabels[field]}</span>
+          <Field key={field} label={fieldLabels[field]}>
             <Input
               aria-label={fieldLabels[field]}
               maxLength={200}
@@ -46,7 +45,7 @@ export function MetadataFields({ metadata, onChange }: { metadata: MetadataWishe
               value={metadata.fields[field]}
               onChange={(event) => onChange({ ...metadata, fields: { ...metadata.fields, [field]: event.target.value } })}
             />
-          </div>
+          </Field>
         ))}
       </details>
     </>
