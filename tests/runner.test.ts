@@ -190,14 +190,15 @@ describe('when things go wrong', () => {
     expect(new Set(Object.values(hashesOf(app.delivery))).size).toBe(1)
   })
 
-  it('a worker that dies or hangs costs one picture, after one more try', async () => {
+  it('a worker that dies, hangs or runs out of memory costs one picture, after one more try', async () => {
     const app = testApplication()
-    fillIntake(app, 4)
+    fillIntake(app, 5)
     renameSync(join(app.intake, 'picture-2.jpg'), join(app.intake, 'crash-worker.jpg'))
     renameSync(join(app.intake, 'picture-3.jpg'), join(app.intake, 'hang-worker.jpg'))
-    launch(app, { COPPER_LOOP_TROUBLE: 'allowed', COPPER_LOOP_PATIENCE_MS: '1500' })
+    renameSync(join(app.intake, 'picture-4.jpg'), join(app.intake, 'exhaust-worker.jpg'))
+    launch(app, { COPPER_LOOP_TROUBLE: 'allowed', COPPER_LOOP_PATIENCE_MS: '5000' })
     const run = await startRun(app.context, testLoop(app))
-    expect((await runUntil(app, run.id, isDone)).totals).toMatchObject({ done: 2, failed: 2 })
+    expect((await runUntil(app, run.id, isDone)).totals).toMatchObject({ done: 2, failed: 3 })
     const failed = runResults(app.context, run.id).filter((row) => row.state === 'failed')
     for (const row of failed) expect(row.error).toMatch(/stopped twice without an answer/)
   })

@@ -80,6 +80,7 @@ describe('the table of errors', () => {
     name: 'a.png',
     width: 3,
     height: 2,
+    seconds: 4,
   }
 
   it.each(errorCodes)('%s has a status and a whole sentence', (code) => {

@@ -44,6 +44,7 @@ describe('the pool', () => {
   it.each([
     ['die', /ended with code 7/],
     ['throw', /broken inside/],
+    ['exhaust', /memory limit/],
   ])('replaces a worker that does %s, and only its picture is lost', async (path, reason) => {
     await ready(2)
     const [lost, kept] = await Promise.allSettled([pool.run(job(path, 1)), pool.run(job('fine', 2))])

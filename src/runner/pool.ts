@@ -14,6 +14,9 @@ export interface PoolOptions {
 /** A worker that can't even start would otherwise be started again without a breath. */
 const restartPauseMs = 200
 
+/** Objects of one worker; pixels lie outside. One that wants more ends, and nothing else does. */
+const mostHeapMb = 512
+
 /** A worker that died or hung with a picture in its hands. */
 export class WorkerLostError extends Error {
   override readonly name = 'WorkerLostError'
@@ -86,6 +89,7 @@ export class WorkerPool {
   private start(): void {
     const worker = new Worker(this.options.workerPath, {
       workerData: { kernelsPath: this.options.kernelsPath, folders: this.options.folders },
+      resourceLimits: { maxOldGenerationSizeMb: mostHeapMb },
     })
     this.all.add(worker)
     // Without a listener of its own an error would end the whole runner.

@@ -25,9 +25,10 @@ port.on('message', async ({ job }: ToWorker) => {
 })
 send({ type: 'ready' })
 
-/** For the tests of promises: a picture whose name asks for it makes its worker die or hang. Off unless the environment says so. */
+/** For the tests of promises: a picture whose name asks for it makes its worker die, hang or run out of memory. Off unless the environment says so. */
 function simulateTrouble(path: string): void {
   if (process.env.COPPER_LOOP_TROUBLE !== 'allowed') return
   if (path.includes('crash-worker')) process.exit(13)
   if (path.includes('hang-worker')) for (;;);
+  if (path.includes('exhaust-worker')) for (const held: number[][] = []; ; ) held.push(new Array(1e6).fill(0.5))
 }
