@@ -24,7 +24,8 @@ test('the picture follows a slider while it is dragged, and one drag is one undo
   expect(during).toBeGreaterThan(before + 3)
   await page.mouse.up()
   await settled(page)
-  expect(await brightness(page)).toBeCloseTo(during, 1)
+  // While it is held the picture may be drawn smaller.
+  expect(Math.abs((await brightness(page)) - during)).toBeLessThan(0.5)
   await expect(page.locator('[data-bead]')).toContainText('EV')
   await page.keyboard.press('Escape')
   await page.locator('body').click({ position: { x: 640, y: 20 } })

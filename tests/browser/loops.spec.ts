@@ -14,7 +14,7 @@ test('a loop with three deliveries and a question, from creation to report', asy
   const asking = { ...newStep('exposure', 'a', { exposureEv: 0 }), open: [{ setting: 'exposureEv', question: 'How bright?' }] }
   const macro = await keepMacro(page, 'Asking', [asking, newStep('resize', 'b', { lengthPx: 600 })])
   await page.goto('/loops')
-  await page.getByRole('button', { name: 'New loop' }).click()
+  await page.getByRole('button', { name: 'plus New loop' }).click()
   await expect(page).toHaveURL(/\/loops\/.+/)
   await page.getByLabel('Name of the loop').fill('Three ways')
   await page.getByLabel('Intake folder', { exact: true }).fill(join(root, 'pictures'))
@@ -75,7 +75,7 @@ test('a loop made before the list of loops has arrived is there all the same', a
     await route.fulfill({ response: answerFromBefore }).catch(() => undefined)
   })
   await page.goto('/loops')
-  await page.getByRole('button', { name: 'New loop' }).click()
+  await page.getByRole('button', { name: 'plus New loop' }).click()
   await expect(page.getByLabel('Name of the loop')).toHaveValue('New loop')
   expect(listWasAsked).toBe(true)
 })

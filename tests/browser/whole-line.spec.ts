@@ -92,12 +92,12 @@ test('from a recorded edit to a finished folder', async ({ page, context }) => {
 
   await test.step('make a loop and see what will happen', async () => {
     await page.goto('/loops')
-    await page.getByRole('button', { name: 'New loop' }).click()
+    await page.getByRole('button', { name: 'plus New loop' }).click()
     await page.getByLabel('Name of the loop').fill('Tiles for the shop')
     await expect(page.getByText('Choose the folder to take pictures from.')).toBeVisible()
     await page.getByLabel('Intake folder', { exact: true }).fill(intake)
-    await page.getByLabel('Macros, in order').click()
-    await page.getByTitle('Tile pages (r1)').click()
+    await page.getByRole('combobox', { name: 'Add a macro' }).click()
+    await page.locator('.ant-select-item-option', { hasText: 'Tile pages' }).click()
     await page.keyboard.press('Escape')
     await page.getByLabel('Delivery folder', { exact: true }).fill(join(intake, 'inside'))
     await expect(page.getByText(/lies inside the intake folder/)).toBeVisible()
@@ -106,7 +106,9 @@ test('from a recorded edit to a finished folder', async ({ page, context }) => {
     await page.getByLabel('Quality', { exact: true }).fill('95')
     await page.getByLabel('Names', { exact: true }).fill('{folder}-{n:01}-{name:lower}')
     await expect(page.getByText('5 pictures in 1 folder')).toBeVisible()
-    await expect(page.getByText('tiles-02-tlk27_0429.jpg')).toBeVisible()
+    await expect(page.getByRole('region', { name: 'What will happen' }).getByText('tiles-02-tlk27_0429.jpg')).toBeVisible()
+    // As an example beside its pattern, too.
+    await expect(page.getByText('tiles-02-tlk27_0429.jpg')).toHaveCount(2)
     await expect(page.getByText(/→ 700 × 560/).first()).toBeVisible()
   })
 

@@ -13,15 +13,20 @@ import { recordingName, useBench } from './store'
 /** Puts the kept steps on the shelf: as a new macro, or as the next revision of the one they came from. */
 export function KeepMacro(): ReactNode {
   const [open, setOpen] = useState(false)
+  // A form that is just closing keeps what it showed last: the next one is another.
+  const [opened, setOpened] = useState(0)
   const count = useBench((state) => state.history.document.steps.length)
   return (
     <Popover
       open={open}
-      onOpenChange={setOpen}
+      onOpenChange={(next) => {
+        if (next) setOpened(opened + 1)
+        setOpen(next)
+      }}
       trigger="click"
       placement="topRight"
       destroyOnHidden
-      content={<KeepForm onDone={() => setOpen(false)} />}
+      content={<KeepForm key={opened} onDone={() => setOpen(false)} />}
     >
       <Button block size="small" disabled={count === 0}>
         Keep as macro
