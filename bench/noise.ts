@@ -137,3 +137,35 @@ export function summarise(
     }
   return result
 }
+
+export interface WholeRates {
+  readonly megapixels: number
+  /** Megapixels a second. */
+  readonly ours: number
+  readonly wavelet: number
+  readonly means: number
+}
+
+/** A whole picture as cameras make them, with white noise of sigma 15: what measuring costs no longer hides the rate. */
+export async function wholeRates(kernels: Kernels): Promise<WholeRates> {
+  const size = { width: 6000, height: 4000 }
+  const path = join(folder, 'whole.png')
+  const clean = await sharp('demo/pictures/kiln-and-yard/TLK27_0410.jpg').resize(size.width, size.height, { fit: 'fill' }).raw().toBuffer()
+  const normal = normals(15)
+  await png(
+    Uint8ClampedArray.from(clean, (code) => Math.round(code + 15 * normal())),
+    size,
+    path,
+  )
+  const { source } = await decodePicture(readFileSync(path), path)
+  const subject = { name: 'whole', facts: { size, format: 'png', bits: 8, space: 'srgb', hasAlpha: false } } as const
+  const times = [0, 1, 2].map(() => {
+    const start = performance.now()
+    const steps = resolveSteps([newStep('noise-reduction', 'n')], size, { eye: createEye(kernels, source), subject })
+    renderEncoded(kernels, planRender(source, steps, 'full'), { space: 'srgb', channels: 3, dither: false })
+    return (performance.now() - start) / 1000
+  })
+  const megapixels = (size.width * size.height) / 1e6
+  const theirs = JSON.parse(execFileSync('/usr/bin/python3', ['bench/noise_references.py', '--whole', path], { encoding: 'utf8' }))
+  return { megapixels, ours: megapixels / (times.sort((a, b) => a - b)[1] ?? Number.NaN), ...theirs }
+}

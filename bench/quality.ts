@@ -7,7 +7,7 @@ import { resolveSteps } from '@/engine/resolve'
 import { newStep, type Step } from '@/macro/step'
 import { edgeFigures, slantedEdge } from '../tests/edge'
 import type { Row } from './measure'
-import { compareNoise, summarise } from './noise'
+import { compareNoise, summarise, wholeRates } from './noise'
 
 const figure = ({ psnr, ssim }: { psnr: number; ssim: number }): string => `${psnr.toFixed(1)} dB / ${ssim.toFixed(3)}`
 
@@ -23,28 +23,25 @@ export async function noiseRows(kernels: Kernels): Promise<Row[]> {
         met: false,
       },
     ]
-  return Object.entries(summarise(compared)).flatMap(([kind, methods]): Row[] => {
+  const quality = Object.entries(summarise(compared)).map(([kind, methods]): Row => {
     const { ours, 'ours-default': plain, 'non-local means': means, wavelet } = methods
     if (!ours || !plain || !means || !wavelet) throw new Error('A method is missing')
     const label = kind === 'camera' ? 'the demo camera’s noise' : `white noise, sigma ${kind.slice(1)}`
-    const speed = ({ megapixelsPerSecond }: { megapixelsPerSecond: number }): string => megapixelsPerSecond.toFixed(2)
-    const fastest = Math.max(means.megapixelsPerSecond, wavelet.megapixelsPerSecond)
-    const quality = {
+    return {
       what: `noise reduction, ${label}: PSNR / SSIM at full strength, at the default; non-local means; wavelet`,
       measured: `${figure(ours)}, ${figure(plain)}; ${figure(means)}; ${figure(wavelet)}`,
       goal: 'above both at full strength',
       met: ours.psnr > Math.max(means.psnr, wavelet.psnr) && ours.ssim > Math.max(means.ssim, wavelet.ssim),
     }
-    return [
-      quality,
-      {
-        what: `… Mpx/s at full strength, at the default; non-local means; wavelet`,
-        measured: `${speed(ours)}, ${speed(plain)}; ${speed(means)}; ${speed(wavelet)}`,
-        goal: '≥ 10 × the faster one at the default',
-        met: plain.megapixelsPerSecond >= 10 * fastest,
-      },
-    ]
   })
+  const { megapixels, ours, means, wavelet } = await wholeRates(kernels)
+  const rate = {
+    what: `noise reduction of a whole picture of ${megapixels} MP, sigma 15, measuring included, Mpx/s: ours at the default; non-local means; wavelet`,
+    measured: `${ours.toFixed(1)}; ${means.toFixed(2)}; ${wavelet.toFixed(2)} (${(ours / means).toFixed(1)} × and ${(ours / wavelet).toFixed(1)} ×)`,
+    goal: '≥ 10 × both',
+    met: ours >= 10 * Math.max(means, wavelet),
+  }
+  return [...quality, rate]
 }
 
 /** Edge width and overshoot after a reduction to a third, ours and the library's. */
