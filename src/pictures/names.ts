@@ -116,6 +116,12 @@ function readField(field: TokenField, context: NameContext): string {
 /** A value may not open a subfolder by itself: only the pattern's own `/` does. */
 const withoutSlashes = (value: string): string => value.replace(/[/\\]/g, '-')
 
+/** Whether a name has to be changed so that every system takes it. Composing accents (NFC) is not counted: nobody sees it. */
+export function isMadeSafe(pattern: NamePattern, context: NameContext, suffix: string): boolean {
+  const wished = expandTokens(pattern, (field) => readField(field, context)).normalize('NFC')
+  return `${wished}${suffix}` !== expandPattern(pattern, context, suffix)
+}
+
 /**
  * The delivered name for one picture, relative to the delivery's folder, safe on every system.
  * @param suffix what stands behind the stem, extension included: `.jpg`, ` (2).jpg`.

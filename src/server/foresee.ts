@@ -13,7 +13,7 @@ import { unknownOperations } from '@/macro/codec'
 import { deliverySteps, stepsFor } from '@/macro/delivery-steps'
 import type { Answers } from '@/macro/open'
 import { completeStep, type Step } from '@/macro/step'
-import { expandPattern, type NameContext, type NamePattern } from '@/pictures/names'
+import { expandPattern, isMadeSafe, type NameContext, type NamePattern } from '@/pictures/names'
 import { collisionKey } from '@/pictures/safe-names'
 import type { FoundPicture } from '@/pictures/scan'
 import { fileExists } from './files'
@@ -36,6 +36,8 @@ export interface ForeseenTarget {
   readonly numbered: 'fileThere' | 'sameName' | null
   /** The file is there already, and the delivery wants it left so. */
   readonly skip: boolean
+  /** What the pattern gives had to be changed, so that every system takes it. */
+  readonly madeSafe: boolean
   /** SHA-256 of the file that this loop delivered under this name, and that this one will replace. */
   readonly replaces: string | null
 }
@@ -114,7 +116,8 @@ function remarkFor(targets: readonly ForeseenTarget[], skip: boolean): string | 
   if (skip) return 'Skipped: the delivered file is there already'
   if (targets.some((target) => target.replaces)) return 'Replaces the file that this loop delivered before'
   if (targets.some((target) => target.numbered === 'fileThere')) return 'Numbered: a file of this name is there already'
-  return targets.some((target) => target.numbered === 'sameName') ? 'Numbered: another picture has this name' : null
+  if (targets.some((target) => target.numbered === 'sameName')) return 'Numbered: another picture has this name'
+  return targets.some((target) => target.madeSafe) ? 'Its name is changed so that every system takes it' : null
 }
 
 /** More numbered names than this for one wish mean that something else is wrong. */
@@ -198,6 +201,7 @@ class Naming {
         size: context.deliveredSize,
         numbered,
         skip,
+        madeSafe: isMadeSafe(pattern, context, `.${formats[delivery.format].extension}`),
         replaces,
       }
     }

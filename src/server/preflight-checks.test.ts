@@ -163,6 +163,21 @@ describe('what a preflight counts', () => {
     const answered = await preflight(app.context, loop, { answers: { Job: 'Spring', Client: 0.5 } })
     expect(answered.pictures.map(({ targets }) => targets[0]?.name)).toEqual(['Spring/0.5-1.jpg', 'Spring/0.5-2.jpg'])
   })
+  it('names that have to be changed for other systems', async () => {
+    const app = testApplication()
+    for (const name of ['plain.jpg', 'what?.jpg', 'a:b.jpg', 'dots...jpg', 'u\u0308ber.jpg', `${'x'.repeat(240)}.jpg`])
+      cpSync('demo/odd-files/SHELF.JPG', join(app.intake, name))
+    const { pictures, problems } = await preflight(app.context, testLoop(app, {}, { namePattern: '{name}-for-the-shop' }))
+    const changed = pictures
+      .filter(({ targets }) => targets[0]?.madeSafe)
+      .map(({ relativePath, targets }) => [relativePath, targets[0]?.name])
+    expect(changed).toEqual([
+      ['a:b.jpg', 'a-b-for-the-shop.jpg'],
+      ['what?.jpg', 'what--for-the-shop.jpg'],
+      [`${'x'.repeat(240)}.jpg`, expect.stringMatching(/^x+-for-the-sh\.jpg$/)],
+    ])
+    expect(problems.map(({ sentence }) => sentence)).toEqual([expect.stringMatching(/^3 names would not be taken by every system/)])
+  })
   it('kinds and sizes', async () => {
     const app = testApplication()
     fillIntake(app, 2)

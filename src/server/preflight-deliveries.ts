@@ -94,6 +94,13 @@ export function remarkNames(loop: Loop, pictures: readonly ForeseenPicture[], ad
     pictures.filter((picture) => picture.targets.some((target) => target.numbered === why)).length
   const there = countTargets('fileThere')
   const same = countTargets('sameName')
+  const madeSafe = pictures.filter((picture) => picture.targets.some((target) => target.madeSafe)).length
+  if (madeSafe > 0)
+    add(
+      'delivery',
+      false,
+      `${counted(madeSafe, 'name')} would not be taken by every system (characters such as : or ?, a dot at the end, a name that is too long) and ${madeSafe === 1 ? 'is' : 'are'} changed.`,
+    )
   const skipped = pictures.filter((picture) => picture.skip).length
   const replaced = pictures.filter((picture) => picture.targets.some((target) => target.replaces)).length
   if (replaced > 0) add('delivery', false, `For ${counted(replaced, 'picture')} the file that this loop delivered before is replaced.`)
