@@ -9,8 +9,8 @@ export const temporaryPrefix = '.copper-loop-'
 
 export const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex')
 
-/** What tells the unfinished files of one picture of a run from all others. */
-export const temporaryKey = (runId: string, itemId: number): string => `${runId}-${itemId}`
+/** What tells the unfinished file of one result of a run from all others: two of a picture may be written at once. */
+export const temporaryKey = (runId: string, resultId: number): string => `${runId}-${resultId}`
 
 /** Where a result is written before it gets its name: beside its place, so that the rename stays on one disk. */
 export const temporaryPath = (target: string, key: string): string => join(dirname(target), `${temporaryPrefix}${key}.part`)

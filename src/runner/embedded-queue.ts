@@ -96,7 +96,8 @@ export class EmbeddedQueue implements WorkQueue {
 
   /** A killed worker may have left a part of a file under its temporary name. */
   private removeUnfinished({ id, runId }: StoredItem): void {
-    for (const { targetPath } of resultsOf(this.db, id)) rmSync(temporaryPath(targetPath, temporaryKey(runId, id)), { force: true })
+    for (const { id: resultId, targetPath } of resultsOf(this.db, id))
+      rmSync(temporaryPath(targetPath, temporaryKey(runId, resultId)), { force: true })
   }
 
   private retryPaused(now: number): void {

@@ -45,14 +45,35 @@ export async function processPicture(kernels: Kernels, job: PictureJob, folders:
     const assets = await assetsFor(job.steps, folders)
     const picture = { assets, ...(await decodePicture(bytes, job.sourcePath)), facts: await readFacts(bytes, job.sourcePath) }
     const common = commonRenders(kernels, job, picture)
-    for (const target of job.targets)
-      delivered.push(await deliver(kernels, job, { ...picture, hash: sourceHash }, common(target.delivery), target))
+    const whole = { ...picture, hash: sourceHash }
+    await overlapping(job.targets, (target) => deliver(kernels, job, whole, common(target.delivery), target), delivered)
     const sourceUnchanged = await isUnchanged(job, sourceHash)
     const { width, height } = picture.source.size
     return outcome({ state: 'done', sourceHash, sourceUnchanged, width, height, delivered })
   } catch (error) {
     return outcome({ state: 'failed', sourceHash, error: reportOf(error), delivered })
   }
+}
+
+/**
+ * While one delivery is encoded and written, the next is rendered; no more than two lie in memory. Whatever was made
+ * is in `made`, in order, also where a delivery fails; none is still under way then.
+ */
+async function overlapping<T, R>(targets: readonly T[], work: (target: T) => Promise<R>, made: R[]): Promise<void> {
+  let before: Promise<R> | undefined
+  try {
+    for (const target of targets) {
+      const earlier = before
+      before = work(target)
+      // Its failure is met when it is its turn.
+      before.catch(() => undefined)
+      if (earlier) made.push(await earlier)
+    }
+  } finally {
+    const [last] = await Promise.allSettled([before])
+    if (last?.status === 'fulfilled' && last.value !== undefined) made.push(last.value)
+  }
+  await before
 }
 
 async function readSource(path: string): Promise<Buffer> {
@@ -120,10 +141,11 @@ async function deliver(
   const plan = frame ? planRender(frame, own, 'full') : planRender(source, steps, 'full')
   const opacity = opacitySource(source)
   const seen = opacity && renderOpacity(kernels, planOpacity(opacity, steps, 'full'))
+  const pixels = renderPixels(kernels, plan, target.delivery, seen)
   const { metadata } = target.delivery
   const told = await metadataFor(carried, { ...metadata, fields: fieldsFor(metadata, { facts, name: basename(job.sourcePath) }) })
-  const file = await encodePicture(renderPixels(kernels, plan, target.delivery, seen), size, target.delivery, told)
-  const key = temporaryKey(job.runId, job.itemId)
+  const file = await encodePicture(pixels, size, target.delivery, told)
+  const key = temporaryKey(job.runId, target.resultId)
   await placeFile(file, target.delivery.folder, target.path, key, target.replaces)
   const constants = playedOut(steps).map(({ stepId, operation, constants }) => ({ stepId, operation, constants }))
   if (target.delivery.sidecar) {
