@@ -32,6 +32,9 @@ export type ShortcutName = keyof typeof shortcuts
 const typingInto = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
 
+/** A dialog that is there, and not just going. */
+const openDialog = '.ant-modal-wrap:not([style*="none"]) .ant-modal:not(.ant-zoom-leave)'
+
 /** `Ctrl/⌘ Z`, as people read it. */
 export const shortcutLabel = (name: ShortcutName): string =>
   shortcuts[name].keys
@@ -64,7 +67,7 @@ export function useShortcuts(
       return name && table[name]
     }
     const down = (event: KeyboardEvent): void => {
-      if (typingInto(event.target) || document.querySelector('.ant-modal-wrap:not([style*="none"])')) return
+      if (typingInto(event.target) || document.querySelector(openDialog)) return
       // Space and Enter belong to a focused button or bead.
       if (event.code === 'Space' && event.target instanceof HTMLElement && event.target.closest('button, [role="slider"], [role="button"]'))
         return
