@@ -1,7 +1,7 @@
 import { appendFileSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, truncateSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import sharp from 'sharp'
-import { afterAll, describe, expect, it } from 'vitest'
+import { afterAll, afterEach, describe, expect, it } from 'vitest'
 import { sidecarPath } from '@/core/sidecar'
 import { listItems } from '@/db/runs'
 import { sha256, temporaryPrefix } from '@/pictures/place'
@@ -25,9 +25,11 @@ const patience = 300_000
 type Runner = ReturnType<typeof startRunner>
 let runner: Runner | undefined
 let disk: string | undefined
-afterAll(async () => {
+afterEach(async () => {
   runner?.kill('SIGKILL')
   if (runner) await ended(runner)
+})
+afterAll(() => {
   if (disk) unmount(disk)
 })
 
@@ -172,8 +174,6 @@ describe('a long night', () => {
 
     const again = await startRun(app.context, { ...testLoop(app), ...loopOf(app, run.id) }, { only: 'changed' })
     expect((await runUntil(app, again.id, isDone)).totals).toMatchObject({ skipped: count, done: 0 })
-    runner.kill('SIGKILL')
-    await ended(runner)
   })
 })
 

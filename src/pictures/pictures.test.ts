@@ -1,6 +1,7 @@
-import { mkdirSync, mkdtempSync, readdirSync, readFileSync, symlinkSync, utimesSync, writeFileSync } from 'node:fs'
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, renameSync, symlinkSync, utimesSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { setImmediate } from 'node:timers/promises'
 import exifr from 'exifr'
 import fc from 'fast-check'
 import jpegJs from 'jpeg-js'
@@ -285,6 +286,26 @@ describe('placing a file', () => {
   it('does not make a new folder in place of a disk that went away', async () => {
     const base = join(folder(), 'disk')
     await expect(placeFile(bytes, base, join(base, 'c.jpg'), 'k')).rejects.toMatchObject({ code: 'deliveryUnwritable' })
+  })
+  it('does not make one either when the disk goes away between two of its steps', async () => {
+    const parent = folder()
+    const base = join(parent, 'disk')
+    mkdirSync(base)
+    const codes: unknown[] = []
+    const place = (i: number) =>
+      placeFile(bytes, base, join(base, `${i}/deep/c.jpg`), 'k').then(
+        (placement) => codes.push(placement),
+        ({ code }: AppError) => codes.push(code),
+      )
+    const lane = async (from: number): Promise<void> => {
+      for (let i = 0; i < 60; i++) await place(from + i)
+    }
+    const lanes = Promise.all([0, 1000, 2000, 3000].map(lane))
+    while (codes.length < 100) await setImmediate()
+    renameSync(base, join(parent, 'away'))
+    await lanes
+    expect(readdirSync(parent)).toEqual(['away'])
+    expect([...new Set(codes)].toSorted()).toEqual(['deliveryUnwritable', 'written'])
   })
   it('tells a name that can’t be written from a fault of the place', async () => {
     const base = folder()

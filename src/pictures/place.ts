@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { constants } from 'node:fs'
-import { access, link, mkdir, open, readFile, rename, rm, unlink } from 'node:fs/promises'
-import { dirname, join } from 'node:path'
+import { link, mkdir, open, readFile, rename, rm, unlink } from 'node:fs/promises'
+import { dirname, join, relative, sep } from 'node:path'
 import { AppError, reasonOf } from '@/core/errors'
 
 /** Every unfinished file's name begins like this; a dot keeps it out of scans and folder views. */
@@ -34,8 +34,7 @@ export async function placeFile(
 ): Promise<Placement> {
   const temporary = temporaryPath(target, key)
   try {
-    await access(base, constants.W_OK)
-    await mkdir(dirname(target), { recursive: true })
+    await makeFoldersBelow(base, dirname(target))
     await writeFlushed(temporary, bytes)
     const placement = await linkOrReplace(temporary, target, bytes, replaces)
     await flushFolder(dirname(target))
@@ -44,6 +43,20 @@ export async function placeFile(
     throw deliveryError(error, target)
   } finally {
     await rm(temporary, { force: true }).catch(() => undefined)
+  }
+}
+
+/**
+ * One level after the other, so that the making itself fails where `base` is gone: looking first and then making all
+ * levels would put an empty folder where a disk went away in between.
+ */
+async function makeFoldersBelow(base: string, folder: string): Promise<void> {
+  let made = base
+  for (const level of relative(base, folder).split(sep).filter(Boolean)) {
+    made = join(made, level)
+    await mkdir(made).catch((error) => {
+      if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error
+    })
   }
 }
 
