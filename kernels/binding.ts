@@ -8,6 +8,8 @@ export type PointKernelName =
   | 'toLinear'
   | 'toOklab'
   | 'fromOklab'
+  | 'encodeBetween'
+  | 'decodeBetween'
   | 'matrix'
   | 'affine'
   | 'balance'
@@ -57,6 +59,9 @@ type ResampleKernel = (
   weights: Pointer,
   taps: number,
 ) => void
+
+/** Between a plane and one of half its size; strides in floats, pixels of the target. */
+type HalfKernel = (source: Pointer, sourceStride: number, target: Pointer, targetStride: number, width: number, height: number) => void
 
 /** A point function that reads one more plane, made from each pixel's surroundings. */
 type BasedKernel = (r: Pointer, g: Pointer, b: Pointer, base: Pointer, count: number, parameters: Pointer) => void
@@ -138,8 +143,8 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
     source: Pointer,
     guide: Pointer,
     stride: number,
-    sums: Pointer,
-    weights: Pointer,
+    target: Pointer,
+    targetStride: number,
     blocksAcross: number,
     blocksDown: number,
     step: number,
@@ -149,11 +154,12 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
   ): void
   weighBlocks(
     source: Pointer,
-    pilot: Pointer,
     guide: Pointer,
     stride: number,
-    sums: Pointer,
-    weights: Pointer,
+    pilot: Pointer,
+    pilotStride: number,
+    target: Pointer,
+    targetStride: number,
     blocksAcross: number,
     blocksDown: number,
     step: number,
@@ -228,10 +234,9 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
   joinMasks(mask: Pointer, other: Pointer, count: number, how: 0 | 1 | 2, inverted: 0 | 1): void
   lookTable(r: Pointer, g: Pointer, b: Pointer, count: number, table: Pointer, size: number): void
   blendStamp(r: Pointer, g: Pointer, b: Pointer, stamp: Pointer, count: number, opacity: number, blend: number): void
-  halvePlane(source: Pointer, target: Pointer, width: number, height: number): void
-  addDoubled(source: Pointer, target: Pointer, width: number, height: number): void
-  addScaled(target: Pointer, other: Pointer, count: number, factor: number): void
-  dividePlane(sums: Pointer, weights: Pointer, stride: number, target: Pointer, targetStride: number, width: number, height: number): void
+  halvePlane: HalfKernel
+  subtractHalved: HalfKernel
+  addDoubled: HalfKernel
   tileCurves(
     plane: Pointer,
     stride: number,

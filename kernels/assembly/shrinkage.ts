@@ -111,6 +111,46 @@ function backwardAdd(from: usize, to: usize, step: usize, weight: v128): void {
   addTo(to + 5 * step, f32x4.sub(a2, d2), weight)
 }
 
+/** The same without weight, to eight vectors in a row. */
+// @ts-ignore: decorator
+@inline
+function backward(from: usize, to: usize): void {
+  const v0 = v128.load(from)
+  const v4 = v128.load(from, 64)
+  const v2 = v128.load(from, 32)
+  const v6 = v128.load(from, 96)
+  const b0 = f32x4.add(v0, v4)
+  const b1 = f32x4.sub(v0, v4)
+  const b2 = difference2(c(0), v2, c(1), v6)
+  const b3 = sum2(c(1), v2, c(0), v6)
+  const a0 = f32x4.add(b0, b3)
+  const a3 = f32x4.sub(b0, b3)
+  const a1 = f32x4.add(b1, b2)
+  const a2 = f32x4.sub(b1, b2)
+  const v1 = v128.load(from, 16)
+  const v7 = v128.load(from, 112)
+  const v3 = f32x4.mul(c(6), v128.load(from, 48))
+  const v5 = f32x4.mul(c(6), v128.load(from, 80))
+  const sum = f32x4.add(v1, v7)
+  const other = f32x4.sub(v1, v7)
+  const p = f32x4.add(other, v5)
+  const r = f32x4.sub(other, v5)
+  const s = f32x4.add(sum, v3)
+  const q = f32x4.sub(sum, v3)
+  const d0 = sum2(c(2), p, c(3), s)
+  const d3 = difference2(c(3), p, c(2), s)
+  v128.store(to, f32x4.add(a0, d0))
+  v128.store(to, f32x4.sub(a0, d0), 112)
+  v128.store(to, f32x4.add(a3, d3), 48)
+  v128.store(to, f32x4.sub(a3, d3), 64)
+  const d1 = sum2(c(4), q, c(5), r)
+  const d2 = difference2(c(5), q, c(4), r)
+  v128.store(to, f32x4.add(a1, d1), 16)
+  v128.store(to, f32x4.sub(a1, d1), 96)
+  v128.store(to, f32x4.add(a2, d2), 32)
+  v128.store(to, f32x4.sub(a2, d2), 80)
+}
+
 // @ts-ignore: decorator
 @inline
 function addTo(to: usize, value: v128, weight: v128): void {
@@ -201,27 +241,13 @@ function sumOfLanes(v: v128): f32 {
 }
 
 /** Transforms down the columns of a band of eight rows: eight floats a column. */
+// @ts-ignore: decorator
+@inline
 function bandSpectra(source: usize, rowBytes: usize, columns: i32, spectra: usize): void {
   for (let x = 0; x < columns; x += 4) {
     forward(source + (<usize>x << 2), rowBytes, corner)
     turn(corner, 16, spectra + (<usize>x << 5), 32)
     turn(corner + 64, 16, spectra + (<usize>x << 5) + 16, 32)
-  }
-}
-
-/** Back to pixels, added to eight rows of sums; and the columns' weights to eight rows of weights. */
-function addBand(shrunk: usize, columnWeights: usize, columns: i32, sums: usize, weights: usize, rowBytes: usize): void {
-  const scale = f32x4.splat(1.0 / 64)
-  for (let x = 0; x < columns; x += 4) {
-    turn(shrunk + (<usize>x << 5), 32, corner, 16)
-    turn(shrunk + (<usize>x << 5) + 16, 32, corner + 64, 16)
-    backwardAdd(corner, sums + (<usize>x << 2), rowBytes, scale)
-    const weight = v128.load(columnWeights + (<usize>x << 2))
-    let target = weights + (<usize>x << 2)
-    for (let row = 0; row < 8; row++) {
-      v128.store(target, f32x4.add(v128.load(target), weight))
-      target += rowBytes
-    }
   }
 }
 
@@ -235,112 +261,182 @@ function addBlock(weight: v128, shrunk: usize, weighed: usize): void {
   v128.store(weighed, f32x4.add(v128.load(weighed, 16), weight), 16)
 }
 
-/** Columns that `blocks` cover, in whole vectors. */
 // @ts-ignore: decorator
 @inline
-function columnsOf(blocks: i32, step: i32): i32 {
-  return ((blocks - 1) * step + 8 + 3) & ~3
-}
-
-/** Blocks beside each other share what happens down their columns: both ways it is done once a band of eight rows. */
-function shrinkBand(source: usize, guide: usize, rowBytes: usize, sums: usize, weights: usize, blocks: i32, step: i32, thresholds: usize, factors: usize, scratch: usize): void {
-  const columns = columnsOf(blocks, step)
-  const shrunk = scratch + (<usize>columns << 5)
-  const columnWeights = scratch + (<usize>columns << 6)
-  memory.fill(shrunk, 0, <usize>columns * 36)
-  bandSpectra(source, rowBytes, columns, scratch)
-  for (let i = 0; i < blocks; i++) {
-    const x: usize = <usize>(i * step)
-    const factor = f32x4.splat(factorAt(guide + (x << 2), rowBytes, factors))
-    forward(scratch + (x << 5), 32, block)
-    let kept = shrink(block, thresholds, factor)
-    forward(scratch + (x << 5) + 16, 32, block + 128)
-    kept = i32x4.add(kept, shrink(block + 128, thresholds + 16, factor))
-    const count = i32x4.extract_lane(kept, 0) + i32x4.extract_lane(kept, 1) + i32x4.extract_lane(kept, 2) + i32x4.extract_lane(kept, 3)
-    addBlock(f32x4.splat(1 / <f32>max(-count, 1)), shrunk + (x << 5), columnWeights + (x << 2))
-  }
-  addBand(shrunk, columnWeights, columns, sums, weights, rowBytes)
+function shrinkBlock(spectra: usize, thresholds: usize, factor: v128, shrunk: usize, weighed: usize): void {
+  forward(spectra, 32, block)
+  let kept = shrink(block, thresholds, factor)
+  forward(spectra + 16, 32, block + 128)
+  kept = i32x4.add(kept, shrink(block + 128, thresholds + 16, factor))
+  const count = i32x4.extract_lane(kept, 0) + i32x4.extract_lane(kept, 1) + i32x4.extract_lane(kept, 2) + i32x4.extract_lane(kept, 3)
+  addBlock(f32x4.splat(1 / <f32>max(-count, 1)), shrunk, weighed)
 }
 
 /** The same with gains from a first estimate. */
-function weighBand(source: usize, pilot: usize, guide: usize, rowBytes: usize, sums: usize, weights: usize, blocks: i32, step: i32, deviations: usize, factors: usize, scratch: usize): void {
-  const columns = columnsOf(blocks, step)
-  const shrunk = scratch + (<usize>columns << 5)
-  const columnWeights = scratch + (<usize>columns << 6)
-  const pilotSpectra = columnWeights + (<usize>columns << 2)
-  memory.fill(shrunk, 0, <usize>columns * 36)
-  bandSpectra(source, rowBytes, columns, scratch)
-  bandSpectra(pilot, rowBytes, columns, pilotSpectra)
-  for (let i = 0; i < blocks; i++) {
-    const x: usize = <usize>(i * step)
-    const factor = f32x4.splat(factorAt(guide + (x << 2), rowBytes, factors))
-    forward(scratch + (x << 5), 32, block)
-    forward(pilotSpectra + (x << 5), 32, pilotBlock)
-    let gains = weigh(block, pilotBlock, deviations, factor)
-    forward(scratch + (x << 5) + 16, 32, block + 128)
-    forward(pilotSpectra + (x << 5) + 16, 32, pilotBlock + 128)
-    gains = f32x4.add(gains, weigh(block + 128, pilotBlock + 128, deviations + 16, factor))
-    addBlock(f32x4.splat(1 / Mathf.max(sumOfLanes(gains), 1)), shrunk + (x << 5), columnWeights + (x << 2))
+// @ts-ignore: decorator
+@inline
+function weighBlock(spectra: usize, pilotSpectra: usize, deviations: usize, factor: v128, shrunk: usize, weighed: usize): void {
+  forward(spectra, 32, block)
+  forward(pilotSpectra, 32, pilotBlock)
+  let gains = weigh(block, pilotBlock, deviations, factor)
+  forward(spectra + 16, 32, block + 128)
+  forward(pilotSpectra + 16, 32, pilotBlock + 128)
+  gains = f32x4.add(gains, weigh(block + 128, pilotBlock + 128, deviations + 16, factor))
+  addBlock(f32x4.splat(1 / Mathf.max(sumOfLanes(gains), 1)), shrunk, weighed)
+}
+
+/** Columns of a band that are worked on at a time: what is made on the way stays in the first cache. */
+const pieceColumns: i32 = 256
+/** A block that begins in a piece ends in the next. */
+const pieceBytes: usize = (256 + 8) * 32
+const overlapBytes: usize = 8 * 32
+
+/** What becomes of the squared scale of the transform there and back. */
+const scaleBack: f32 = 1.0 / 64
+
+/**
+ * Four finished columns of a band, back to pixels. Rows that no later band reaches go to the target, divided by the weight they
+ * gathered; the others are carried on to the next band. A row's weight is the same in all rows of a step.
+ */
+// @ts-ignore: decorator
+@inline
+function finishColumns(shrunk: usize, weighed: usize, step: i32, carry: usize, carriedWeights: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
+  turn(shrunk, 32, corner, 16)
+  turn(shrunk + 16, 32, corner + 64, 16)
+  backward(corner, block)
+  const weight = v128.load(weighed)
+  const factor = f32x4.div(f32x4.splat(scaleBack), f32x4.add(weight, v128.load(carriedWeights)))
+  if (step == 8) {
+    for (let row = 0; row < 8; row++) {
+      v128.store(target, f32x4.mul(v128.load(block + (row << 4)), factor))
+      target += targetBytes
+    }
+  } else if (step == 4) {
+    v128.store(carriedWeights, weight)
+    for (let row = 0; row < 4; row++) {
+      v128.store(target, f32x4.mul(f32x4.add(v128.load(block + (row << 4)), v128.load(carry)), factor))
+      v128.store(carry, v128.load(block + (row << 4), 64))
+      target += targetBytes
+      carry += lineBytes
+    }
+  } else {
+    v128.store(carriedWeights, f32x4.add(v128.load(carriedWeights + lineBytes), weight))
+    v128.store(carriedWeights + lineBytes, f32x4.add(v128.load(carriedWeights + 2 * lineBytes), weight))
+    v128.store(carriedWeights + 2 * lineBytes, weight)
+    for (let row = 0; row < 2; row++) {
+      v128.store(target, f32x4.mul(f32x4.add(v128.load(block + (row << 4)), v128.load(carry)), factor))
+      const second = f32x4.add(v128.load(block + (row << 4), 32), v128.load(carry + 2 * lineBytes))
+      const third = f32x4.add(v128.load(block + (row << 4), 64), v128.load(carry + 4 * lineBytes))
+      v128.store(carry, second)
+      v128.store(carry + 2 * lineBytes, third)
+      v128.store(carry + 4 * lineBytes, v128.load(block + (row << 4), 96))
+      target += targetBytes
+      carry += lineBytes
+    }
   }
-  addBand(shrunk, columnWeights, columns, sums, weights, rowBytes)
 }
 
 /**
- * Adds every block's denoised pixels to `sums` and its weight to `weights`; their ratio is the result. Blocks begin at multiples of
- * `step` of the source; all four planes share one geometry. Blocks that need few coefficients weigh more (as in Dabov et al. 2007).
- * `thresholds`: 64 floats, 8 times those of an orthonormal transform, frequencies down a column first; `factors`: 17 floats over the
- * guide's brightness; `scratch`: 17 floats a column.
+ * All bands of a window from top to bottom. `scratch` holds what is carried from band to band (6 + 3 lines of the window's
+ * width), then what a piece needs. `pilot` 0: hard thresholds in `amounts`; otherwise gains from it and deviations in `amounts`.
  */
-export function shrinkBlocks(source: usize, guide: usize, stride: i32, sums: usize, weights: usize, blocksAcross: i32, blocksDown: i32, step: i32, thresholds: usize, factors: usize, scratch: usize): void {
+// @ts-ignore: decorator
+@inline
+function runBands(source: usize, guide: usize, stride: i32, pilot: usize, pilotStride: i32, target: usize, targetStride: i32, across: i32, down: i32, step: i32, amounts: usize, factors: usize, scratch: usize, weighs: bool): void {
   const rowBytes: usize = <usize>stride << 2
-  for (let j = 0; j < blocksDown; j++) {
-    const at: usize = <usize>(j * step) * rowBytes
-    shrinkBand(source + at, guide + at, rowBytes, sums + at, weights + at, blocksAcross, step, thresholds, factors, scratch)
+  const pilotBytes: usize = <usize>pilotStride << 2
+  const targetBytes: usize = <usize>targetStride << 2
+  const columns = ((across - 1) * step + 8 + 3) & ~3
+  const lineBytes: usize = <usize>columns << 2
+  const carriedWeights = scratch + 6 * lineBytes
+  const spectra = carriedWeights + 3 * lineBytes
+  const shrunk = spectra + pieceBytes
+  const pilotSpectra = shrunk + pieceBytes
+  const weighed = pilotSpectra + pieceBytes
+  memory.fill(scratch, 0, 9 * lineBytes)
+  for (let j = 0; j < down; j++) {
+    memory.fill(shrunk, 0, pieceBytes)
+    memory.fill(weighed, 0, pieceBytes >> 3)
+    let x = 0
+    for (let left = 0; left < columns; left += pieceColumns) {
+      const at: usize = <usize>left << 2
+      const end = min(left + pieceColumns, columns)
+      const seen = min(left + pieceColumns + 8, columns) - left
+      bandSpectra(source + at, rowBytes, seen, spectra)
+      if (weighs) bandSpectra(pilot + at, pilotBytes, seen, pilotSpectra)
+      for (const stop = min(end, across * step); x < stop; x += step) {
+        const place: usize = <usize>(x - left)
+        const factor = f32x4.splat(factorAt(guide + (<usize>x << 2), rowBytes, factors))
+        if (weighs) weighBlock(spectra + (place << 5), pilotSpectra + (place << 5), amounts, factor, shrunk + (place << 5), weighed + (place << 2))
+        else shrinkBlock(spectra + (place << 5), amounts, factor, shrunk + (place << 5), weighed + (place << 2))
+      }
+      for (let i: usize = 0, width: usize = <usize>(end - left); i < width; i += 4)
+        finishColumns(shrunk + (i << 5), weighed + (i << 2), step, scratch + at + (i << 2), carriedWeights + at + (i << 2), lineBytes, target + at + (i << 2), targetBytes)
+      memory.copy(shrunk, shrunk + (pieceBytes - overlapBytes), overlapBytes)
+      memory.fill(shrunk + overlapBytes, 0, pieceBytes - overlapBytes)
+      memory.copy(weighed, weighed + ((pieceBytes - overlapBytes) >> 3), overlapBytes >> 3)
+      memory.fill(weighed + (overlapBytes >> 3), 0, (pieceBytes - overlapBytes) >> 3)
+    }
+    source += <usize>step * rowBytes
+    guide += <usize>step * rowBytes
+    pilot += <usize>step * pilotBytes
+    target += <usize>step * targetBytes
   }
+  for (let row = 0; row < 8 - step; row++) {
+    const carry = scratch + <usize>row * lineBytes
+    const weights = carriedWeights + <usize>(row / step) * lineBytes
+    for (let i: usize = 0; i < lineBytes; i += 16)
+      v128.store(target + i, f32x4.div(f32x4.mul(v128.load(carry + i), f32x4.splat(scaleBack)), v128.load(weights + i)))
+    target += targetBytes
+  }
+}
+
+/**
+ * Every pixel of a window from the shrunk blocks that cover it: their mean, where blocks that need few coefficients weigh more (as in
+ * Dabov et al. 2007). Blocks begin at multiples of `step` (2, 4 or 8) of the source, whose stride the guide shares. `thresholds`: 64
+ * floats, 8 times those of an orthonormal transform, frequencies down a column first; `factors`: 17 floats over the guide's brightness;
+ * `scratch`: 9 floats a column and 6600 more.
+ */
+export function shrinkBlocks(source: usize, guide: usize, stride: i32, target: usize, targetStride: i32, blocksAcross: i32, blocksDown: i32, step: i32, thresholds: usize, factors: usize, scratch: usize): void {
+  runBands(source, guide, stride, 0, 0, target, targetStride, blocksAcross, blocksDown, step, thresholds, factors, scratch, false)
 }
 
 /**
  * The same in a second pass (Wiener's gains from the first one's result, as in Dabov et al. 2007). `deviations`: 64 floats, 8 times
- * those of an orthonormal transform, 0 for what is never shrunk; `scratch`: 25 floats a column.
+ * those of an orthonormal transform, 0 for what is never shrunk.
  */
-export function weighBlocks(source: usize, pilot: usize, guide: usize, stride: i32, sums: usize, weights: usize, blocksAcross: i32, blocksDown: i32, step: i32, deviations: usize, factors: usize, scratch: usize): void {
-  const rowBytes: usize = <usize>stride << 2
-  for (let j = 0; j < blocksDown; j++) {
-    const at: usize = <usize>(j * step) * rowBytes
-    weighBand(source + at, pilot + at, guide + at, rowBytes, sums + at, weights + at, blocksAcross, step, deviations, factors, scratch)
-  }
+export function weighBlocks(source: usize, guide: usize, stride: i32, pilot: usize, pilotStride: i32, target: usize, targetStride: i32, blocksAcross: i32, blocksDown: i32, step: i32, deviations: usize, factors: usize, scratch: usize): void {
+  runBands(source, guide, stride, pilot, pilotStride, target, targetStride, blocksAcross, blocksDown, step, deviations, factors, scratch, true)
 }
 
-/** sums / weights of a window, all with strides in floats. */
-export function dividePlane(sums: usize, weights: usize, stride: i32, target: usize, targetStride: i32, width: i32, height: i32): void {
+// @ts-ignore: decorator
+@inline
+function halved(upper: usize, lower: usize): v128 {
+  const left = f32x4.add(v128.load(upper), v128.load(lower))
+  const right = f32x4.add(v128.load(upper, 16), v128.load(lower, 16))
+  const sum = f32x4.add(v128.shuffle<f32>(left, right, 0, 2, 4, 6), v128.shuffle<f32>(left, right, 1, 3, 5, 7))
+  return f32x4.mul(sum, f32x4.splat(0.25))
+}
+
+/** Averages of 2 × 2 pixels, `width` × `height` of them. Strides in floats. Up to 3 pixels behind the width are touched. */
+export function halvePlane(source: usize, sourceStride: i32, target: usize, targetStride: i32, width: i32, height: i32): void {
+  const rowBytes: usize = <usize>sourceStride << 2
   for (let y = 0; y < height; y++) {
-    const from: usize = <usize>(y * stride) << 2
-    const to = target + (<usize>(y * targetStride) << 2)
     for (let i: usize = 0, end: usize = <usize>width << 2; i < end; i += 16)
-      v128.store(to + i, f32x4.div(v128.load(sums + from + i), v128.load(weights + from + i)))
+      v128.store(target + i, halved(source + 2 * i, source + 2 * i + rowBytes))
+    source += 2 * rowBytes
+    target += <usize>targetStride << 2
   }
 }
 
-/** target += factor · other, plane by plane, `count` a multiple of 4. */
-export function addScaled(target: usize, other: usize, count: i32, factor: f32): void {
-  const gain = f32x4.splat(factor)
-  for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16)
-    v128.store(target + i, f32x4.add(v128.load(target + i), f32x4.mul(v128.load(other + i), gain)))
-}
-
-/** Averages of 2 × 2 pixels. Rows without gaps; `width` and `height` of the source, the width a multiple of 8. */
-export function halvePlane(source: usize, target: usize, width: i32, height: i32): void {
-  const quarter = f32x4.splat(0.25)
-  const rowBytes: usize = <usize>width << 2
-  for (let y = 0; y < height; y += 2) {
-    for (let end = source + rowBytes; source < end; source += 32) {
-      const left = f32x4.add(v128.load(source), v128.load(source + rowBytes))
-      const right = f32x4.add(v128.load(source, 16), v128.load(source + rowBytes, 16))
-      const sum = f32x4.add(v128.shuffle<f32>(left, right, 0, 2, 4, 6), v128.shuffle<f32>(left, right, 1, 3, 5, 7))
-      v128.store(target, f32x4.mul(sum, quarter))
-      target += 16
-    }
-    source += rowBytes
+/** target −= the averages of 2 × 2 pixels of the source. */
+export function subtractHalved(source: usize, sourceStride: i32, target: usize, targetStride: i32, width: i32, height: i32): void {
+  const rowBytes: usize = <usize>sourceStride << 2
+  for (let y = 0; y < height; y++) {
+    for (let i: usize = 0, end: usize = <usize>width << 2; i < end; i += 16)
+      v128.store(target + i, f32x4.sub(v128.load(target + i), halved(source + 2 * i, source + 2 * i + rowBytes)))
+    source += 2 * rowBytes
+    target += <usize>targetStride << 2
   }
 }
 
@@ -351,19 +447,18 @@ function blend(near: usize, far: usize): v128 {
 }
 
 /**
- * Adds a plane of half the size to one of `width` × `height`, interpolated linearly. Rows without gaps. The outermost two pixels, and at
- * the right the last that do not fill a vector, stay as they are.
+ * Adds a plane of half the size, interpolated linearly, to `width` × `height` pixels. `source` is the half-size pixel over the first
+ * four; those around it are read too. Strides in floats. Up to 7 pixels behind the width are touched.
  */
-export function addDoubled(source: usize, target: usize, width: i32, height: i32): void {
-  const half: usize = <usize>(width >> 1) << 2
-  const rowBytes: usize = <usize>width << 2
+export function addDoubled(source: usize, sourceStride: i32, target: usize, targetStride: i32, width: i32, height: i32): void {
+  const half: usize = <usize>sourceStride << 2
   const quarter = f32x4.splat(0.25)
   const most = f32x4.splat(0.75)
-  for (let y = 2; y < height - 2; y++) {
+  for (let y = 0; y < height; y++) {
     const near = source + <usize>(y >> 1) * half
     const far = y & 1 ? near + half : near - half
-    let to = target + <usize>y * rowBytes + 8
-    for (let i: usize = 4; i + 20 <= half; i += 16) {
+    let to = target
+    for (let i: usize = 0, end: usize = <usize>width << 1; i < end; i += 16) {
       const before = blend(near + i - 4, far + i - 4)
       const here = blend(near + i, far + i)
       const behind = blend(near + i + 4, far + i + 4)
@@ -373,5 +468,6 @@ export function addDoubled(source: usize, target: usize, width: i32, height: i32
       v128.store(to, f32x4.add(v128.load(to, 16), v128.shuffle<f32>(even, odd, 2, 6, 3, 7)), 16)
       to += 32
     }
+    target += <usize>targetStride << 2
   }
 }

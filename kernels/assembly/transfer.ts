@@ -69,3 +69,42 @@ export function toLinear(r: usize, g: usize, b: usize, count: i32, parameters: u
     v128.store(b + i, decodeSrgbx4(v128.load(b + i)))
   }
 }
+
+// @ts-ignore: decorator
+@inline
+function row(p: usize, x: v128, y: v128, z: v128): v128 {
+  return f32x4.add(
+    f32x4.add(f32x4.mul(v128.load32_splat(p), x), f32x4.mul(v128.load32_splat(p, 4), y)),
+    f32x4.mul(v128.load32_splat(p, 8), z),
+  )
+}
+
+/** A matrix, the transfer function, another matrix. parameters: 18 floats, row-major. */
+export function encodeBetween(r: usize, g: usize, b: usize, count: i32, parameters: usize): void {
+  for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16) {
+    const x = v128.load(r + i)
+    const y = v128.load(g + i)
+    const z = v128.load(b + i)
+    const u = encodeSrgbx4(row(parameters, x, y, z))
+    const v = encodeSrgbx4(row(parameters + 12, x, y, z))
+    const w = encodeSrgbx4(row(parameters + 24, x, y, z))
+    v128.store(r + i, row(parameters + 36, u, v, w))
+    v128.store(g + i, row(parameters + 48, u, v, w))
+    v128.store(b + i, row(parameters + 60, u, v, w))
+  }
+}
+
+/** A matrix, the inverse of the transfer function, another matrix. parameters: 18 floats, row-major. */
+export function decodeBetween(r: usize, g: usize, b: usize, count: i32, parameters: usize): void {
+  for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16) {
+    const x = v128.load(r + i)
+    const y = v128.load(g + i)
+    const z = v128.load(b + i)
+    const u = decodeSrgbx4(row(parameters, x, y, z))
+    const v = decodeSrgbx4(row(parameters + 12, x, y, z))
+    const w = decodeSrgbx4(row(parameters + 24, x, y, z))
+    v128.store(r + i, row(parameters + 36, u, v, w))
+    v128.store(g + i, row(parameters + 48, u, v, w))
+    v128.store(b + i, row(parameters + 60, u, v, w))
+  }
+}

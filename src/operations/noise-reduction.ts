@@ -126,7 +126,7 @@ export const noiseReduction = defineOperation({
     const found = deviationCodes(profile, middleGrey)
     const [passes, step] = [found > strongLevels ? 2 : 1, found > overwhelmingLevels ? 2 : 4] as const
     const amounts: ShrinkAmounts = { brightness, colour, threshold, passes, step, brightnessLevels, colourLevels: colour > 0 ? levels : 1 }
-    const reach = shrinkReach(Math.max(amounts.brightnessLevels, amounts.colourLevels))
+    const reach = shrinkReach(Math.max(amounts.brightnessLevels, amounts.colourLevels), passes)
     return { kind: 'neighbourhood', domain: 'linear', reach: () => reach, apply: (job) => shrinkNoise(job, profile, amounts) }
   },
   describe: (s) => {

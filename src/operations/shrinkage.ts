@@ -1,7 +1,7 @@
 import type { Pointer } from '@kernels/heap'
-import { allocatePlane, copyPlane, type Planes } from '@kernels/planes'
+import { allocatePlane, copyPlane } from '@kernels/planes'
+import type { Rect } from '@/core/geometry'
 import { invert } from '@/core/matrix'
-import { conversion } from './domains'
 import { blockEdge, frequencyRings, fromOpponent, type NoiseProfile, ringOf, toFile, toOpponent } from './noise'
 import type { NeighbourhoodJob, PointPass } from './operation'
 
@@ -20,37 +20,70 @@ export interface ShrinkAmounts {
   readonly colourLevels: number
 }
 
-/** Blocks are this far apart, or half as far. */
-const widestStep = 4
-
-/** Pixels at the border that doubling a copy leaves out. */
-const doublingMargin = 10
-
-/** Reach of a chain of `levels` reduced copies: the blocks' of two passes at the coarsest, and what reducing and enlarging add at each other. */
-function chainReach(levels: number): number {
-  return levels === 1 ? 2 * (blockEdge - 1) : 2 * (chainReach(levels - 1) + 1) + doublingMargin
+/** From one end to before the other, in pixels of a reduced copy, whose grid begins where the picture does. */
+interface Span {
+  readonly from: number
+  readonly to: number
 }
 
-/** Windows begin and end where the blocks of every reduced copy do. */
-const alignment = (levels: number): number => widestStep << (levels - 1)
-
-export const shrinkReach = (levels: number): number => chainReach(levels) + alignment(levels) - 1
-
-const enter: readonly PointPass[] = [
-  { kernel: 'matrix', parameters: toFile },
-  ...conversion('linear', 'encoded'),
-  { kernel: 'matrix', parameters: toOpponent },
-]
-const leave: readonly PointPass[] = [
-  { kernel: 'matrix', parameters: fromOpponent },
-  ...conversion('encoded', 'linear'),
-  { kernel: 'matrix', parameters: invert(toFile) },
-]
-
-interface Window {
-  readonly width: number
-  readonly height: number
+/** What of a reduced copy must be there for a tile, along one side. */
+interface Needed {
+  /** What takes the correction from the next copy, or is the result. */
+  readonly corrected: Span
+  /** What must come out clean: it is halved for the next copy's correction. */
+  readonly clean: Span
+  /** What the blocks that reach it lie in. */
+  readonly blocks: Span
+  /** What must be read: for the blocks here and on all smaller copies. */
+  readonly read: Span
 }
+
+/** Blocks begin at multiples of 4, or of 2. */
+const grid = 4
+/** A block's pixels lie at most this far from one another. */
+const blockReach = blockEdge - 1
+
+function neededOf(wanted: Span, copies: number, passes: number): readonly Needed[] {
+  const corrected = { from: Math.floor(wanted.from / 2) * 2, to: Math.ceil(wanted.to / 2) * 2 }
+  const below = copies > 1 ? neededOf({ from: corrected.from / 2 - 1, to: corrected.to / 2 + 1 }, copies - 1, passes) : []
+  const [next] = below
+  const clean = next ? { from: 2 * (corrected.from / 2 - 1), to: 2 * (corrected.to / 2 + 1) } : corrected
+  const blocks = {
+    from: Math.floor((clean.from - passes * blockReach) / grid) * grid,
+    to: Math.ceil((clean.to + passes * blockReach) / grid) * grid,
+  }
+  const read = next ? { from: Math.min(blocks.from, 2 * next.read.from), to: Math.max(blocks.to, 2 * next.read.to) } : blocks
+  return [{ corrected, clean, blocks, read }, ...below]
+}
+
+/** The farthest that a tile looks, wherever it lies on the grids of its reduced copies. */
+export function shrinkReach(copies: number, passes: number): number {
+  const places = Array.from({ length: grid << (copies - 1) }, (_, at) => at)
+  return Math.max(
+    ...places.map((at) => {
+      const [whole] = neededOf({ from: at, to: at + 1 }, copies, passes) as [Needed]
+      return Math.max(at - whole.read.from, whole.read.to - at - 1)
+    }),
+  )
+}
+
+/** A plane of a rectangle of a reduced copy, rows without gaps. */
+interface Sheet {
+  readonly at: Pointer
+  readonly area: Rect
+}
+
+const placeOn = ({ at, area }: Sheet, { x, y }: Pick<Rect, 'x' | 'y'>): Pointer => at + ((y - area.y) * area.width + x - area.x) * 4
+
+const enter: PointPass = { kernel: 'encodeBetween', parameters: [...toFile, ...toOpponent] }
+const leave: PointPass = { kernel: 'decodeBetween', parameters: [...fromOpponent, ...invert(toFile)] }
+
+/** What the kernel needs in floats. */
+const scratchPerColumn = 9
+const scratchBeside = 6600
+
+/** Three planes of this many pixels stay in the first cache. */
+const piecePixels = 1024
 
 /** Deviations at a reduction that may lie between two measured ones; beyond the last, noise is taken to be gone. */
 function deviationsAt(levels: readonly (readonly number[])[], level: number): number[] {
@@ -85,6 +118,28 @@ const leftToNext = 3
 const isQuiet = (deviations: readonly number[], channel: number, hasNext: boolean): boolean =>
   Math.max(...deviations.slice(hasNext ? leftToNext : 0)) < (channel === 0 ? unseen.brightness : unseen.colour)
 
+type Areas = Readonly<Record<keyof Needed, Rect>>
+
+function areasOf({ x, y, width, height }: Rect, copies: number, passes: number): Areas[] {
+  const down = neededOf({ from: y, to: y + height }, copies, passes)
+  return neededOf({ from: x, to: x + width }, copies, passes).map((across, level) => {
+    const area = (part: keyof Needed): Rect => {
+      const [columns, rows] = [across[part], (down[level] as Needed)[part]]
+      return { x: columns.from, y: rows.from, width: columns.to - columns.from, height: rows.to - rows.from }
+    }
+    return { corrected: area('corrected'), clean: area('clean'), blocks: area('blocks'), read: area('read') }
+  })
+}
+
+/** A reduced copy, or the tile itself. */
+interface Copy {
+  readonly areas: Areas
+  /** Its brightness, noise and all: thresholds follow it. */
+  readonly light: Sheet
+}
+
+type Three<T> = [T, T, T]
+
 /**
  * Takes noise out of a tile in linear light: cosine-transform shrinkage (Yu & Sapiro 2011) of brightness and colour differences, from
  * coarse to fine (after Pierazzo, Morel & Facciolo 2017): each copy gives the one above it its low frequencies.
@@ -92,88 +147,113 @@ const isQuiet = (deviations: readonly number[], channel: number, hasNext: boolea
 export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amounts: ShrinkAmounts): void {
   const { kernels, input, output, reach, x, y, scale } = job
   const { heap, run } = kernels
-  const levels = Math.max(amounts.brightnessLevels, amounts.colourLevels)
-  const grid = alignment(levels)
-  const [left, top] = [align(x - reach, grid), align(y - reach, grid)]
-  const width = Math.floor((x + output.width + reach) / grid) * grid - left
-  const height = Math.floor((y + output.height + reach) / grid) * grid - top
-  const window: Planes = { width, height, stride: width, channels: [0, 1, 2].map(() => allocatePlane(heap, width, height)) as never }
-  const toBrightness = ready(enter)
-  for (let row = 0; row < height; row++) {
-    const planes = window.channels.map((plane) => plane + row * width * 4) as [Pointer, Pointer, Pointer]
-    for (const [i, plane] of planes.entries())
-      copyPlane(heap, input.channels[i] as Pointer, input.stride, left - x + reach, top - y + reach + row, plane, { ...window, height: 1 })
-    toBrightness(planes, width)
-  }
-
-  const firstLevel = Math.max(0, -Math.log2(scale))
+  const tile: Rect = { x, y, width: output.width, height: output.height }
   const factors = heap.floats(profile.factors)
-  const guide = window.channels[0]
-  const cleaned = window.channels.map((plane, channel) => {
-    const [share, count] = channel === 0 ? [amounts.brightness, amounts.brightnessLevels] : [amounts.colour, amounts.colourLevels]
-    if (share === 0) return plane
-    const spectra = Array.from({ length: count }, (_, level) => {
+  const areas = areasOf(tile, Math.max(amounts.brightnessLevels, amounts.colourLevels), amounts.passes)
+  const sheets = [0, 1, 2].map(() => newSheet((areas[0] as Areas).read)) as Three<Sheet>
+  byPieces(sheets[0].area, enter, (piece, channel) => {
+    const from = (input.channels[channel] as Pointer) + ((piece.y - y + reach) * input.stride + piece.x - x + reach) * 4
+    return { from, to: placeOn(sheets[channel] as Sheet, piece) }
+  })
+
+  const copies: Copy[] = []
+  for (const own of areas) {
+    const above = copies.at(-1)?.light
+    copies.push({ areas: own, light: above ? halved(above, own.read) : sheets[0] })
+  }
+  const firstLevel = Math.max(0, -Math.log2(scale))
+  const shares = [amounts.brightness, amounts.colour, amounts.colour]
+  const cleaned = sheets.map((sheet, channel) => {
+    const share = shares[channel] as number
+    const spectra = spectraOf(channel, channel === 0 ? amounts.brightnessLevels : amounts.colourLevels)
+    return share === 0 || spectra.length === 0 ? sheet : shrunk(sheet, copies, spectra, share === 1 && channel > 0)
+  })
+  byPieces(tile, leave, (piece, channel) => ({
+    from: placeOn(cleaned[channel] as Sheet, piece),
+    to: (output.channels[channel] as Pointer) + ((piece.y - y) * output.stride + piece.x - x) * 4,
+    base: placeOn(sheets[channel] as Sheet, piece),
+    share: shares[channel] as number,
+  }))
+
+  /** What each reduction is cleaned with, down to the last that has anything to clean. */
+  function spectraOf(channel: number, levels: number): Spectrum[] {
+    const spectra = Array.from({ length: levels }, (_, level) => {
       const deviations = deviationsAt(profile.deviations[channel] ?? [], firstLevel + level)
       const scaled = (factor: number): Pointer => heap.floats(overFrequencies(deviations, factor * kernelScale))
-      return { thresholds: scaled(amounts.threshold), deviations: scaled(1), isQuiet: isQuiet(deviations, channel, level + 1 < count) }
+      return { thresholds: scaled(amounts.threshold), deviations: scaled(1), isQuiet: isQuiet(deviations, channel, level + 1 < levels) }
     })
-    const clean = shrinkLevel(plane, guide, window, spectra)
-    if (share < 1) run.mix(clean, plane, width * height, share)
-    return clean
-  })
-  const toLight = ready(leave)
-  for (let row = 0; row < output.height; row++) {
-    const planes = cleaned.map((plane) => plane + (y - top + row) * width * 4) as [Pointer, Pointer, Pointer]
-    toLight(planes, width)
-    for (const [i, target] of output.channels.entries())
-      copyPlane(heap, planes[i] as Pointer, width, x - left, 0, target + row * output.stride * 4, { ...output, height: 1 })
+    return spectra.slice(0, spectra.findLastIndex((spectrum) => !spectrum.isQuiet) + 1)
   }
 
-  /** Passes that run on a row while it is still in the cache. */
-  function ready(passes: readonly PointPass[]): (planes: readonly [Pointer, Pointer, Pointer], count: number) => void {
-    const onHeap = passes.map(({ kernel, parameters }) => ({ kernel, at: heap.floats(parameters) }))
-    return (planes, count) => {
-      for (const { kernel, at } of onHeap) run[kernel](...planes, count, at)
+  /** Copies piece by piece and runs a pass on each while it is in the first cache; mixed with the base first, where one is given. */
+  function byPieces(area: Rect, { kernel, parameters }: PointPass, way: (piece: Rect, channel: number) => Way): void {
+    const at = heap.floats(parameters)
+    const floats = new Float32Array(heap.memory.buffer)
+    for (let row = area.y; row < area.y + area.height; row++)
+      for (let column = area.x; column < area.x + area.width; column += piecePixels) {
+        const width = Math.min(piecePixels, area.x + area.width - column)
+        const targets = [0, 1, 2].map((channel) => {
+          const { from, to, base, share = 1 } = way({ x: column, y: row, width, height: 1 }, channel)
+          floats.copyWithin(to >> 2, from >> 2, (from >> 2) + width)
+          if (base !== undefined && share < 1) run.mix(to, base, width, share)
+          return to
+        }) as Three<Pointer>
+        run[kernel](...targets, width, at)
+      }
+  }
+
+  function newSheet(area: Rect): Sheet {
+    return { at: allocatePlane(heap, area.width, area.height), area }
+  }
+
+  function halved(sheet: Sheet, area: Rect): Sheet {
+    const half = newSheet(area)
+    const from = placeOn(sheet, { x: 2 * area.x, y: 2 * area.y })
+    run.halvePlane(from, sheet.area.width, half.at, area.width, area.width, area.height)
+    return half
+  }
+
+  /** The clean copy; what lies outside its `corrected` area is of no use. `spare`: the sheet is not needed any more. */
+  function shrunk(sheet: Sheet, [copy, ...smaller]: readonly Copy[], [spectrum, ...below]: readonly Spectrum[], spare: boolean): Sheet {
+    const { areas, light } = copy as Copy
+    const leaves = (spectrum as Spectrum).isQuiet
+    const clean = leaves && spare ? sheet : newSheet(areas.blocks)
+    if (!leaves) heap.scope(() => shrinkBlocks(sheet, light, clean, spectrum as Spectrum))
+    else if (!spare)
+      copyPlane(heap, placeOn(sheet, areas.blocks), sheet.area.width, 0, 0, clean.at, { ...areas.blocks, stride: areas.blocks.width })
+    const [next] = smaller
+    if (next && below.length > 0) heap.scope(() => correct(clean, sheet === light ? next.light : halved(sheet, next.areas.read)))
+    return clean
+
+    /** What is left of coarse noise: the smaller copy is cleaned by itself, and the difference goes on top. */
+    function correct(target: Sheet, small: Sheet): void {
+      const better = shrunk(small, smaller, below, small !== next?.light)
+      const { clean: twice, corrected } = areas
+      const half = { x: twice.x / 2, y: twice.y / 2, width: twice.width / 2, height: twice.height / 2 }
+      run.subtractHalved(placeOn(target, twice), target.area.width, placeOn(better, half), better.area.width, half.width, half.height)
+      const from = placeOn(better, { x: corrected.x / 2, y: corrected.y / 2 })
+      run.addDoubled(from, better.area.width, placeOn(target, corrected), target.area.width, corrected.width, corrected.height)
     }
   }
 
-  /** A new plane of the window's geometry; the outermost pixels are of no use. Hard thresholds, then gains from what they left. */
-  function shrinkLevel(plane: Pointer, light: Pointer, { width: w, height: h }: Window, spectra: readonly Spectrum[]): Pointer {
-    const clean = allocatePlane(heap, w, h)
-    const blockStep = amounts.step
-    const { thresholds, deviations, isQuiet: isLeft } = spectra[0] as Spectrum
-    if (isLeft) new Uint8Array(heap.memory.buffer).copyWithin(clean, plane, plane + w * h * 4)
-    else
-      heap.scope(() => {
-        const weights = allocatePlane(heap, w, h)
-        const scratch = heap.allocate(w * 25 * 4)
-        const [across, down] = [(w - blockEdge) / blockStep + 1, (h - blockEdge) / blockStep + 1]
-        const into = (sums: Pointer, pass: () => void): void => {
-          for (const at of [sums, weights]) heap.f32(at, w * h).fill(0)
-          pass()
-          run.dividePlane(sums, weights, w, sums, w, w, h)
-        }
-        const first = amounts.passes === 1 ? clean : allocatePlane(heap, w, h)
-        into(first, () => run.shrinkBlocks(plane, light, w, first, weights, across, down, blockStep, thresholds, factors, scratch))
-        if (amounts.passes === 2)
-          into(clean, () => run.weighBlocks(plane, first, light, w, clean, weights, across, down, blockStep, deviations, factors, scratch))
-      })
-    if (spectra.length > 1) heap.scope(() => replaceLow(plane, light, clean, { width: w, height: h }, spectra.slice(1)))
-    return clean
-  }
-
-  /** What is left of coarse noise: the reduced copy is cleaned by itself, and the difference goes on top. */
-  function replaceLow(plane: Pointer, light: Pointer, clean: Pointer, { width: w, height: h }: Window, spectra: readonly Spectrum[]): void {
-    const small = { width: w / 2, height: h / 2 }
-    const [smallPlane, smallLight, smallClean] = [plane, light, clean].map((from) => {
-      const target = allocatePlane(heap, small.width, small.height)
-      run.halvePlane(from, target, w, h)
-      return target
-    }) as [Pointer, Pointer, Pointer]
-    const better = shrinkLevel(smallPlane, smallLight, small, spectra)
-    run.addScaled(better, smallClean, small.width * small.height, -1)
-    run.addDoubled(better, clean, w, h)
+  /** Hard thresholds, then in strong noise gains from what they left. */
+  function shrinkBlocks(sheet: Sheet, light: Sheet, clean: Sheet, { thresholds, deviations }: Spectrum): void {
+    const { width, height } = clean.area
+    const { step, passes } = amounts
+    const [across, down] = [(width - blockEdge) / step + 1, (height - blockEdge) / step + 1]
+    const first = passes === 1 ? clean : newSheet(clean.area)
+    const scratch = heap.allocate((width * scratchPerColumn + scratchBeside) * 4)
+    const [source, guide, stride] = [placeOn(sheet, clean.area), placeOn(light, clean.area), sheet.area.width]
+    run.shrinkBlocks(source, guide, stride, first.at, width, across, down, step, thresholds, factors, scratch)
+    if (passes === 1) return
+    run.weighBlocks(source, guide, stride, first.at, width, clean.at, width, across, down, step, deviations, factors, scratch)
   }
 }
 
-const align = (value: number, grid: number): number => Math.ceil(value / grid) * grid
+/** From where to where a piece goes, and what of its base stays. */
+interface Way {
+  readonly from: Pointer
+  readonly to: Pointer
+  readonly base?: Pointer
+  readonly share?: number
+}
