@@ -8,8 +8,6 @@ export type PointKernelName =
   | 'toLinear'
   | 'toOklab'
   | 'fromOklab'
-  | 'encodeBetween'
-  | 'decodeBetween'
   | 'matrix'
   | 'affine'
   | 'balance'

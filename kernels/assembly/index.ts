@@ -1,4 +1,4 @@
-export { decodeBetween, encodeBetween, toEncoded, toLinear } from './transfer'
+export { toEncoded, toLinear } from './transfer'
 export * from './colour'
 export * from './tone'
 export * from './pixels'

@@ -5,10 +5,11 @@
 // instructions, but splat one from memory in one. For the same reason there is pmin/pmax instead of min/max
 // (which must treat not-a-number), and rounding by a magic number instead of nearest and trunc_sat.
 
-/** 0: smallest magnitude, 1: 1, 2–6: atanh series over ln 2, 7–14: 2^f Taylor, 15: rounding magic 1.5·2^23, 16, 17: exponent range, 18: ⅓, 19: 3 */
+/** 0: smallest magnitude, 1: 1, 2–6: atanh series over ln 2, 7–14: 2^f Taylor, 15: rounding magic 1.5·2^23, 16, 17: exponent range, 18: 1/(3·512), 19: 3, 20: 2^23 */
 const table = memory.data<f32>([
   1e-30, 1.0, 0.32059889, 0.41219858, 0.57707802, 0.96179669, 2.88539008, 1.5252734e-5, 1.540353e-4, 1.3333558e-3, 9.6181291e-3, 5.5504109e-2,
-  2.4022651e-1, 6.9314718e-1, 1.0, 12582912.0, 126.0, -126.0, 0.33333334, 3.0,
+  2.4022651e-1, 6.9314718e-1, 1.0, 12582912.0, 126.0, -126.0, 6.510417e-4, 3.0,
+  8388608.0,
 ])
 const bits = memory.data<i32>([0x3f3504f3, i32(0x80000000), 0x2a5137a0])
 
@@ -75,7 +76,8 @@ export function oddPowerx4(x: v128, exponent: v128): v128 {
 @inline
 export function cubeRootx4(x: v128): v128 {
   const a = f32x4.pmax(f32x4.abs(x), c(0))
-  const third = i32x4.trunc_sat_f32x4_s(f32x4.mul(f32x4.convert_i32x4_s(a), c(18)))
+  // A third of the bits, rounded to 512 of them: adding 2²³ leaves it in the last bits, and shifting drops the 2²³.
+  const third = i32x4.shl(f32x4.add(f32x4.mul(f32x4.convert_i32x4_s(a), c(18)), c(20)), 9)
   let y = i32x4.add(third, v128.load32_splat(bits + 8))
   let cube = f32x4.mul(f32x4.mul(y, y), y)
   const twiceA = f32x4.add(a, a)

@@ -1,6 +1,5 @@
 // Between interleaved integers at rest and planes of floats in flight. One row a call; rows are
 // processed in whole vectors of 4 pixels, so buffers need 16 bytes of slack behind their last row.
-import { encodeSrgbx4 } from './transfer'
 
 /**
  * Interleaved 8-bit RGB → planes. `tables` holds three tables of 256 vectors: the linear value of the

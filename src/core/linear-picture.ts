@@ -1,5 +1,6 @@
 import type { Size } from './geometry'
 import { once } from './remembered'
+import { sortedFloats } from './sorted'
 
 /** A small copy of a picture for measuring: linear working RGB, three planes one behind the other, rows without gaps. */
 export interface LinearPicture {
@@ -8,7 +9,7 @@ export interface LinearPicture {
 }
 
 /** Sorted once, however many shares are asked for. */
-const sortedOf = once((values: Float32Array): Float32Array => Float32Array.from(values).sort())
+const sortedOf = once(sortedFloats)
 
 /** The value below which `share` (0–1) of the given ones lie, by counting; NaN-free input that does not change. */
 export function quantile(values: Float32Array, share: number): number {

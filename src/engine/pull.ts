@@ -42,7 +42,11 @@ const frameSize = ({ plan }: Walk, index: number): Size => plan.stages[index]?.f
 export function pull(walk: Walk, index: number, rect: Rect): Planes {
   const stage = walk.plan.stages[index]
   if (!sameRect(clipRect(rect, frameSize(walk, index)), rect)) return gather(walk, index, rect, 0)
-  if (!stage) return readSource(walk.kernels, walk.plan, rect)
+  if (!stage) {
+    const target = allocatePlanes(walk.kernels.heap, rect.width, rect.height)
+    readSource(walk.kernels, walk.plan, rect, target)
+    return target
+  }
   return runStage(walk, stage, index - 1, rect)
 }
 
@@ -98,10 +102,13 @@ export function gather(walk: Walk, index: number, rect: Rect, overlap: number): 
       }
   }
   const rows = isCheap(walk, index) ? Math.max(1, Math.floor(chunkPixels / inside.width)) : inside.height
+  const direct = isDirect(walk, index)
   for (; y < end; y += rows)
     heap.scope(() => {
       const height = Math.min(rows, end - y)
-      const piece = pull(walk, index, { ...inside, y, height })
+      const wanted = { ...inside, y, height }
+      if (direct) return fill(walk, index, wanted, { ...wanted, stride: target.stride, channels: three((channel) => at(channel, y) * 4) })
+      const piece = pull(walk, index, wanted)
       const floats = new Float32Array(heap.memory.buffer)
       for (const [channel, plane] of piece.channels.entries())
         for (let row = 0; row < height; row++) {
@@ -130,6 +137,23 @@ export function gather(walk: Walk, index: number, rect: Rect, overlap: number): 
   }
 }
 
+/** Whether the frames up to a stage come out of the source's own rows: those can be worked on where they are wanted. */
+const isDirect = ({ plan }: Walk, index: number): boolean =>
+  plan.stages.slice(0, index + 1).every(({ work }) => work.kind === 'points' || work.kind === 'crop')
+
+/** Renders a rectangle of such a frame to planes that are there already. */
+function fill(walk: Walk, index: number, rect: Rect, target: Planes): void {
+  const work = walk.plan.stages[index]?.work
+  if (!work) readSource(walk.kernels, walk.plan, rect, target)
+  else if (work.kind === 'crop') fill(walk, index - 1, { ...rect, x: rect.x + work.rect.x, y: rect.y + work.rect.y }, target)
+  else if (work.kind === 'points') {
+    fill(walk, index - 1, rect, target)
+    runPoints(walk.kernels, target, work.groups)
+  }
+}
+
+const three = <T>(make: (channel: number) => T): [T, T, T] => [make(0), make(1), make(2)]
+
 /** Rows that two strips both need because later stages resample them: a strip's lowest and the next one's highest taps. */
 const sharedRows = ({ plan }: Walk, index: number): number =>
   plan.stages.slice(index + 1).reduce((rows, { work }) => rows + (work.kind === 'resample' ? work.columns.taps + 1 : 0), 0)
@@ -154,26 +178,24 @@ function repeatEdges({ heap }: Kernels, planes: Planes, inside: Rect): void {
   }
 }
 
-function readSource(kernels: Kernels, plan: Plan, rect: Rect): Planes {
-  return plan.source.kind === 'planes' ? copyFrame(kernels, plan.source, rect) : decode(kernels, plan.source, rect)
+function readSource(kernels: Kernels, plan: Plan, rect: Rect, target: Planes): void {
+  if (plan.source.kind === 'planes') copyFrame(kernels, plan.source, rect, target)
+  else decode(kernels, plan.source, rect, target)
 }
 
-function copyFrame({ heap }: Kernels, source: PlaneSource, rect: Rect): Planes {
-  const target = allocatePlanes(heap, rect.width, rect.height)
+function copyFrame({ heap }: Kernels, source: PlaneSource, rect: Rect, target: Planes): void {
   const planeLength = source.size.width * source.size.height
+  const floats = new Float32Array(heap.memory.buffer)
   target.channels.forEach((channel, i) => {
-    const floats = heap.f32(channel, target.stride * rect.height)
     for (let row = 0; row < rect.height; row++) {
       const start = i * planeLength + (row + rect.y) * source.size.width + rect.x
-      floats.set(source.planes.subarray(start, start + rect.width), row * target.stride)
+      floats.set(source.planes.subarray(start, start + rect.width), (channel >> 2) + row * target.stride)
     }
   })
-  return target
 }
 
-function decode(kernels: Kernels, source: InterleavedSource, rect: Rect): Planes {
+function decode(kernels: Kernels, source: InterleavedSource, rect: Rect, target: Planes): void {
   const { heap, run } = kernels
-  const target = allocatePlanes(heap, rect.width, rect.height)
   heap.scope(() => {
     const wide = source.pixels instanceof Uint16Array
     const { tables, matrix } = decodeTables(source.colour, wide ? 16 : 8)
@@ -191,10 +213,9 @@ function decode(kernels: Kernels, source: InterleavedSource, rect: Rect): Planes
       else run.decodeRow8(rowAt, rect.width, tablesAt, r + at, g + at, b + at)
     }
   })
-  return target
 }
 
-/** Runs every group over one block before it goes to the next. Padding behind short rows is processed too: harmless. */
+/** Runs every group over one block before it goes to the next. What lies between rows is processed too, up to a vector's width: harmless. */
 export function runPoints(kernels: Kernels, planes: Planes, groups: readonly PassGroup[]): Planes {
   const { heap } = kernels
   if (groups.length === 0) return planes
@@ -209,16 +230,20 @@ export function runPoints(kernels: Kernels, planes: Planes, groups: readonly Pas
       heap.allocate(blockPixels * 4),
     ]
     const bytes = new Uint8Array(heap.memory.buffer)
-    const total = planes.stride * planes.height
-    for (let start = 0; start < total; start += blockPixels) {
-      const count = Math.min(blockPixels, total - start)
-      const [r, g, b] = planes.channels.map((channel) => channel + start * 4) as [Pointer, Pointer, Pointer]
-      for (const group of ready) {
-        if (group.mix) for (const [i, channel] of [r, g, b].entries()) bytes.copyWithin(before[i] as Pointer, channel, channel + count * 4)
-        for (const pass of group.passes) pass.run(r, g, b, count)
-        group.mix?.([r, g, b], before, count)
+    const hasGaps = planes.stride > strideOf(planes.width)
+    const lines = hasGaps ? planes.height : 1
+    const length = hasGaps ? planes.width : planes.stride * planes.height
+    for (let line = 0; line < lines; line++)
+      for (let start = 0; start < length; start += blockPixels) {
+        const count = Math.min(blockPixels, length - start)
+        const [r, g, b] = planes.channels.map((channel) => channel + (line * planes.stride + start) * 4) as [Pointer, Pointer, Pointer]
+        for (const group of ready) {
+          if (group.mix)
+            for (const [i, channel] of [r, g, b].entries()) bytes.copyWithin(before[i] as Pointer, channel, channel + count * 4)
+          for (const pass of group.passes) pass.run(r, g, b, count)
+          group.mix?.([r, g, b], before, count)
+        }
       }
-    }
   })
   return planes
 }

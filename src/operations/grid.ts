@@ -73,28 +73,39 @@ export function lightnessPlane({ heap, run }: Kernels, pixels: Planes): Pointer 
 }
 
 /** Means over windows of 2·radius + 1 pixels a side, at the edges over what there is of them. */
-export function boxMean(plane: Float32Array, size: Size, radius: number): Float32Array {
-  return meansAlong(meansAlong(plane, size.width, size.height, 1, size.width, radius), size.height, size.width, size.width, 1, radius)
-}
-
-/** Running means of `lines` lines of `length` values, `step` apart, the lines `lineStep` apart. */
-function meansAlong(plane: Float32Array, length: number, lines: number, step: number, lineStep: number, radius: number): Float32Array {
-  const result = new Float32Array(plane.length)
-  for (let line = 0; line < lines; line++) {
-    const start = line * lineStep
+export function boxMean(plane: Float32Array, { width, height }: Size, radius: number): Float32Array {
+  const across = new Float32Array(plane.length)
+  for (let y = 0; y < height; y++) {
+    const start = y * width
     let sum = 0
-    for (let i = 0; i < Math.min(radius, length); i++) sum += plane[start + i * step] as number
-    for (let i = 0; i < length; i++) {
-      if (i + radius < length) sum += plane[start + (i + radius) * step] as number
-      if (i - radius - 1 >= 0) sum -= plane[start + (i - radius - 1) * step] as number
-      result[start + i * step] = sum / (Math.min(i + radius, length - 1) - Math.max(i - radius, 0) + 1)
+    for (let x = 0; x < Math.min(radius, width); x++) sum += plane[start + x] as number
+    for (let x = 0; x < width; x++) {
+      if (x + radius < width) sum += plane[start + x + radius] as number
+      if (x - radius - 1 >= 0) sum -= plane[start + x - radius - 1] as number
+      across[start + x] = sum / (Math.min(x + radius, width - 1) - Math.max(x - radius, 0) + 1)
     }
+  }
+  // Down the columns a row at a time: in the order in which they lie in memory.
+  const result = new Float32Array(plane.length)
+  const sums = new Float64Array(width)
+  const add = (row: number, sign: number): void => {
+    for (let x = 0, at = row * width; x < width; x++, at++) sums[x] = (sums[x] as number) + sign * (across[at] as number)
+  }
+  for (let y = 0; y < Math.min(radius, height); y++) add(y, 1)
+  for (let y = 0; y < height; y++) {
+    if (y + radius < height) add(y + radius, 1)
+    if (y - radius - 1 >= 0) add(y - radius - 1, -1)
+    const count = Math.min(y + radius, height - 1) - Math.max(y - radius, 0) + 1
+    for (let x = 0, at = y * width; x < width; x++, at++) result[at] = (sums[x] as number) / count
   }
   return result
 }
 
-const combine = (a: Float32Array, b: Float32Array, f: (x: number, y: number) => number): Float32Array =>
-  a.map((value, i) => f(value, b[i] as number))
+const product = (a: Float32Array, b: Float32Array): Float32Array => {
+  const result = new Float32Array(a.length)
+  for (let i = 0; i < result.length; i++) result[i] = (a[i] as number) * (b[i] as number)
+  return result
+}
 
 /**
  * The averaged coefficients a and b of a guided filter: a·guide + b is `input`, smoothed but for the edges of `guide` (He, Sun &
@@ -103,19 +114,19 @@ const combine = (a: Float32Array, b: Float32Array, f: (x: number, y: number) => 
  */
 export function guidedCoefficients(guide: Float32Array, input: Float32Array, size: Size, radius: number, epsilon: number): Grid {
   const mean = (plane: Float32Array): Float32Array => boxMean(plane, size, radius)
-  const [meanGuide, meanInput] = [mean(guide), mean(input)]
-  const covariance = combine(
-    mean(combine(guide, input, (g, i) => g * i)),
-    combine(meanGuide, meanInput, (g, i) => g * i),
-    (x, y) => x - y,
-  )
-  const variance = combine(mean(combine(guide, guide, (g) => g * g)), meanGuide, (x, y) => x - y * y)
-  const a = combine(covariance, variance, (c, v) => c / (Math.max(v, 0) + epsilon))
-  const b = combine(
-    combine(a, meanGuide, (k, g) => k * g),
-    meanInput,
-    (x, i) => i - x,
-  )
+  const alike = guide === input
+  const meanGuide = mean(guide)
+  const meanSquare = mean(product(guide, guide))
+  const meanInput = alike ? meanGuide : mean(input)
+  const meanProduct = alike ? meanSquare : mean(product(guide, input))
+  const [a, b] = [new Float32Array(guide.length), new Float32Array(guide.length)]
+  for (let i = 0; i < a.length; i++) {
+    const [g, p] = [meanGuide[i] as number, meanInput[i] as number]
+    const [variance, covariance] = [(meanSquare[i] as number) - g * g, (meanProduct[i] as number) - g * p]
+    const slope = covariance / (Math.max(variance, 0) + epsilon)
+    a[i] = slope
+    b[i] = p - slope * g
+  }
   return { size, planes: [mean(a), mean(b)] }
 }
 

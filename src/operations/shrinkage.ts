@@ -2,6 +2,7 @@ import type { Pointer } from '@kernels/heap'
 import { allocatePlane, copyPlane } from '@kernels/planes'
 import type { Rect } from '@/core/geometry'
 import { invert } from '@/core/matrix'
+import { conversion } from './domains'
 import { blockEdge, frequencyRings, fromOpponent, type NoiseProfile, ringOf, toFile, toOpponent } from './noise'
 import type { NeighbourhoodJob, PointPass } from './operation'
 
@@ -75,8 +76,16 @@ interface Sheet {
 
 const placeOn = ({ at, area }: Sheet, { x, y }: Pick<Rect, 'x' | 'y'>): Pointer => at + ((y - area.y) * area.width + x - area.x) * 4
 
-const enter: PointPass = { kernel: 'encodeBetween', parameters: [...toFile, ...toOpponent] }
-const leave: PointPass = { kernel: 'decodeBetween', parameters: [...fromOpponent, ...invert(toFile)] }
+const enter: readonly PointPass[] = [
+  { kernel: 'matrix', parameters: toFile },
+  ...conversion('linear', 'encoded'),
+  { kernel: 'matrix', parameters: toOpponent },
+]
+const leave: readonly PointPass[] = [
+  { kernel: 'matrix', parameters: fromOpponent },
+  ...conversion('encoded', 'linear'),
+  { kernel: 'matrix', parameters: invert(toFile) },
+]
 
 /** What the kernel needs in floats. */
 const scratchPerColumn = 9
@@ -185,9 +194,9 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
     return spectra.slice(0, spectra.findLastIndex((spectrum) => !spectrum.isQuiet) + 1)
   }
 
-  /** Copies piece by piece and runs a pass on each while it is in the first cache; mixed with the base first, where one is given. */
-  function byPieces(area: Rect, { kernel, parameters }: PointPass, way: (piece: Rect, channel: number) => Way): void {
-    const at = heap.floats(parameters)
+  /** Copies piece by piece and runs passes on each while it is in the first cache; mixed with the base first, where one is given. */
+  function byPieces(area: Rect, passes: readonly PointPass[], way: (piece: Rect, channel: number) => Way): void {
+    const ready = passes.map(({ kernel, parameters }) => ({ kernel, at: heap.floats(parameters) }))
     const floats = new Float32Array(heap.memory.buffer)
     for (let row = area.y; row < area.y + area.height; row++)
       for (let column = area.x; column < area.x + area.width; column += piecePixels) {
@@ -198,7 +207,7 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
           if (base !== undefined && share < 1) run.mix(to, base, width, share)
           return to
         }) as Three<Pointer>
-        run[kernel](...targets, width, at)
+        for (const { kernel, at } of ready) run[kernel](...targets, width, at)
       }
   }
 

@@ -35,29 +35,52 @@ const leastPixels = 50
 /** The bright end: this share of the usable pixels. */
 const brightShare = 0.05
 
-/** Pixels fit for judging the light: three values each. */
-function usablePixels({ size, planes }: LinearPicture): Vector3[] {
-  const length = size.width * size.height
-  const pixels: Vector3[] = []
-  for (let i = 0; i < length; i++) {
-    const [r, g, b] = [planes[i] as number, planes[length + i] as number, planes[2 * length + i] as number]
-    if (Math.max(r, g, b) < usable.brightest && Math.min(r, g, b) > usable.darkest) pixels.push([r, g, b])
-  }
-  return pixels
+/** Pixels fit for judging the light, channel by channel. */
+interface Pixels {
+  readonly count: number
+  readonly r: Float32Array
+  readonly g: Float32Array
+  readonly b: Float32Array
 }
 
-function meanOf(pixels: readonly Vector3[]): Vector3 {
-  const sum = pixels.reduce<Vector3>((total, p) => [total[0] + p[0], total[1] + p[1], total[2] + p[2]], [0, 0, 0])
-  return [sum[0] / pixels.length, sum[1] / pixels.length, sum[2] / pixels.length]
+function usablePixels({ size, planes }: LinearPicture): Pixels {
+  const length = size.width * size.height
+  const [r, g, b] = [new Float32Array(length), new Float32Array(length), new Float32Array(length)]
+  let count = 0
+  for (let i = 0; i < length; i++) {
+    const [red, green, blue] = [planes[i] as number, planes[length + i] as number, planes[2 * length + i] as number]
+    if (Math.max(red, green, blue) >= usable.brightest || Math.min(red, green, blue) <= usable.darkest) continue
+    r[count] = red
+    g[count] = green
+    b[count++] = blue
+  }
+  return { count, r: r.subarray(0, count), g: g.subarray(0, count), b: b.subarray(0, count) }
+}
+
+/** The mean of the pixels that are wanted, and how many they are. */
+function meanOf(
+  { count, r, g, b }: Pixels,
+  isWanted: (n: number) => boolean = () => true,
+): { readonly mean: Vector3; readonly count: number } {
+  let [red, green, blue, found] = [0, 0, 0, 0]
+  for (let n = 0; n < count; n++) {
+    if (!isWanted(n)) continue
+    red += r[n] as number
+    green += g[n] as number
+    blue += b[n] as number
+    found++
+  }
+  return { mean: [red / found, green / found, blue / found], count: found }
 }
 
 const lightOf = ([r, g, b]: Vector3): number => 0.2627 * r + 0.678 * g + 0.0593 * b
 const unit = (rgb: Vector3): Vector3 => [rgb[0] / lightOf(rgb), rgb[1] / lightOf(rgb), rgb[2] / lightOf(rgb)]
 
-function brightEnd(pixels: readonly Vector3[]): Vector3 {
-  const light = Float32Array.from(pixels, lightOf)
+function brightEnd(pixels: Pixels): Vector3 {
+  const light = new Float32Array(pixels.count)
+  for (let n = 0; n < light.length; n++) light[n] = lightOf([pixels.r[n] as number, pixels.g[n] as number, pixels.b[n] as number])
   const threshold = quantile(light, 1 - brightShare)
-  return meanOf(pixels.filter((_, i) => (light[i] ?? 0) >= threshold))
+  return meanOf(pixels, (n) => (light[n] ?? 0) >= threshold).mean
 }
 
 /** How far, as logarithms of the channel ratios, a pixel may be from the white under trial to count as grey. */
@@ -73,28 +96,28 @@ interface Trial {
 }
 
 /** Logarithms of red and blue over green, pixel by pixel: worked out once for all trials. */
-const ratiosOf = once((pixels: readonly Vector3[]): Float32Array => {
-  const ratios = new Float32Array(pixels.length * 2)
-  for (const [n, [r, g, b]] of pixels.entries()) {
-    ratios[2 * n] = Math.log(r / g)
-    ratios[2 * n + 1] = Math.log(b / g)
+const ratiosOf = once(({ count, r, g, b }: Pixels): Float32Array => {
+  const ratios = new Float32Array(count * 2)
+  for (let n = 0; n < count; n++) {
+    ratios[2 * n] = Math.log((r[n] as number) / (g[n] as number))
+    ratios[2 * n + 1] = Math.log((b[n] as number) / (g[n] as number))
   }
   return ratios
 })
 
 /** Moves a white to the mean of the pixels that look grey under it, until it rests among them. */
-function settle(pixels: readonly Vector3[], start: Vector3): Trial {
+function settle(pixels: Pixels, start: Vector3): Trial {
   const ratios = ratiosOf(pixels)
   let trial: Trial = { white: unit(start), share: 0 }
   for (let i = 0; i < trials; i++) {
     const { white } = trial
     const [red, blue] = [Math.log(white[0] / white[1]), Math.log(white[2] / white[1])]
-    const greys = pixels.filter((_, n) => {
+    const greys = meanOf(pixels, (n) => {
       const [dr, db] = [(ratios[2 * n] as number) - red, (ratios[2 * n + 1] as number) - blue]
       return dr * dr + db * db < greyReach * greyReach
     })
-    if (greys.length < pixels.length * leastGreyShare) return { white, share: 0 }
-    trial = { white: unit(meanOf(greys)), share: greys.length / pixels.length }
+    if (greys.count < pixels.count * leastGreyShare) return { white, share: 0 }
+    trial = { white: unit(greys.mean), share: greys.count / pixels.count }
   }
   return trial
 }
@@ -106,7 +129,7 @@ const convincing = 1.5
  * The white among greys: settled once from the white of the space and once from the bright end. The first is believed
  * unless the second explains clearly more of the picture, so that coloured subjects in plain light stay as they are.
  */
-function greyAmong(pixels: readonly Vector3[]): Vector3 | undefined {
+function greyAmong(pixels: Pixels): Vector3 | undefined {
   const plain = settle(pixels, [1, 1, 1])
   const lit = settle(pixels, brightEnd(pixels))
   const best = lit.share > plain.share * convincing ? lit : plain
@@ -119,8 +142,8 @@ const castOf = ([r, g, b]: Vector3): number => Math.hypot(Math.log(r / g), Math.
 /** The white that a picture seems to be lit by, as linear working RGB; undefined where there is too little to judge. */
 function estimateWhite(picture: LinearPicture, method: 'greys' | 'greyWorld' | 'brightEnd'): Vector3 | undefined {
   const pixels = usablePixels(picture)
-  if (pixels.length < leastPixels) return undefined
-  if (method === 'greyWorld') return meanOf(pixels)
+  if (pixels.count < leastPixels) return undefined
+  if (method === 'greyWorld') return meanOf(pixels).mean
   return method === 'brightEnd' ? brightEnd(pixels) : greyAmong(pixels)
 }
 
