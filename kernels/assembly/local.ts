@@ -6,11 +6,24 @@ export function affineOf(guide: usize, a: usize, b: usize, target: usize, count:
     v128.store(target + i, f32x4.add(f32x4.mul(v128.load(a + i), v128.load(guide + i)), v128.load(b + i)))
 }
 
+/**
+ * Read from memory rather than built anew at every use (see math.ts). 0: 0, 1: 1, 2: 3, 3: keeps 0 / 0 away from chroma, 4: and from
+ * lightness, 5: full skin guard from a chroma of 1/33 on, 6, 7: bright above 0.65 … 0.95, 8, 7: dark below 0.35 … 0.05, 9, 10: bounds of
+ * the ratio that chroma follows by
+ */
+const table = memory.data<f32>([0.0, 1.0, 3.0, 1e-12, 1e-6, 33.0, 0.65, 3.3333333, 0.35, 0.5, 2.0])
+
+// @ts-ignore: decorator
+@inline
+function k(index: usize): v128 {
+  return v128.load32_splat(table + (index << 2))
+}
+
 // @ts-ignore: decorator
 @inline
 function smooth(t: v128): v128 {
-  const held = f32x4.pmin(f32x4.pmax(t, f32x4.splat(0)), f32x4.splat(1))
-  return f32x4.mul(f32x4.mul(held, held), f32x4.sub(f32x4.splat(3), f32x4.add(held, held)))
+  const held = f32x4.pmin(f32x4.pmax(t, k(0)), k(1))
+  return f32x4.mul(f32x4.mul(held, held), f32x4.sub(k(2), f32x4.add(held, held)))
 }
 
 /**
@@ -27,23 +40,21 @@ export function localContrast(l: usize, a: usize, b: usize, base: usize, count: 
   const v = v128.load32_splat(parameters, 20)
   const edge = v128.load32_splat(parameters, 24)
   const perRest = v128.load32_splat(parameters, 28)
-  const one = f32x4.splat(1)
-  const tiny = f32x4.splat(1e-6)
   for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16) {
     const light = v128.load(l + i)
     const x = v128.load(a + i)
     const y = v128.load(b + i)
     const ground = v128.load(base + i)
-    const chroma = f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(x, x), f32x4.mul(y, y)), f32x4.splat(1e-12)))
+    const chroma = f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(x, x), f32x4.mul(y, y)), k(3)))
     const cosine = f32x4.div(f32x4.add(f32x4.mul(x, u), f32x4.mul(y, v)), chroma)
-    const skin = f32x4.mul(smooth(f32x4.mul(f32x4.sub(cosine, edge), perRest)), smooth(f32x4.mul(chroma, f32x4.splat(33))))
-    const bright = smooth(f32x4.mul(f32x4.sub(ground, f32x4.splat(0.65)), f32x4.splat(3.3333333)))
-    const dark = smooth(f32x4.mul(f32x4.sub(f32x4.splat(0.35), ground), f32x4.splat(3.3333333)))
-    let weight = f32x4.mul(f32x4.sub(one, f32x4.mul(highGuard, bright)), f32x4.sub(one, f32x4.mul(lowGuard, dark)))
-    weight = f32x4.mul(weight, f32x4.sub(one, f32x4.mul(skinGuard, skin)))
+    const skin = f32x4.mul(smooth(f32x4.mul(f32x4.sub(cosine, edge), perRest)), smooth(f32x4.mul(chroma, k(5))))
+    const bright = smooth(f32x4.mul(f32x4.sub(ground, k(6)), k(7)))
+    const dark = smooth(f32x4.mul(f32x4.sub(k(8), ground), k(7)))
+    let weight = f32x4.mul(f32x4.sub(k(1), f32x4.mul(highGuard, bright)), f32x4.sub(k(1), f32x4.mul(lowGuard, dark)))
+    weight = f32x4.mul(weight, f32x4.sub(k(1), f32x4.mul(skinGuard, skin)))
     const lifted = f32x4.add(light, f32x4.mul(f32x4.mul(amount, weight), f32x4.sub(light, ground)))
-    const ratio = f32x4.div(f32x4.pmax(lifted, tiny), f32x4.pmax(light, tiny))
-    const held = f32x4.pmin(f32x4.pmax(ratio, f32x4.splat(0.5)), f32x4.splat(2))
+    const ratio = f32x4.div(f32x4.pmax(lifted, k(4)), f32x4.pmax(light, k(4)))
+    const held = f32x4.pmin(f32x4.pmax(ratio, k(9)), k(10))
     v128.store(l + i, lifted)
     v128.store(a + i, f32x4.mul(x, held))
     v128.store(b + i, f32x4.mul(y, held))

@@ -38,17 +38,16 @@ function cube(x: v128): v128 {
   return f32x4.mul(f32x4.mul(x, x), x)
 }
 
-/** What rounds to an end of the scale anyway needs no mapping. */
-const slack: f32 = 0.0002
+/**
+ * 0: what rounds to an end of the scale anyway needs no mapping, 1: 1 + that, 2: 0, 3: 1, 4: ½, 5: α of the search's grey, 6: what keeps
+ * 0 / 0 away, 7: a trial no farther inside than this is taken: an eighth of an 8-bit code, 8: −slack
+ */
+const gamutTable = memory.data<f32>([0.0002, 1.0002, 0.0, 1.0, 0.5, 0.05, 1e-9, -0.0005, -0.0002])
 
 // @ts-ignore: decorator
 @inline
-function isOutside(r: v128, g: v128, b: v128): v128 {
-  const low = f32x4.splat(-slack)
-  const high = f32x4.splat(1 + slack)
-  const least = f32x4.pmin(f32x4.pmin(r, g), b)
-  const most = f32x4.pmax(f32x4.pmax(r, g), b)
-  return v128.or(f32x4.lt(least, low), f32x4.gt(most, high))
+function n(index: usize): v128 {
+  return v128.load32_splat(gamutTable + (index << 2))
 }
 
 /** How far the worst channel lies beyond 0 … 1, less what needs no mapping; 0 and less is inside. */
@@ -57,91 +56,126 @@ function isOutside(r: v128, g: v128, b: v128): v128 {
 function excessOf(r: v128, g: v128, b: v128): v128 {
   const least = f32x4.pmin(f32x4.pmin(r, g), b)
   const most = f32x4.pmax(f32x4.pmax(r, g), b)
-  return f32x4.sub(f32x4.pmax(f32x4.sub(f32x4.splat(0), least), f32x4.sub(most, f32x4.splat(1))), f32x4.splat(slack))
+  return f32x4.sub(f32x4.pmax(f32x4.sub(n(2), least), f32x4.sub(most, n(3))), n(0))
 }
 
-/** A trial no farther inside than this is taken: an eighth of an 8-bit code. */
-const closeEnough: f32 = 0.0005
 /** After so many trials the worst of a million wild colours lies 0.006 inside the border, most far closer. */
 const searchSteps: i32 = 8
 
+/** Four colours that are to be searched for, red, green, blue; and where in their planes they come from. */
+const pending = memory.data(48, 16)
+const pendingAt = memory.data(16, 16)
+
 /**
- * Linear RGB of a delivery's space: colours outside 0 … 1 are pulled in along their OKLab hue, towards a grey whose lightness follows
- * from lightness and chroma (Ottosson 2021, "adaptive L0, hue dependent off", α = 0.05), by false position. Lanes inside stay as they are.
+ * The four pending colours, pulled in along their OKLab hue, towards a grey whose lightness follows from lightness and chroma (Ottosson
+ * 2021, "adaptive L0, hue dependent off", α = 0.05), by false position.
+ */
+function searchPending(parameters: usize): void {
+  const red = v128.load(pending)
+  const green = v128.load(pending, 16)
+  const blue = v128.load(pending, 32)
+  const p = cubeRootx4(row(parameters, 0, red, green, blue))
+  const q = cubeRootx4(row(parameters, 3, red, green, blue))
+  const s = cubeRootx4(row(parameters, 6, red, green, blue))
+  const light = row(parameters, 9, p, q, s)
+  const u = row(parameters, 12, p, q, s)
+  const v = row(parameters, 15, p, q, s)
+  const chroma = f32x4.sqrt(f32x4.add(f32x4.mul(u, u), f32x4.mul(v, v)))
+  // L0 = ½(1 + sign(d)(e − √(e² − 2|d|))), d = L − ½, e = ½ + |d| + αC
+  const d = f32x4.sub(light, n(4))
+  const size = f32x4.abs(d)
+  const e = f32x4.add(f32x4.add(n(4), size), f32x4.mul(n(5), chroma))
+  const root = f32x4.sqrt(f32x4.pmax(f32x4.sub(f32x4.mul(e, e), f32x4.add(size, size)), n(2)))
+  const grey = f32x4.mul(n(4), f32x4.add(n(3), v128.or(f32x4.sub(e, root), signOf(d))))
+  const rise = f32x4.sub(light, grey)
+  // False position (Illinois) on how far the worst channel lies beyond its end; the best colour inside is kept.
+  const middle = cube(grey)
+  let outR = middle
+  let outG = middle
+  let outB = middle
+  let near = n(2)
+  let nearExcess = f32x4.sub(f32x4.pmax(f32x4.sub(n(2), middle), f32x4.sub(middle, n(3))), n(0))
+  let far = n(3)
+  let farExcess = excessOf(red, green, blue)
+  let settled = n(2)
+  for (let step = 0; step < searchSteps && !v128.all_true<i32>(settled); step++) {
+    const span = f32x4.sub(farExcess, nearExcess)
+    const t = f32x4.sub(near, f32x4.div(f32x4.mul(nearExcess, f32x4.sub(far, near)), f32x4.pmax(span, n(6))))
+    const l = f32x4.add(grey, f32x4.mul(t, rise))
+    const x = f32x4.mul(t, u)
+    const y = f32x4.mul(t, v)
+    const a = cube(row(parameters, 18, l, x, y))
+    const c = cube(row(parameters, 21, l, x, y))
+    const f = cube(row(parameters, 24, l, x, y))
+    const tryR = row(parameters, 27, a, c, f)
+    const tryG = row(parameters, 30, a, c, f)
+    const tryB = row(parameters, 33, a, c, f)
+    const excess = excessOf(tryR, tryG, tryB)
+    const isInside = v128.andnot(f32x4.le(excess, n(2)), settled)
+    outR = v128.bitselect(tryR, outR, isInside)
+    outG = v128.bitselect(tryG, outG, isInside)
+    outB = v128.bitselect(tryB, outB, isInside)
+    // A settled lane stays: what it becomes does not depend on its neighbours.
+    settled = v128.or(settled, v128.and(isInside, f32x4.gt(excess, n(7))))
+    near = v128.bitselect(t, near, isInside)
+    nearExcess = v128.bitselect(excess, f32x4.mul(nearExcess, n(4)), isInside)
+    far = v128.bitselect(far, t, isInside)
+    farExcess = v128.bitselect(f32x4.mul(farExcess, n(4)), excess, isInside)
+  }
+  v128.store(pending, outR)
+  v128.store(pending, outG, 16)
+  v128.store(pending, outB, 32)
+}
+
+/** Searches, and puts the first `count` of the pending colours back where they come from. */
+function settlePending(r: usize, g: usize, b: usize, count: i32, parameters: usize): void {
+  searchPending(parameters)
+  for (let lane: usize = 0, end: usize = <usize>count << 2; lane < end; lane += 4) {
+    const at: usize = load<u32>(pendingAt + lane)
+    f32.store(r + at, f32.load(pending + lane))
+    f32.store(g + at, f32.load(pending + lane, 16))
+    f32.store(b + at, f32.load(pending + lane, 32))
+  }
+}
+
+/**
+ * Linear RGB of a delivery's space: colours outside 0 … 1 are pulled in along their hue; those inside stay as they are. The few that are
+ * outside are collected and searched for four at a time.
  * parameters: four 3×3 matrices: RGB → cone, cone^⅓ → Lab, Lab → cone^⅓, cone → RGB.
  */
 export function mapGamut(r: usize, g: usize, b: usize, count: i32, parameters: usize): void {
-  const zero = f32x4.splat(0)
-  const one = f32x4.splat(1)
-  const half = f32x4.splat(0.5)
+  let waiting = 0
   for (let i: usize = 0, last: usize = <usize>count << 2; i < last; i += 16) {
     const red = v128.load(r + i)
     const green = v128.load(g + i)
     const blue = v128.load(b + i)
-    const beyondReach = isOutside(red, green, blue)
-    if (!v128.any_true(beyondReach)) continue
+    const least = f32x4.pmin(f32x4.pmin(red, green), blue)
+    const most = f32x4.pmax(f32x4.pmax(red, green), blue)
+    const beyond = v128.or(f32x4.lt(least, n(8)), f32x4.gt(most, n(1)))
+    if (!v128.any_true(beyond)) continue
     // Brighter than white or darker than black in every channel: white and black, without a search.
-    const white = f32x4.ge(f32x4.pmin(f32x4.pmin(red, green), blue), one)
-    const black = f32x4.le(f32x4.pmax(f32x4.pmax(red, green), blue), zero)
-    const whole = v128.or(white, black)
-    const end = v128.and(white, one)
-    const outside = v128.andnot(beyondReach, whole)
+    const white = f32x4.ge(least, n(3))
+    const whole = v128.or(white, f32x4.le(most, n(2)))
+    const end = v128.and(white, n(3))
     v128.store(r + i, v128.bitselect(end, red, whole))
     v128.store(g + i, v128.bitselect(end, green, whole))
     v128.store(b + i, v128.bitselect(end, blue, whole))
-    if (!v128.any_true(outside)) continue
-    const p = cubeRootx4(row(parameters, 0, red, green, blue))
-    const q = cubeRootx4(row(parameters, 3, red, green, blue))
-    const s = cubeRootx4(row(parameters, 6, red, green, blue))
-    const light = row(parameters, 9, p, q, s)
-    const u = row(parameters, 12, p, q, s)
-    const v = row(parameters, 15, p, q, s)
-    const chroma = f32x4.sqrt(f32x4.add(f32x4.mul(u, u), f32x4.mul(v, v)))
-    // L0 = ½(1 + sign(d)(e − √(e² − 2|d|))), d = L − ½, e = ½ + |d| + αC
-    const d = f32x4.sub(light, half)
-    const size = f32x4.abs(d)
-    const e = f32x4.add(f32x4.add(half, size), f32x4.mul(f32x4.splat(0.05), chroma))
-    const root = f32x4.sqrt(f32x4.pmax(f32x4.sub(f32x4.mul(e, e), f32x4.add(size, size)), zero))
-    const grey = f32x4.mul(half, f32x4.add(one, v128.or(f32x4.sub(e, root), signOf(d))))
-    const rise = f32x4.sub(light, grey)
-    // False position (Illinois) on how far the worst channel lies beyond its end; the best colour inside is kept.
-    const middle = cube(grey)
-    let outR = middle
-    let outG = middle
-    let outB = middle
-    let near = zero
-    let nearExcess = f32x4.sub(f32x4.pmax(f32x4.sub(zero, middle), f32x4.sub(middle, one)), f32x4.splat(slack))
-    let far = one
-    let farExcess = excessOf(red, green, blue)
-    let settled = v128.not(outside)
-    for (let step = 0; step < searchSteps && !v128.all_true<i32>(settled); step++) {
-      const span = f32x4.sub(farExcess, nearExcess)
-      const t = f32x4.sub(near, f32x4.div(f32x4.mul(nearExcess, f32x4.sub(far, near)), f32x4.pmax(span, f32x4.splat(1e-9))))
-      const l = f32x4.add(grey, f32x4.mul(t, rise))
-      const x = f32x4.mul(t, u)
-      const y = f32x4.mul(t, v)
-      const a = cube(row(parameters, 18, l, x, y))
-      const c = cube(row(parameters, 21, l, x, y))
-      const f = cube(row(parameters, 24, l, x, y))
-      const tryR = row(parameters, 27, a, c, f)
-      const tryG = row(parameters, 30, a, c, f)
-      const tryB = row(parameters, 33, a, c, f)
-      const excess = excessOf(tryR, tryG, tryB)
-      const isInside = v128.andnot(f32x4.le(excess, zero), settled)
-      outR = v128.bitselect(tryR, outR, isInside)
-      outG = v128.bitselect(tryG, outG, isInside)
-      outB = v128.bitselect(tryB, outB, isInside)
-      // A settled lane stays: what it becomes does not depend on its neighbours.
-      settled = v128.or(settled, v128.and(isInside, f32x4.gt(excess, f32x4.splat(-closeEnough))))
-      near = v128.bitselect(t, near, isInside)
-      nearExcess = v128.bitselect(excess, f32x4.mul(nearExcess, half), isInside)
-      far = v128.bitselect(far, t, isInside)
-      farExcess = v128.bitselect(f32x4.mul(farExcess, half), excess, isInside)
+    let lanes = i32x4.bitmask(v128.andnot(beyond, whole))
+    while (lanes) {
+      const at = i + (<usize>ctz(lanes) << 2)
+      lanes &= lanes - 1
+      const to = pending + (<usize>waiting << 2)
+      f32.store(to, f32.load(r + at))
+      f32.store(to, f32.load(g + at), 16)
+      f32.store(to, f32.load(b + at), 32)
+      store<u32>(pendingAt + (<usize>waiting << 2), <u32>at)
+      if (++waiting == 4) {
+        settlePending(r, g, b, 4, parameters)
+        waiting = 0
+      }
     }
-    v128.store(r + i, v128.bitselect(outR, v128.load(r + i), outside))
-    v128.store(g + i, v128.bitselect(outG, v128.load(g + i), outside))
-    v128.store(b + i, v128.bitselect(outB, v128.load(b + i), outside))
   }
+  if (waiting) settlePending(r, g, b, waiting, parameters)
 }
 
 /** Planes of encoded values → interleaved 16-bit RGB, rounded. Not a number becomes 0. */

@@ -257,7 +257,7 @@ function runNeighbourhood(walk: Walk, work: NeighbourhoodWork, frame: Frame, bef
   const place = { x: rect.x, y: rect.y, frame: frame.size }
   if (isInPlace(work)) {
     const planes = pull(walk, before, rect)
-    heap.scope(() => work.effect.apply({ kernels, scale, input: planes, output: planes, reach: 0, ...place }))
+    heap.scope(() => work.effect.apply({ kernels, scale, input: planes, spare: true, output: planes, reach: 0, ...place }))
     return planes
   }
   const output = allocatePlanes(heap, rect.width, rect.height)
@@ -267,7 +267,8 @@ function runNeighbourhood(walk: Walk, work: NeighbourhoodWork, frame: Frame, bef
   heap.scope(() => {
     const whole =
       around === 0 ? pull(walk, before, rect) : gather(walk, before, expandRect(rect, around), 2 * around + sharedRows(walk, before))
-    work.effect.apply({ kernels, scale, input: inset(whole, around - reach), output, reach, ...place })
+    const spare = takesAll(work.mix)
+    work.effect.apply({ kernels, scale, input: inset(whole, around - reach), spare, output, reach, ...place })
     if (takesAll(work.mix)) return
     const base = allocatePlanes(heap, rect.width, rect.height)
     for (const [i, channel] of base.channels.entries())

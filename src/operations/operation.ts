@@ -42,6 +42,8 @@ export interface NeighbourhoodJob {
   readonly scale: number
   /** The output tile with `reach` more on every side; pixels beyond the picture repeat its edge. */
   readonly input: Planes
+  /** Nobody needs the input afterwards: it may be written to. */
+  readonly spare: boolean
   readonly output: Planes
   readonly reach: number
   /** Where the output tile lies in the picture, so that coarse grids can be laid at fixed places. */

@@ -68,13 +68,15 @@ export function shrinkReach(copies: number, passes: number): number {
   )
 }
 
-/** A plane of a rectangle of a reduced copy, rows without gaps. */
+/** A plane of a rectangle of a reduced copy. */
 interface Sheet {
   readonly at: Pointer
   readonly area: Rect
+  /** In floats. */
+  readonly stride: number
 }
 
-const placeOn = ({ at, area }: Sheet, { x, y }: Pick<Rect, 'x' | 'y'>): Pointer => at + ((y - area.y) * area.width + x - area.x) * 4
+const placeOn = ({ at, area, stride }: Sheet, { x, y }: Pick<Rect, 'x' | 'y'>): Pointer => at + ((y - area.y) * stride + x - area.x) * 4
 
 const enter: readonly PointPass[] = [
   { kernel: 'matrix', parameters: toFile },
@@ -154,15 +156,17 @@ type Three<T> = [T, T, T]
  * coarse to fine (after Pierazzo, Morel & Facciolo 2017): each copy gives the one above it its low frequencies.
  */
 export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amounts: ShrinkAmounts): void {
-  const { kernels, input, output, reach, x, y, scale } = job
+  const { kernels, input, spare, output, reach, x, y, scale } = job
   const { heap, run } = kernels
   const tile: Rect = { x, y, width: output.width, height: output.height }
   const factors = heap.floats(profile.factors)
   const areas = areasOf(tile, Math.max(amounts.brightnessLevels, amounts.colourLevels), amounts.passes)
-  const sheets = [0, 1, 2].map(() => newSheet((areas[0] as Areas).read)) as Three<Sheet>
-  byPieces(sheets[0].area, enter, (piece, channel) => {
-    const from = (input.channels[channel] as Pointer) + ((piece.y - y + reach) * input.stride + piece.x - x + reach) * 4
-    return { from, to: placeOn(sheets[channel] as Sheet, piece) }
+  const { read } = areas[0] as Areas
+  const around: Rect = { x: x - reach, y: y - reach, width: input.width, height: input.height }
+  const given = input.channels.map((at): Sheet => ({ at, area: around, stride: input.stride }))
+  const sheets = (spare ? given : given.map(() => newSheet(read))) as Three<Sheet>
+  byPieces(read, enter, (piece, channel) => {
+    return { from: placeOn(given[channel] as Sheet, piece), to: placeOn(sheets[channel] as Sheet, piece) }
   })
 
   const copies: Copy[] = []
@@ -203,7 +207,7 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
         const width = Math.min(piecePixels, area.x + area.width - column)
         const targets = [0, 1, 2].map((channel) => {
           const { from, to, base, share = 1 } = way({ x: column, y: row, width, height: 1 }, channel)
-          floats.copyWithin(to >> 2, from >> 2, (from >> 2) + width)
+          if (from !== to) floats.copyWithin(to >> 2, from >> 2, (from >> 2) + width)
           if (base !== undefined && share < 1) run.mix(to, base, width, share)
           return to
         }) as Three<Pointer>
@@ -212,24 +216,24 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
   }
 
   function newSheet(area: Rect): Sheet {
-    return { at: allocatePlane(heap, area.width, area.height), area }
+    return { at: allocatePlane(heap, area.width, area.height), area, stride: area.width }
   }
 
   function halved(sheet: Sheet, area: Rect): Sheet {
     const half = newSheet(area)
     const from = placeOn(sheet, { x: 2 * area.x, y: 2 * area.y })
-    run.halvePlane(from, sheet.area.width, half.at, area.width, area.width, area.height)
+    run.halvePlane(from, sheet.stride, half.at, half.stride, area.width, area.height)
     return half
   }
 
-  /** The clean copy; what lies outside its `corrected` area is of no use. `spare`: the sheet is not needed any more. */
-  function shrunk(sheet: Sheet, [copy, ...smaller]: readonly Copy[], [spectrum, ...below]: readonly Spectrum[], spare: boolean): Sheet {
+  /** The clean copy; what lies outside its `corrected` area is of no use. `isLast`: the sheet is not needed any more. */
+  function shrunk(sheet: Sheet, [copy, ...smaller]: readonly Copy[], [spectrum, ...below]: readonly Spectrum[], isLast: boolean): Sheet {
     const { areas, light } = copy as Copy
     const leaves = (spectrum as Spectrum).isQuiet
-    const clean = leaves && spare ? sheet : newSheet(areas.blocks)
+    const clean = leaves && isLast ? sheet : newSheet(areas.blocks)
     if (!leaves) heap.scope(() => shrinkBlocks(sheet, light, clean, spectrum as Spectrum))
-    else if (!spare)
-      copyPlane(heap, placeOn(sheet, areas.blocks), sheet.area.width, 0, 0, clean.at, { ...areas.blocks, stride: areas.blocks.width })
+    else if (!isLast)
+      copyPlane(heap, placeOn(sheet, areas.blocks), sheet.stride, 0, 0, clean.at, { ...areas.blocks, stride: areas.blocks.width })
     const [next] = smaller
     if (next && below.length > 0) heap.scope(() => correct(clean, sheet === light ? next.light : halved(sheet, next.areas.read)))
     return clean
@@ -239,9 +243,9 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
       const better = shrunk(small, smaller, below, small !== next?.light)
       const { clean: twice, corrected } = areas
       const half = { x: twice.x / 2, y: twice.y / 2, width: twice.width / 2, height: twice.height / 2 }
-      run.subtractHalved(placeOn(target, twice), target.area.width, placeOn(better, half), better.area.width, half.width, half.height)
+      run.subtractHalved(placeOn(target, twice), target.stride, placeOn(better, half), better.stride, half.width, half.height)
       const from = placeOn(better, { x: corrected.x / 2, y: corrected.y / 2 })
-      run.addDoubled(from, better.area.width, placeOn(target, corrected), target.area.width, corrected.width, corrected.height)
+      run.addDoubled(from, better.stride, placeOn(target, corrected), target.stride, corrected.width, corrected.height)
     }
   }
 
@@ -252,7 +256,7 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
     const [across, down] = [(width - blockEdge) / step + 1, (height - blockEdge) / step + 1]
     const first = passes === 1 ? clean : newSheet(clean.area)
     const scratch = heap.allocate((width * scratchPerColumn + scratchBeside) * 4)
-    const [source, guide, stride] = [placeOn(sheet, clean.area), placeOn(light, clean.area), sheet.area.width]
+    const [source, guide, stride] = [placeOn(sheet, clean.area), placeOn(light, clean.area), sheet.stride]
     run.shrinkBlocks(source, guide, stride, first.at, width, across, down, step, thresholds, factors, scratch)
     if (passes === 1) return
     run.weighBlocks(source, guide, stride, first.at, width, clean.at, width, across, down, step, deviations, factors, scratch)
