@@ -1,6 +1,5 @@
 import type { Size } from './geometry'
-import { once } from './remembered'
-import { sortedFloats } from './sorted'
+import { valueAtRank } from './rank'
 
 /** A small copy of a picture for measuring: linear working RGB, three planes one behind the other, rows without gaps. */
 export interface LinearPicture {
@@ -8,15 +7,12 @@ export interface LinearPicture {
   readonly planes: Float32Array
 }
 
-/** Sorted once, however many shares are asked for. */
-const sortedOf = once(sortedFloats)
-
 /** The value below which `share` (0–1) of the given ones lie, by counting; NaN-free input that does not change. */
 export function quantile(values: Float32Array, share: number): number {
-  const sorted = sortedOf(values)
-  const position = Math.min(Math.max(share, 0), 1) * (sorted.length - 1)
-  const index = Math.min(Math.floor(position), sorted.length - 2)
-  if (index < 0) return sorted[0] ?? 0
-  const [low = 0, high = 0] = [sorted[index], sorted[index + 1]]
-  return low + (high - low) * (position - index)
+  const position = Math.min(Math.max(share, 0), 1) * (values.length - 1)
+  const index = Math.min(Math.floor(position), values.length - 2)
+  if (index < 0) return values[0] ?? 0
+  const low = valueAtRank(values, index)
+  if (position === index) return low
+  return low + (valueAtRank(values, index + 1) - low) * (position - index)
 }

@@ -57,14 +57,11 @@ function usablePixels({ size, planes }: LinearPicture): Pixels {
   return { count, r: r.subarray(0, count), g: g.subarray(0, count), b: b.subarray(0, count) }
 }
 
-/** The mean of the pixels that are wanted, and how many they are. */
-function meanOf(
-  { count, r, g, b }: Pixels,
-  isWanted: (n: number) => boolean = () => true,
-): { readonly mean: Vector3; readonly count: number } {
+/** The mean of the pixels that are marked with 1, and how many they are. */
+function meanOf({ count, r, g, b }: Pixels, marks: Uint8Array): { readonly mean: Vector3; readonly count: number } {
   let [red, green, blue, found] = [0, 0, 0, 0]
   for (let n = 0; n < count; n++) {
-    if (!isWanted(n)) continue
+    if (marks[n] === 0) continue
     red += r[n] as number
     green += g[n] as number
     blue += b[n] as number
@@ -73,14 +70,20 @@ function meanOf(
   return { mean: [red / found, green / found, blue / found], count: found }
 }
 
-const lightOf = ([r, g, b]: Vector3): number => 0.2627 * r + 0.678 * g + 0.0593 * b
-const unit = (rgb: Vector3): Vector3 => [rgb[0] / lightOf(rgb), rgb[1] / lightOf(rgb), rgb[2] / lightOf(rgb)]
+const lightOf = (r: number, g: number, b: number): number => 0.2627 * r + 0.678 * g + 0.0593 * b
+function unit([r, g, b]: Vector3): Vector3 {
+  const light = lightOf(r, g, b)
+  return [r / light, g / light, b / light]
+}
 
 function brightEnd(pixels: Pixels): Vector3 {
-  const light = new Float32Array(pixels.count)
-  for (let n = 0; n < light.length; n++) light[n] = lightOf([pixels.r[n] as number, pixels.g[n] as number, pixels.b[n] as number])
+  const { count, r, g, b } = pixels
+  const light = new Float32Array(count)
+  for (let n = 0; n < count; n++) light[n] = lightOf(r[n] as number, g[n] as number, b[n] as number)
   const threshold = quantile(light, 1 - brightShare)
-  return meanOf(pixels, (n) => (light[n] ?? 0) >= threshold).mean
+  const marks = new Uint8Array(count)
+  for (let n = 0; n < count; n++) marks[n] = (light[n] as number) >= threshold ? 1 : 0
+  return meanOf(pixels, marks).mean
 }
 
 /** How far, as logarithms of the channel ratios, a pixel may be from the white under trial to count as grey. */
@@ -108,14 +111,17 @@ const ratiosOf = once(({ count, r, g, b }: Pixels): Float32Array => {
 /** Moves a white to the mean of the pixels that look grey under it, until it rests among them. */
 function settle(pixels: Pixels, start: Vector3): Trial {
   const ratios = ratiosOf(pixels)
+  const marks = new Uint8Array(pixels.count)
   let trial: Trial = { white: unit(start), share: 0 }
   for (let i = 0; i < trials; i++) {
     const { white } = trial
     const [red, blue] = [Math.log(white[0] / white[1]), Math.log(white[2] / white[1])]
-    const greys = meanOf(pixels, (n) => {
-      const [dr, db] = [(ratios[2 * n] as number) - red, (ratios[2 * n + 1] as number) - blue]
-      return dr * dr + db * db < greyReach * greyReach
-    })
+    for (let n = 0; n < marks.length; n++) {
+      const dr = (ratios[2 * n] as number) - red
+      const db = (ratios[2 * n + 1] as number) - blue
+      marks[n] = dr * dr + db * db < greyReach * greyReach ? 1 : 0
+    }
+    const greys = meanOf(pixels, marks)
     if (greys.count < pixels.count * leastGreyShare) return { white, share: 0 }
     trial = { white: unit(greys.mean), share: greys.count / pixels.count }
   }
@@ -143,7 +149,7 @@ const castOf = ([r, g, b]: Vector3): number => Math.hypot(Math.log(r / g), Math.
 function estimateWhite(picture: LinearPicture, method: 'greys' | 'greyWorld' | 'brightEnd'): Vector3 | undefined {
   const pixels = usablePixels(picture)
   if (pixels.count < leastPixels) return undefined
-  if (method === 'greyWorld') return meanOf(pixels).mean
+  if (method === 'greyWorld') return meanOf(pixels, new Uint8Array(pixels.count).fill(1)).mean
   return method === 'brightEnd' ? brightEnd(pixels) : greyAmong(pixels)
 }
 
