@@ -8,7 +8,7 @@ import type { Limit } from '@/macro/limit'
 import { number } from '@/operations'
 import { NumberControl } from '../controls/number-control'
 import styles from './desk.module.css'
-import { useBench } from './store'
+import { useBenchParts } from './store'
 
 const sizeSetting = number({
   label: 'Brush',
@@ -32,7 +32,7 @@ const softnessSetting = number({
 
 /** The brush of a brushed limit: taken up, sized, turned round to erase. */
 export function BrushFields({ limit, index, onCommit }: { limit: Limit; index: number; onCommit(limit: Limit): void }): ReactNode {
-  const { tool, brush, set } = useBench()
+  const { tool, brush, set } = useBenchParts('tool', 'brush', 'set')
   const isTaken = tool?.kind === 'brush' && tool.limit === index
   const change = (part: Partial<typeof brush>): void => set({ brush: { ...brush, ...part } })
   return (

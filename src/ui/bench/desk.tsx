@@ -24,7 +24,7 @@ import { Limits } from './limits'
 import { OpenSettings } from './open-settings'
 import { StepMenu } from './step-menu'
 import { StepTools } from './step-tools'
-import { useBench } from './store'
+import { useBenchParts } from './store'
 import { ToneScale } from './tone-scale'
 import type { RenderedView } from './worker/protocol'
 
@@ -52,7 +52,7 @@ const noLimits: readonly Limit[] = []
 
 /** The selected step: the histogram it works on, its settings, on or off, strength. */
 export function Desk({ shown }: { shown: RenderedView | null }): ReactNode {
-  const { history, selectedId, draft } = useBench()
+  const { history, selectedId, draft } = useBenchParts('history', 'selectedId', 'draft')
   const stored = history.document.steps.find((step) => step.id === selectedId)
   const step = stored && (draft?.stepId === stored.id ? { ...stored, ...draft.edit } : stored)
   return (
@@ -73,7 +73,7 @@ function EmptyDesk({ shown }: { shown: RenderedView | null }): ReactNode {
 }
 
 function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null }): ReactNode {
-  const { history, commit, setDraft, commitDraft } = useBench()
+  const { history, commit, setDraft, commitDraft } = useBenchParts('history', 'commit', 'setDraft', 'commitDraft')
   const [group, setGroup] = useState('All')
   const operation = findOperation(step.operation)
   const { document } = history

@@ -2,7 +2,7 @@
 
 import { Button } from 'antd'
 import Link from 'next/link'
-import { type ReactNode, useEffect, useState } from 'react'
+import { memo, type ReactNode, useEffect, useState } from 'react'
 import type { BenchDocument } from '@/macro/history'
 import styles from './guide.module.css'
 import { useBench } from './store'
@@ -47,7 +47,7 @@ const lessons: readonly Lesson[] = [
 ]
 
 /** A first recording in five short steps, beside the picture, for whoever has not made one. It follows what is done and can be left. */
-export function Guide(): ReactNode {
+export const Guide = memo(function Guide(): ReactNode {
   const ready = useBench((state) => state.ready)
   const document = useBench((state) => state.history.document)
   const macroId = useBench((state) => state.macroId)
@@ -99,4 +99,4 @@ export function Guide(): ReactNode {
       )}
     </aside>
   )
-}
+})

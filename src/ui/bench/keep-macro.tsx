@@ -8,7 +8,7 @@ import { keepSteps, keptSteps } from '@/macro/recorder'
 import { post } from '../api/client'
 import { useKeepMacro, useMacros, useReviseMacro } from '../api/queries'
 import styles from './keep.module.css'
-import { recordingName, useBench } from './store'
+import { recordingName, useBench, useBenchParts } from './store'
 
 /** Puts the kept steps on the shelf: as a new macro, or as the next revision of the one they came from. */
 export function KeepMacro(): ReactNode {
@@ -37,7 +37,7 @@ export function KeepMacro(): ReactNode {
 
 function KeepForm({ onDone }: { onDone(): void }): ReactNode {
   const { message } = App.useApp()
-  const { history, macroId, commit, set } = useBench()
+  const { history, macroId, commit, set } = useBenchParts('history', 'macroId', 'commit', 'set')
   const { data: macros = [] } = useMacros()
   const origin = macros.find((macro) => macro.id === macroId)
   // Until somebody chooses, the form follows the shelf, which may still be on its way.

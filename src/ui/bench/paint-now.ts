@@ -16,10 +16,12 @@ export function paintsOn(lane: RenderLane, canvas: HTMLCanvasElement): () => voi
   }
 }
 
-/** Draws a picture where it belongs, if its canvas has its size already. */
-export function paintNow(lane: RenderLane, view: RenderedView): void {
+/** Draws a picture where it belongs, if its canvas has its size already. @returns whether it did */
+export function paintNow(lane: RenderLane, view: RenderedView): boolean {
   const canvas = canvases.get(lane)
-  if (canvas && canvas.width === view.size.width && canvas.height === view.size.height) draw(canvas, view)
+  if (canvas?.width !== view.size.width || canvas.height !== view.size.height) return false
+  draw(canvas, view)
+  return true
 }
 
 /** Draws a picture unless it, or a newer one, is there already, and sizes the canvas for it. */

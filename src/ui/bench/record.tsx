@@ -1,12 +1,12 @@
 'use client'
 
 import { Button } from 'antd'
-import { type ReactNode, useEffect, useState } from 'react'
+import { memo, type ReactNode, useEffect, useState } from 'react'
 import { createPortal } from 'react-dom'
 import { counted } from '@/core/format'
 import { endRecording, startRecording } from '@/macro/recorder'
 import { barMiddleId } from '../shell/top-bar'
-import { recordingName, useBench } from './store'
+import { recordingName, useBench, useBenchParts } from './store'
 import styles from './wire.module.css'
 
 const firstName = 'My macro'
@@ -40,8 +40,8 @@ export function RecordButton(): ReactNode {
  * Says that recording is on, into what, and how much there is; the name is edited in place. It stands in the top bar,
  * where its coming and going moves nothing.
  */
-export function RecordBar(): ReactNode {
-  const { history, commit } = useBench()
+export const RecordBar = memo(function RecordBar(): ReactNode {
+  const { history, commit } = useBenchParts('history', 'commit')
   const { document } = history
   const [name, setName] = useState(document.recording ?? '')
   useEffect(() => setName(document.recording ?? ''), [document.recording])
@@ -69,4 +69,4 @@ export function RecordBar(): ReactNode {
     </div>,
     place,
   )
-}
+})

@@ -2,11 +2,11 @@
 
 import { BorderOuterOutlined, WarningOutlined } from '@ant-design/icons'
 import { Button, Popover, Segmented, Select, Tooltip } from 'antd'
-import type { ReactNode } from 'react'
+import { memo, type ReactNode } from 'react'
 import { useThemeStore } from '../theme/theme-store'
 import { stageGreys } from '../theme/tokens'
 import styles from './stage.module.css'
-import { type BenchView, type Comparison, type Guide, useBench } from './store'
+import { type BenchView, type Comparison, type Guide, useBenchParts } from './store'
 
 const comparisonOptions: { value: Comparison; label: string }[] = [
   { value: 'none', label: 'After alone' },
@@ -31,11 +31,20 @@ export function zoomed(view: BenchView, zoom: 1 | 2): BenchView {
   return { kind: 'full', zoom, centreX, centreY }
 }
 
-/** How the picture is looked at. */
+/** How the picture is looked at, and what is read off it. */
 export function StageStrip({ children }: { children: ReactNode }): ReactNode {
-  const { view, compare, showsClipped, guide, set } = useBench()
   return (
     <div className={styles.strip}>
+      <WaysToLook />
+      {children}
+    </div>
+  )
+}
+
+const WaysToLook = memo(function WaysToLook(): ReactNode {
+  const { view, compare, showsClipped, guide, set } = useBenchParts('view', 'compare', 'showsClipped', 'guide', 'set')
+  return (
+    <>
       <Segmented<Zoom>
         size="small"
         aria-label="Zoom"
@@ -93,10 +102,9 @@ export function StageStrip({ children }: { children: ReactNode }): ReactNode {
           title="Lines over the picture, and the grey around it"
         />
       </Popover>
-      {children}
-    </div>
+    </>
   )
-}
+})
 
 function StageGreys(): ReactNode {
   const { stageGrey, setStageGrey } = useThemeStore()

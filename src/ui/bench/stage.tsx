@@ -14,7 +14,7 @@ import type { Scope } from './scope'
 import styles from './stage.module.css'
 import { ClippedLayer, DifferenceLayer, GuideLines, LimitLayer } from './stage-overlays'
 import { StageStrip } from './stage-strip'
-import { type BenchView, useBench } from './store'
+import { type BenchView, useBenchParts } from './store'
 import type { StagePictures } from './use-stage-pictures'
 import { WipeLine } from './wipe-line'
 import type { RenderedView } from './worker/protocol'
@@ -39,7 +39,7 @@ export interface PointerPlace {
 
 /** The picture, large, on neutral grey. */
 export function Stage({ pictures, box, room, scope, step, children }: Props): ReactNode {
-  const { view, compare, holdingOriginal, sample } = useBench()
+  const { view, compare, holdingOriginal, sample } = useBenchParts('view', 'compare', 'holdingOriginal', 'sample')
   const grey = stageGreys[useThemeStore((state) => state.stageGrey)]
   const [place, setPlace] = useState<PointerPlace | null>(null)
   const { after, before } = pictures
@@ -85,7 +85,18 @@ interface LayersProps {
 
 /** The picture after the steps with all that lies over it. */
 function PictureLayers({ pictures: { after, before }, shown, scope, step }: LayersProps): ReactNode {
-  const { compare, wipeAt, holdingOriginal, showsClipped, showsLimit, guide, tool, setDraft, commitDraft, set } = useBench()
+  const { compare, wipeAt, holdingOriginal, showsClipped, showsLimit, guide, tool, setDraft, commitDraft, set } = useBenchParts(
+    'compare',
+    'wipeAt',
+    'holdingOriginal',
+    'showsClipped',
+    'showsLimit',
+    'guide',
+    'tool',
+    'setDraft',
+    'commitDraft',
+    'set',
+  )
   const wipes = compare === 'wipe' && !holdingOriginal && !scope.cropping
   const edits = !holdingOriginal && step
   return (
@@ -126,7 +137,7 @@ interface PannedProps {
 
 /** A picture that is moved by pulling it where it is larger than its room, and zoomed by pinching or with Ctrl and the wheel. */
 function PannedPicture({ view: rendered, shown, testId, onPlace, children }: PannedProps): ReactNode {
-  const { view, set } = useBench()
+  const { view, set } = useBenchParts('view', 'set')
   const isFull = view.kind === 'full'
   const follow = (event: PointerEvent<HTMLElement>): void => {
     onPlace(placeIn(event))

@@ -1,4 +1,5 @@
 import { create } from 'zustand'
+import { useShallow } from 'zustand/react/shallow'
 import type { Size } from '@/core/geometry'
 import type { PictureFacts } from '@/core/picture'
 import { type BenchDocument, type Change, commit, emptyHistory, type History, redo, replay, undo } from '@/macro/history'
@@ -170,4 +171,11 @@ export function recordingName({ document, changes, cursor }: History): string | 
     if (change?.type === 'recording' && change.before !== null) return change.before
   }
   return null
+}
+
+/** Some of the bench: a part of the page that asks for these is not drawn anew when others change. */
+export function useBenchParts<K extends keyof (BenchState & BenchActions)>(...parts: readonly K[]): Pick<BenchState & BenchActions, K> {
+  return useBench(
+    useShallow((bench) => Object.fromEntries(parts.map((part) => [part, bench[part]])) as unknown as Pick<BenchState & BenchActions, K>),
+  )
 }

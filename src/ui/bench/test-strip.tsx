@@ -9,7 +9,7 @@ import type { WireStep } from '@/macro/history'
 import type { Step } from '@/macro/step'
 import { findOperation, isShown, type NumberSetting } from '@/operations'
 import { StripCanvas } from './picture-canvas'
-import { useBench } from './store'
+import { useBenchParts } from './store'
 import { type Strip, stripLimits, stripValues } from './strip-values'
 import styles from './test-strip.module.css'
 import type { StripPicture, View } from './worker/protocol'
@@ -45,7 +45,7 @@ interface Props {
 
 /** The same true pixels with one setting at five values side by side, or with two as a grid: click the best. */
 export function TestStrip({ step, steps, strip, room, pictures, onWish }: Props): ReactNode {
-  const { view, set, commitDraft } = useBench()
+  const { view, set, commitDraft } = useBenchParts('view', 'set', 'commitDraft')
   const settings = stripSettings(step)
   const declared = Object.fromEntries(settings)
   const first = declared[strip.setting]

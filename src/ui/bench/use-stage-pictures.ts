@@ -6,7 +6,7 @@ import { paintNow } from './paint-now'
 import type { Scope } from './scope'
 import { type BenchView, shownSteps, useBench } from './store'
 import type { StripWish } from './test-strip'
-import { BenchClient } from './worker/client'
+import { BenchClient, type RenderLane } from './worker/client'
 import type { BeadPicture, RenderedView, StripPicture, View } from './worker/protocol'
 
 export interface StagePictures {
@@ -26,11 +26,31 @@ const nothing: StagePictures = { after: null, before: null, beads: new Map(), st
 const beadDelayMs = 120
 
 /** What rendering may take while a control is held, so that the picture follows the pointer with all that comes before and after. */
-const promptMs = 13
+const promptMs = 10
 /** While a control is held, a preview that takes longer is drawn at one of these shares of its resolution, the first that is quick enough. */
 const densities = [1, 0.75, 0.5, 0.36] as const
 const densityFor = (restMs: number): number =>
   densities.find((density) => restMs * density * density <= promptMs) ?? (densities.at(-1) as number)
+
+/** While a control is held, histogram and words follow the picture this often: drawing them takes time that the picture needs. */
+const followMs = 120
+
+/** Hands views on: at once, or those that are painted already after a while, the newest of them. */
+function followOf(hand: (lane: RenderLane, view: RenderedView) => void) {
+  const newest = new Map<RenderLane, RenderedView>()
+  let timer: ReturnType<typeof setTimeout> | undefined
+  const handOn = (): void => {
+    clearTimeout(timer)
+    timer = undefined
+    for (const [lane, view] of newest) hand(lane, view)
+    newest.clear()
+  }
+  return (lane: RenderLane, view: RenderedView, isPainted: boolean): void => {
+    newest.set(lane, view)
+    if (!isPainted) handOn()
+    else timer ??= setTimeout(handOn, followMs)
+  }
+}
 
 /** Answers for a picture that was taken off the bench meanwhile are late. */
 const isOnBench = (path: string): boolean => useBench.getState().sample?.path === path
@@ -47,6 +67,7 @@ function shapeOf(step: Step): Step[] {
 export function useStagePictures(room: Size, scope: Scope): StagePictures & { askStrip(wish: StripWish): void } {
   const [pictures, setPictures] = useState<StagePictures>(nothing)
   const client = useRef<BenchClient>(null)
+  const follow = useRef(followOf((lane, view) => startTransition(() => setPictures((before) => ({ ...before, [lane]: view })))))
   const [restMs, setRestMs] = useState(0)
   const bench = useBench()
   const { history, draft, sample, view, showsLimit, tool } = bench
@@ -63,10 +84,13 @@ export function useStagePictures(room: Size, scope: Scope): StagePictures & { as
       },
       rendered: (lane, view) => {
         if (!isOnBench(view.path)) return
-        if (useBench.getState().draft) paintNow(lane, view)
-        startTransition(() => setPictures((before) => ({ ...before, [lane]: view })))
+        const { draft: held, showsClipped, compare } = useBench.getState()
+        const isHeld = held !== null
+        const isPainted = isHeld && paintNow(lane, view)
+        const hasLayers = view.mask !== null || showsClipped || compare === 'difference'
+        follow.current(lane, view, isPainted && !hasLayers)
         // Judged at rest, by the whole picture.
-        if (lane === 'after' && !useBench.getState().draft) setRestMs(view.milliseconds)
+        if (lane === 'after' && !isHeld) setRestMs(view.milliseconds)
       },
       beads: (list) => setPictures((before) => ({ ...before, beads: new Map(list.map((picture) => [picture.stepId, picture])) })),
       strip: (strip) => setPictures((before) => ({ ...before, strip })),

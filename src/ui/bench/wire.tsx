@@ -11,13 +11,22 @@ import { AddStep } from './add-step'
 import { Bead, BeadImage } from './bead'
 import { KeepMacro } from './keep-macro'
 import { RecordButton } from './record'
-import { shownSteps, useBench } from './store'
+import { shownSteps, useBench, useBenchParts } from './store'
 import type { StagePictures } from './use-stage-pictures'
 import styles from './wire.module.css'
 
 /** The drawn line along the bottom: the source, then a bead for every step, in the order of work. */
 export const Wire = memo(function Wire({ beads }: { beads: StagePictures['beads'] }): ReactNode {
-  const { history, draft, selectedId, picked, upToHere, adding, commit, set } = useBench()
+  const { history, draft, selectedId, picked, upToHere, adding, commit, set } = useBenchParts(
+    'history',
+    'draft',
+    'selectedId',
+    'picked',
+    'upToHere',
+    'adding',
+    'commit',
+    'set',
+  )
   const { document } = history
   const steps = shownSteps(document, draft)
   const sensors = useSensors(

@@ -4,7 +4,7 @@ import type { Vector3 } from '@/core/matrix'
 import type { Limit } from '@/macro/limit'
 import type { Step } from '@/macro/step'
 import type { Settings } from '@/operations'
-import { type Tool, useBench } from '../store'
+import { type Tool, useBenchParts } from '../store'
 import type { RenderedView } from '../worker/protocol'
 import { BrushLayer } from './brush-layer'
 import { CornerLayer } from './corner-layer'
@@ -23,7 +23,7 @@ interface Props {
 
 /** What the selected step can be set by on the picture itself. */
 export function StageHandles({ step, view, shown }: Props): ReactNode {
-  const { tool, brush, setDraft, commitDraft, set } = useBench()
+  const { tool, brush, setDraft, commitDraft, set } = useBenchParts('tool', 'brush', 'setDraft', 'commitDraft', 'set')
   const mapping = mappingOf(view, shown)
   const limits = step.limit ?? []
   const withLimit = (index: number, limit: Limit): readonly Limit[] => limits.map((other, i) => (i === index ? limit : other))

@@ -219,7 +219,7 @@ export function regionRect(fullSize: Size, view: Extract<View, { kind: 'region' 
   return { x: place(view.centreX, fullSize.width, width), y: place(view.centreY, fullSize.height, height), width, height }
 }
 
-/** Of larger previews about so many pixels are counted, evenly spread: the shape is the same, in a fraction of the time. */
+/** Of larger previews at most so many pixels are counted, evenly spread: the shape is the same, in a fraction of the time. */
 const countedPixels = 1.2e5
 
 interface Counted {
@@ -230,7 +230,7 @@ interface Counted {
 /** Counts of codes, and the shares of pixels with all channels at 0 or any at 255. */
 function countPixels(pixels: Uint8ClampedArray, size: Size): Counted {
   const histogram = new Uint32Array(768)
-  const step = Math.max(1, Math.round(Math.sqrt((size.width * size.height) / countedPixels)))
+  const step = Math.max(1, Math.ceil(Math.sqrt((size.width * size.height) / countedPixels)))
   let [dark, bright, all] = [0, 0, 0]
   for (let y = 0; y < size.height; y += step)
     for (let x = 0; x < size.width; x += step) {
