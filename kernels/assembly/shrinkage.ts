@@ -1,179 +1,13 @@
 // Sliding 8 × 8 cosine transform with hard thresholds, for noise reduction.
+import { backward, forward, turn } from './cosine'
 
-/** √2·sin(π/8), √2·cos(π/8), sin and cos of 3π/16 and of π/16, √2, and what keeps 0 / 0 away */
-const table = memory.data<f32>([0.54119610, 1.30656296, 0.55557023, 0.83146961, 0.19509032, 0.98078528, 1.41421356, 1e-20])
+/** What keeps 0 / 0 away. */
+const table = memory.data<f32>([1e-20])
 /** Eight vectors on their way through a turn. */
 const corner = memory.data(128, 16)
 /** One block's coefficients. */
 const block = memory.data(256, 16)
 const pilotBlock = memory.data(256, 16)
-
-// @ts-ignore: decorator
-@inline
-function c(index: usize): v128 {
-  return v128.load32_splat(table + (index << 2))
-}
-
-/** a·x + b·y */
-// @ts-ignore: decorator
-@inline
-function sum2(a: v128, x: v128, b: v128, y: v128): v128 {
-  return f32x4.add(f32x4.mul(a, x), f32x4.mul(b, y))
-}
-
-/** a·x − b·y */
-// @ts-ignore: decorator
-@inline
-function difference2(a: v128, x: v128, b: v128, y: v128): v128 {
-  return f32x4.sub(f32x4.mul(a, x), f32x4.mul(b, y))
-}
-
-/**
- * 8-point DCT-II of four lanes (Loeffler, Ligtenberg & Moschytz 1989), √8 times the orthonormal one: vectors `step` bytes apart in,
- * 16·`spread` bytes apart out.
- */
-// @ts-ignore: decorator
-@inline
-function forward(from: usize, step: usize, to: usize): void {
-  const x0 = v128.load(from)
-  const x7 = v128.load(from + 7 * step)
-  const x3 = v128.load(from + 3 * step)
-  const x4 = v128.load(from + 4 * step)
-  const a0 = f32x4.add(x0, x7)
-  const d0 = f32x4.sub(x0, x7)
-  const a3 = f32x4.add(x3, x4)
-  const d3 = f32x4.sub(x3, x4)
-  const x1 = v128.load(from + step)
-  const x6 = v128.load(from + 6 * step)
-  const x2 = v128.load(from + 2 * step)
-  const x5 = v128.load(from + 5 * step)
-  const a1 = f32x4.add(x1, x6)
-  const d1 = f32x4.sub(x1, x6)
-  const a2 = f32x4.add(x2, x5)
-  const d2 = f32x4.sub(x2, x5)
-  const b0 = f32x4.add(a0, a3)
-  const b1 = f32x4.add(a1, a2)
-  v128.store(to, f32x4.add(b0, b1))
-  v128.store(to, f32x4.sub(b0, b1), 64)
-  const b2 = f32x4.sub(a1, a2)
-  const b3 = f32x4.sub(a0, a3)
-  v128.store(to, sum2(c(0), b2, c(1), b3), 32)
-  v128.store(to, difference2(c(0), b3, c(1), b2), 96)
-  const p = sum2(c(3), d3, c(2), d0)
-  const s = difference2(c(3), d0, c(2), d3)
-  const q = sum2(c(5), d2, c(4), d1)
-  const r = difference2(c(5), d1, c(4), d2)
-  const sum = f32x4.add(s, q)
-  const other = f32x4.add(p, r)
-  v128.store(to, f32x4.add(sum, other), 16)
-  v128.store(to, f32x4.sub(sum, other), 112)
-  v128.store(to, f32x4.mul(c(6), f32x4.sub(s, q)), 48)
-  v128.store(to, f32x4.mul(c(6), f32x4.sub(p, r)), 80)
-}
-
-/** The transpose of `forward`, which is its inverse but for a factor of 8, times `weight`, added to vectors `step` bytes apart. */
-// @ts-ignore: decorator
-@inline
-function backwardAdd(from: usize, to: usize, step: usize, weight: v128): void {
-  const v0 = v128.load(from)
-  const v4 = v128.load(from, 64)
-  const v2 = v128.load(from, 32)
-  const v6 = v128.load(from, 96)
-  const b0 = f32x4.add(v0, v4)
-  const b1 = f32x4.sub(v0, v4)
-  const b2 = difference2(c(0), v2, c(1), v6)
-  const b3 = sum2(c(1), v2, c(0), v6)
-  const a0 = f32x4.add(b0, b3)
-  const a3 = f32x4.sub(b0, b3)
-  const a1 = f32x4.add(b1, b2)
-  const a2 = f32x4.sub(b1, b2)
-  const v1 = v128.load(from, 16)
-  const v7 = v128.load(from, 112)
-  const v3 = f32x4.mul(c(6), v128.load(from, 48))
-  const v5 = f32x4.mul(c(6), v128.load(from, 80))
-  const sum = f32x4.add(v1, v7)
-  const other = f32x4.sub(v1, v7)
-  const p = f32x4.add(other, v5)
-  const r = f32x4.sub(other, v5)
-  const s = f32x4.add(sum, v3)
-  const q = f32x4.sub(sum, v3)
-  const d0 = sum2(c(2), p, c(3), s)
-  const d3 = difference2(c(3), p, c(2), s)
-  addTo(to, f32x4.add(a0, d0), weight)
-  addTo(to + 7 * step, f32x4.sub(a0, d0), weight)
-  addTo(to + 3 * step, f32x4.add(a3, d3), weight)
-  addTo(to + 4 * step, f32x4.sub(a3, d3), weight)
-  const d1 = sum2(c(4), q, c(5), r)
-  const d2 = difference2(c(5), q, c(4), r)
-  addTo(to + step, f32x4.add(a1, d1), weight)
-  addTo(to + 6 * step, f32x4.sub(a1, d1), weight)
-  addTo(to + 2 * step, f32x4.add(a2, d2), weight)
-  addTo(to + 5 * step, f32x4.sub(a2, d2), weight)
-}
-
-/** The same without weight, to eight vectors in a row. */
-// @ts-ignore: decorator
-@inline
-function backward(from: usize, to: usize): void {
-  const v0 = v128.load(from)
-  const v4 = v128.load(from, 64)
-  const v2 = v128.load(from, 32)
-  const v6 = v128.load(from, 96)
-  const b0 = f32x4.add(v0, v4)
-  const b1 = f32x4.sub(v0, v4)
-  const b2 = difference2(c(0), v2, c(1), v6)
-  const b3 = sum2(c(1), v2, c(0), v6)
-  const a0 = f32x4.add(b0, b3)
-  const a3 = f32x4.sub(b0, b3)
-  const a1 = f32x4.add(b1, b2)
-  const a2 = f32x4.sub(b1, b2)
-  const v1 = v128.load(from, 16)
-  const v7 = v128.load(from, 112)
-  const v3 = f32x4.mul(c(6), v128.load(from, 48))
-  const v5 = f32x4.mul(c(6), v128.load(from, 80))
-  const sum = f32x4.add(v1, v7)
-  const other = f32x4.sub(v1, v7)
-  const p = f32x4.add(other, v5)
-  const r = f32x4.sub(other, v5)
-  const s = f32x4.add(sum, v3)
-  const q = f32x4.sub(sum, v3)
-  const d0 = sum2(c(2), p, c(3), s)
-  const d3 = difference2(c(3), p, c(2), s)
-  v128.store(to, f32x4.add(a0, d0))
-  v128.store(to, f32x4.sub(a0, d0), 112)
-  v128.store(to, f32x4.add(a3, d3), 48)
-  v128.store(to, f32x4.sub(a3, d3), 64)
-  const d1 = sum2(c(4), q, c(5), r)
-  const d2 = difference2(c(5), q, c(4), r)
-  v128.store(to, f32x4.add(a1, d1), 16)
-  v128.store(to, f32x4.sub(a1, d1), 96)
-  v128.store(to, f32x4.add(a2, d2), 32)
-  v128.store(to, f32x4.sub(a2, d2), 80)
-}
-
-// @ts-ignore: decorator
-@inline
-function addTo(to: usize, value: v128, weight: v128): void {
-  v128.store(to, f32x4.add(v128.load(to), f32x4.mul(value, weight)))
-}
-
-/** A 4 × 4 corner, rows and columns changed. */
-// @ts-ignore: decorator
-@inline
-function turn(from: usize, fromStep: usize, to: usize, toStep: usize): void {
-  const a = v128.load(from)
-  const b = v128.load(from + fromStep)
-  const d = v128.load(from + 2 * fromStep)
-  const e = v128.load(from + 3 * fromStep)
-  const low01 = v128.shuffle<f32>(a, b, 0, 4, 1, 5)
-  const low23 = v128.shuffle<f32>(d, e, 0, 4, 1, 5)
-  const high01 = v128.shuffle<f32>(a, b, 2, 6, 3, 7)
-  const high23 = v128.shuffle<f32>(d, e, 2, 6, 3, 7)
-  v128.store(to, v128.shuffle<f32>(low01, low23, 0, 1, 4, 5))
-  v128.store(to + toStep, v128.shuffle<f32>(low01, low23, 2, 3, 6, 7))
-  v128.store(to + 2 * toStep, v128.shuffle<f32>(high01, high23, 0, 1, 4, 5))
-  v128.store(to + 3 * toStep, v128.shuffle<f32>(high01, high23, 2, 3, 6, 7))
-}
 
 /** What does not stand out of the noise becomes 0. Returns a lane of ones for each coefficient that stays. */
 // @ts-ignore: decorator
@@ -203,7 +37,7 @@ function weighOne(at: usize, pilot: usize, deviations: usize, factor: v128): v12
   const guess = v128.load(pilot)
   const noise = f32x4.mul(v128.load(deviations), factor)
   const power = f32x4.mul(guess, guess)
-  const gain = f32x4.div(power, f32x4.add(f32x4.add(power, f32x4.mul(noise, noise)), c(7)))
+  const gain = f32x4.div(power, f32x4.add(f32x4.add(power, f32x4.mul(noise, noise)), v128.load32_splat(table)))
   v128.store(at, f32x4.mul(v128.load(at), gain))
   return f32x4.mul(gain, gain)
 }
@@ -255,8 +89,8 @@ function bandSpectra(source: usize, rowBytes: usize, columns: i32, spectra: usiz
 // @ts-ignore: decorator
 @inline
 function addBlock(weight: v128, shrunk: usize, weighed: usize): void {
-  backwardAdd(block, shrunk, 32, weight)
-  backwardAdd(block + 128, shrunk + 16, 32, weight)
+  backward(block, shrunk, 32, weight, true)
+  backward(block + 128, shrunk + 16, 32, weight, true)
   v128.store(weighed, f32x4.add(v128.load(weighed), weight))
   v128.store(weighed, f32x4.add(v128.load(weighed, 16), weight), 16)
 }
@@ -303,8 +137,8 @@ const scaleBack: f32 = 1.0 / 64
 function finishColumns(shrunk: usize, weighed: usize, step: i32, carry: usize, carriedWeights: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
   turn(shrunk, 32, corner, 16)
   turn(shrunk + 16, 32, corner + 64, 16)
-  backward(corner, block)
   const weight = v128.load(weighed)
+  backward(corner, block, 16, weight, false)
   const factor = f32x4.div(f32x4.splat(scaleBack), f32x4.add(weight, v128.load(carriedWeights)))
   if (step == 8) {
     for (let row = 0; row < 8; row++) {
@@ -407,67 +241,4 @@ export function shrinkBlocks(source: usize, guide: usize, stride: i32, target: u
  */
 export function weighBlocks(source: usize, guide: usize, stride: i32, pilot: usize, pilotStride: i32, target: usize, targetStride: i32, blocksAcross: i32, blocksDown: i32, step: i32, deviations: usize, factors: usize, scratch: usize): void {
   runBands(source, guide, stride, pilot, pilotStride, target, targetStride, blocksAcross, blocksDown, step, deviations, factors, scratch, true)
-}
-
-// @ts-ignore: decorator
-@inline
-function halved(upper: usize, lower: usize): v128 {
-  const left = f32x4.add(v128.load(upper), v128.load(lower))
-  const right = f32x4.add(v128.load(upper, 16), v128.load(lower, 16))
-  const sum = f32x4.add(v128.shuffle<f32>(left, right, 0, 2, 4, 6), v128.shuffle<f32>(left, right, 1, 3, 5, 7))
-  return f32x4.mul(sum, f32x4.splat(0.25))
-}
-
-/** Averages of 2 × 2 pixels, `width` × `height` of them. Strides in floats. Up to 3 pixels behind the width are touched. */
-export function halvePlane(source: usize, sourceStride: i32, target: usize, targetStride: i32, width: i32, height: i32): void {
-  const rowBytes: usize = <usize>sourceStride << 2
-  for (let y = 0; y < height; y++) {
-    for (let i: usize = 0, end: usize = <usize>width << 2; i < end; i += 16)
-      v128.store(target + i, halved(source + 2 * i, source + 2 * i + rowBytes))
-    source += 2 * rowBytes
-    target += <usize>targetStride << 2
-  }
-}
-
-/** target −= the averages of 2 × 2 pixels of the source. */
-export function subtractHalved(source: usize, sourceStride: i32, target: usize, targetStride: i32, width: i32, height: i32): void {
-  const rowBytes: usize = <usize>sourceStride << 2
-  for (let y = 0; y < height; y++) {
-    for (let i: usize = 0, end: usize = <usize>width << 2; i < end; i += 16)
-      v128.store(target + i, f32x4.sub(v128.load(target + i), halved(source + 2 * i, source + 2 * i + rowBytes)))
-    source += 2 * rowBytes
-    target += <usize>targetStride << 2
-  }
-}
-
-// @ts-ignore: decorator
-@inline
-function blend(near: usize, far: usize): v128 {
-  return f32x4.add(f32x4.mul(v128.load(near), f32x4.splat(0.75)), f32x4.mul(v128.load(far), f32x4.splat(0.25)))
-}
-
-/**
- * Adds a plane of half the size, interpolated linearly, to `width` × `height` pixels. `source` is the half-size pixel over the first
- * four; those around it are read too. Strides in floats. Up to 7 pixels behind the width are touched.
- */
-export function addDoubled(source: usize, sourceStride: i32, target: usize, targetStride: i32, width: i32, height: i32): void {
-  const half: usize = <usize>sourceStride << 2
-  const quarter = f32x4.splat(0.25)
-  const most = f32x4.splat(0.75)
-  for (let y = 0; y < height; y++) {
-    const near = source + <usize>(y >> 1) * half
-    const far = y & 1 ? near + half : near - half
-    let to = target
-    for (let i: usize = 0, end: usize = <usize>width << 1; i < end; i += 16) {
-      const before = blend(near + i - 4, far + i - 4)
-      const here = blend(near + i, far + i)
-      const behind = blend(near + i + 4, far + i + 4)
-      const even = f32x4.add(f32x4.mul(here, most), f32x4.mul(before, quarter))
-      const odd = f32x4.add(f32x4.mul(here, most), f32x4.mul(behind, quarter))
-      v128.store(to, f32x4.add(v128.load(to), v128.shuffle<f32>(even, odd, 0, 4, 1, 5)))
-      v128.store(to, f32x4.add(v128.load(to, 16), v128.shuffle<f32>(even, odd, 2, 6, 3, 7)), 16)
-      to += 32
-    }
-    target += <usize>targetStride << 2
-  }
 }

@@ -3,14 +3,13 @@ import type { Pointer } from '@kernels/heap'
 import { allocatePlane, allocatePlanes, copyPlane, type Planes, strideOf } from '@kernels/planes'
 import { clipRect, expandRect, type Rect, type Size, sameRect } from '@/core/geometry'
 import { type Matrix3, transform } from '@/core/matrix'
-import type { InterleavedSource } from '@/core/picture'
 import type { WeightTable } from '@/core/resampling'
 import { expandGrid } from '@/operations'
 import { limitReach, paintLimits } from './limits'
 import { mixer } from './mixing'
 import { readyPasses } from './passes'
 import { type Frame, isInPlace, type PassGroup, type Plan, type Stage, scaleOf, takesAll, type Work } from './plan'
-import { decodeTables, type PlaneSource } from './source'
+import { readSource } from './read-source'
 import { sourceRect, turnMap } from './turned'
 
 /** Point functions run on blocks of this many pixels: three planes of it stay in a first-level cache. */
@@ -44,7 +43,7 @@ export function pull(walk: Walk, index: number, rect: Rect): Planes {
   if (!sameRect(clipRect(rect, frameSize(walk, index)), rect)) return gather(walk, index, rect, 0)
   if (!stage) {
     const target = allocatePlanes(walk.kernels.heap, rect.width, rect.height)
-    readSource(walk.kernels, walk.plan, rect, target)
+    readSource(walk.kernels, walk.plan.source, rect, target)
     return target
   }
   return runStage(walk, stage, index - 1, rect)
@@ -144,7 +143,7 @@ const isDirect = ({ plan }: Walk, index: number): boolean =>
 /** Renders a rectangle of such a frame to planes that are there already. */
 function fill(walk: Walk, index: number, rect: Rect, target: Planes): void {
   const work = walk.plan.stages[index]?.work
-  if (!work) readSource(walk.kernels, walk.plan, rect, target)
+  if (!work) readSource(walk.kernels, walk.plan.source, rect, target)
   else if (work.kind === 'crop') fill(walk, index - 1, { ...rect, x: rect.x + work.rect.x, y: rect.y + work.rect.y }, target)
   else if (work.kind === 'points') {
     fill(walk, index - 1, rect, target)
@@ -176,43 +175,6 @@ function repeatEdges({ heap }: Kernels, planes: Planes, inside: Rect): void {
       if (nearest !== row) floats.copyWithin(startOf(row), startOf(nearest), startOf(nearest) + planes.width)
     }
   }
-}
-
-function readSource(kernels: Kernels, plan: Plan, rect: Rect, target: Planes): void {
-  if (plan.source.kind === 'planes') copyFrame(kernels, plan.source, rect, target)
-  else decode(kernels, plan.source, rect, target)
-}
-
-function copyFrame({ heap }: Kernels, source: PlaneSource, rect: Rect, target: Planes): void {
-  const planeLength = source.size.width * source.size.height
-  const floats = new Float32Array(heap.memory.buffer)
-  target.channels.forEach((channel, i) => {
-    for (let row = 0; row < rect.height; row++) {
-      const start = i * planeLength + (row + rect.y) * source.size.width + rect.x
-      floats.set(source.planes.subarray(start, start + rect.width), (channel >> 2) + row * target.stride)
-    }
-  })
-}
-
-function decode(kernels: Kernels, source: InterleavedSource, rect: Rect, target: Planes): void {
-  const { heap, run } = kernels
-  heap.scope(() => {
-    const wide = source.pixels instanceof Uint16Array
-    const { tables, matrix } = decodeTables(source.colour, wide ? 16 : 8)
-    const tablesAt = heap.floats(tables)
-    const matrixAt = heap.floats(matrix)
-    const rowAt = heap.allocate((rect.width + 4) * 3 * source.pixels.BYTES_PER_ELEMENT)
-    const buffer = heap.memory.buffer
-    const row = wide ? new Uint16Array(buffer, rowAt, rect.width * 3) : new Uint8Array(buffer, rowAt, rect.width * 3)
-    const [r, g, b] = target.channels
-    for (let y = 0; y < rect.height; y++) {
-      const start = ((y + rect.y) * source.size.width + rect.x) * 3
-      row.set(source.pixels.subarray(start, start + rect.width * 3))
-      const at = y * target.stride * 4
-      if (wide) run.decodeRow16(rowAt, rect.width, tablesAt, matrixAt, r + at, g + at, b + at)
-      else run.decodeRow8(rowAt, rect.width, tablesAt, r + at, g + at, b + at)
-    }
-  })
 }
 
 /** Runs every group over one block before it goes to the next. What lies between rows is processed too, up to a vector's width: harmless. */

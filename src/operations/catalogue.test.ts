@@ -38,8 +38,9 @@ function anySettings(operation: Operation): fc.Arbitrary<Settings> {
     }
     if (setting.kind === 'macro') return fc.constantFrom(setting.default, playedLift)
     if (setting.kind === 'choice') return fc.constantFrom(...setting.options.map((option) => option.value))
-    // Typed sizes run to 65535: as far as a small picture is concerned, a few hundred is as good, and far quicker.
-    const most = setting.typed ? Math.max(setting.min, Math.min(setting.max, key.startsWith('print') ? 12 : 300)) : setting.max
+    // Sizes run to 65535 pixels and 500 megapixels: as far as a small picture is concerned, a few hundred pixels are as good, and far quicker.
+    const typed = setting.unit === 'MP' ? 0.2 : key.startsWith('print') ? 12 : 300
+    const most = setting.typed || setting.unit === 'MP' ? Math.max(setting.min, Math.min(setting.max, typed)) : setting.max
     return fc.oneof(
       fc.constantFrom(setting.min, most, Math.min(setting.default, most)),
       fc.double({ min: setting.min, max: most, noNaN: true }).map((value) => Math.round(value * 1e6) / 1e6 + 0),

@@ -7,6 +7,7 @@ import { folderError } from '@/pictures/scan'
 import { type Backup, listBackups } from './backups'
 import { cacheBytes, cacheFolder, cacheMbOf, trimCache } from './cache'
 import { type Context, reopenRoots, rootsAreFixed } from './context'
+import { lockOf } from './door'
 
 export interface SettingsView {
   readonly roots: readonly { readonly path: string; readonly isThere: boolean }[]
@@ -20,6 +21,8 @@ export interface SettingsView {
   /** The environment names the number of workers: it can't be changed here. */
   readonly workersAreFixed: boolean
   readonly backups: readonly Backup[]
+  /** Pages are open only to whoever has given the passphrase. */
+  readonly hasDoor: boolean
 }
 
 /** More than this many cores no machine of this kind has; each takes up to a gigabyte and a half. */
@@ -41,6 +44,7 @@ export async function settingsView(context: Context): Promise<SettingsView> {
     workers: workersOf(context),
     workersAreFixed: Boolean(Number(process.env.COPPER_LOOP_WORKERS)),
     backups: await listBackups(context),
+    hasDoor: lockOf(process.env) !== undefined,
   }
 }
 

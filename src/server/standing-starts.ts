@@ -32,8 +32,10 @@ export class StandingStarts {
         if (loop.start.when === 'atTimes') await this.lookAtClock(context, loop, loop.start, now)
         else await this.lookAtIntake(context, loop, now)
       } catch (error) {
-        const before = store.findStart(context.db, loop.id) ?? { loopId: loop.id, dueAt: now, intakeSeen: null }
-        store.noteStart(context.db, { ...before, problem: errorSentence(reportOf(error)) })
+        this.restUntil.set(loop.id, now + leastLookMs)
+        const before = store.findStart(context.db, loop.id) ?? { loopId: loop.id, dueAt: now, intakeSeen: null, problem: null }
+        const problem = errorSentence(reportOf(error))
+        if (problem !== before.problem) store.noteStart(context.db, { ...before, problem })
       }
     }
   }

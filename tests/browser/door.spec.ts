@@ -68,4 +68,9 @@ test('with one, every page and route asks for it; it opens them all', async ({ p
   expect(cookie).toMatchObject({ httpOnly: true, sameSite: 'Strict' })
   await page.goto(`${address}/loops`)
   await expect(page.getByText('No loops yet')).toBeVisible()
+
+  await page.goto(`${address}/settings`)
+  await page.getByRole('button', { name: 'Sign out' }).click()
+  await expect(page).toHaveURL(`${address}/sign-in`)
+  expect((await page.request.get(`${address}/api/loops`)).status()).toBe(401)
 })

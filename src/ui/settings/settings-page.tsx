@@ -6,9 +6,11 @@ import dayjs from 'dayjs'
 import { type ReactNode, useState } from 'react'
 import { formatBytes } from '@/core/format'
 import type { SettingsView } from '@/server/settings'
+import { remove } from '../api/client'
 import { useClearCache, useMakeBackup, useNameRoots, useRestoreBackup, useSetMachine, useSettings } from '../api/queries'
 import { useNotices, wantNotices } from '../shell/notices'
 import page from '../shell/page.module.css'
+import { signInPath } from '../shell/top-bar'
 import { type ThemeChoice, useThemeStore } from '../theme/theme-store'
 import styles from './settings.module.css'
 
@@ -35,6 +37,7 @@ export function SettingsPage(): ReactNode {
           <DataPart settings={settings} />
           <NoticePart />
           <LookPart />
+          {settings.hasDoor && <DoorPart />}
         </div>
       )}
     </div>
@@ -230,6 +233,28 @@ function LookPart(): ReactNode {
     <section aria-label="Look">
       <h2>Look</h2>
       <Segmented<ThemeChoice> aria-label="Light or dark" options={themes} value={choice} onChange={choose} />
+    </section>
+  )
+}
+
+/** Only where a passphrase is asked for. */
+function DoorPart(): ReactNode {
+  const { message } = App.useApp()
+  const leave = (): Promise<void> =>
+    remove('/api/session').then(
+      // Nothing of what was seen stays in the page.
+      () => window.location.assign(signInPath),
+      (problem: Error) => void message.error(problem.message, 8),
+    )
+  return (
+    <section aria-label="Signed in">
+      <h2>Signed in</h2>
+      <div className={styles.line}>
+        <span>
+          Runs and loops go on without anybody signed in. Another passphrase, set where Copper Loop is started, ends all sessions.
+        </span>
+        <Button onClick={leave}>Sign out</Button>
+      </div>
     </section>
   )
 }

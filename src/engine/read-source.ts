@@ -1,0 +1,43 @@
+import type { Kernels } from '@kernels/binding'
+import type { Planes } from '@kernels/planes'
+import type { Rect } from '@/core/geometry'
+import type { InterleavedSource } from '@/core/picture'
+import { decodeTables, type PlaneSource, type Source } from './source'
+
+/** A rectangle of a source, in its own domain or, from codes, in linear light, to planes that are there already. */
+export function readSource(kernels: Kernels, source: Source, rect: Rect, target: Planes): void {
+  if (source.kind === 'planes') copyFrame(kernels, source, rect, target)
+  else decode(kernels, source, rect, target)
+}
+
+function copyFrame({ heap }: Kernels, source: PlaneSource, rect: Rect, target: Planes): void {
+  const planeLength = source.size.width * source.size.height
+  const floats = new Float32Array(heap.memory.buffer)
+  target.channels.forEach((channel, i) => {
+    for (let row = 0; row < rect.height; row++) {
+      const start = i * planeLength + (row + rect.y) * source.size.width + rect.x
+      floats.set(source.planes.subarray(start, start + rect.width), (channel >> 2) + row * target.stride)
+    }
+  })
+}
+
+function decode(kernels: Kernels, source: InterleavedSource, rect: Rect, target: Planes): void {
+  const { heap, run } = kernels
+  heap.scope(() => {
+    const wide = source.pixels instanceof Uint16Array
+    const { tables, matrix } = decodeTables(source.colour, wide ? 16 : 8)
+    const tablesAt = heap.floats(tables)
+    const matrixAt = heap.floats(matrix)
+    const rowAt = heap.allocate((rect.width + 4) * 3 * source.pixels.BYTES_PER_ELEMENT)
+    const buffer = heap.memory.buffer
+    const row = wide ? new Uint16Array(buffer, rowAt, rect.width * 3) : new Uint8Array(buffer, rowAt, rect.width * 3)
+    const [r, g, b] = target.channels
+    for (let y = 0; y < rect.height; y++) {
+      const start = ((y + rect.y) * source.size.width + rect.x) * 3
+      row.set(source.pixels.subarray(start, start + rect.width * 3))
+      const at = y * target.stride * 4
+      if (wide) run.decodeRow16(rowAt, rect.width, tablesAt, matrixAt, r + at, g + at, b + at)
+      else run.decodeRow8(rowAt, rect.width, tablesAt, r + at, g + at, b + at)
+    }
+  })
+}

@@ -1,0 +1,101 @@
+import { describe, expect, it } from 'vitest'
+import { srgbTransfer } from '@/core/colour/transfer'
+import { type Rect, wholeRect } from '@/core/geometry'
+import type { LinearPicture } from '@/core/linear-picture'
+import { planRender } from '@/engine/plan'
+import { renderPatch } from '@/engine/render'
+import { resolveSteps } from '@/engine/resolve'
+import { newStep } from '@/macro/step'
+import { testKernels } from '../../tests/kernels'
+import { normals, paint } from '../../tests/pictures'
+import { worstDifference } from '../../tests/render'
+import { findOperation, type Settings } from '.'
+import { blockEdge } from './noise'
+import { shrinkReach } from './shrinkage'
+
+/** Wider than the pieces that the kernels work in; a drawn disc, noise of 12 codes in each channel. */
+const [width, height] = [620, 150]
+const painted = (sigma: number) => {
+  const normal = normals(11)
+  return paint(width, height, (x, y) => {
+    const ground = Math.hypot(x - 300, y - 80) < 50 ? [170, 90, 60] : [70 + x / 8, 90, 110]
+    return ground.map((value) => Math.min(255, Math.max(0, value + sigma * normal()))) as [number, number, number]
+  })
+}
+const noisy = painted(12)
+
+async function render(settings: Settings, rect: Rect = wholeRect(noisy.size), source = noisy): Promise<LinearPicture> {
+  const steps = resolveSteps([newStep('noise-reduction', 'n', { level: 'given', ...settings })], source.size)
+  return renderPatch(await testKernels(), planRender(source, steps, 'full'), rect)
+}
+
+const cases = [
+  ['weak noise, one pass', { noiseLevels: 3, blotches: 'small' }],
+  ['strong noise, two passes', { noiseLevels: 12, blotches: 'medium' }],
+  ['overwhelming noise, blocks close together', { noiseLevels: 40, blotches: 'large' }],
+  ['a share of brightness, no colour', { noiseLevels: 12, luminancePercent: 40, colourPercent: 0 }],
+  ['colour alone', { noiseLevels: 12, luminancePercent: 0, blotches: 'large' }],
+] as const
+
+describe('noise reduction', () => {
+  it.each(cases)('gives every part of the picture as it is in the whole, to the last bit of a float: %s', async (_, settings) => {
+    const whole = await render(settings)
+    for (const rect of [
+      { x: 0, y: 0, width: 37, height: 23 },
+      { x: 251, y: 41, width: 303, height: 66 },
+      { x: 613, y: 143, width: 7, height: 7 },
+    ]) {
+      const part = await render(settings, rect)
+      for (const channel of [0, 1, 2])
+        for (let row = 0; row < rect.height; row++) {
+          const at = channel * width * height + (rect.y + row) * width + rect.x
+          const own = (channel * rect.height + row) * rect.width
+          expect(worstDifference(part.planes.subarray(own, own + rect.width), whole.planes.subarray(at, at + rect.width))).toBe(0)
+        }
+    }
+  })
+  it('looks no farther than it says, and as far as its blocks do', async () => {
+    const settings = { noiseLevels: 12, blotches: 'medium' } as const
+    const reach = shrinkReach(3, 2)
+    const changed = { ...noisy, pixels: Uint8Array.from(noisy.pixels) }
+    const at = { x: 310, y: 75 }
+    for (let c = 0; c < 3; c++) changed.pixels[(at.y * width + at.x) * 3 + c] = 255
+    const [before, after] = [await render(settings), await render(settings, wholeRect(noisy.size), changed)]
+    let farthest = 0
+    for (let i = 0; i < width * height; i++)
+      if (before.planes[i] !== after.planes[i])
+        farthest = Math.max(farthest, Math.abs((i % width) - at.x), Math.abs(Math.floor(i / width) - at.y))
+    expect(farthest).toBeLessThanOrEqual(reach)
+    expect(farthest).toBeGreaterThanOrEqual(blockEdge - 1)
+  })
+  it('needs more around for more reduced copies and for a second pass', () => {
+    const reaches = [1, 2, 3, 4].map((copies) => [shrinkReach(copies, 1), shrinkReach(copies, 2)] as const)
+    for (const [i, [once, twice]] of reaches.entries()) {
+      expect(twice).toBeGreaterThan(once)
+      expect(once).toBeGreaterThan(reaches[i - 1]?.[0] ?? 0)
+    }
+    expect(reaches[0]?.[0]).toBeGreaterThanOrEqual(blockEdge - 1)
+  })
+  it('takes at least three quarters of the noise on even ground and keeps the edge of the disc', async () => {
+    const { planes } = await render({ noiseLevels: 12 })
+    const encoded = (x: number, y: number): number => srgbTransfer.encode(planes[width * height + y * width + x] as number) * 255
+    const spread = (values: readonly number[]): number => {
+      const mean = values.reduce((sum, value) => sum + value, 0) / values.length
+      return Math.sqrt(values.reduce((sum, value) => sum + (value - mean) ** 2, 0) / values.length)
+    }
+    const ground = Array.from({ length: 60 * 40 }, (_, i) => encoded(500 + (i % 60), 20 + Math.floor(i / 60)))
+    expect(spread(ground)).toBeLessThan(12 / 4)
+    const clean = await render({ luminancePercent: 0, colourPercent: 0 }, wholeRect(noisy.size), painted(0))
+    const step = (picture: Float32Array): number => {
+      const red = (x: number): number => srgbTransfer.encode(picture[80 * width + x] as number) * 255
+      return red(300 + 47) - red(300 + 53)
+    }
+    expect(step(clean.planes)).toBeGreaterThan(30)
+    expect(step(planes) / step(clean.planes)).toBeGreaterThan(0.75)
+  })
+  it('leaves the picture alone where there is no noise to take', () => {
+    const operation = findOperation('noise-reduction')
+    const constants = operation?.resolve({ ...newStep('noise-reduction', 'n').settings, level: 'measured' }, { size: noisy.size })
+    expect(constants && operation?.render(constants, { size: noisy.size })).toEqual({ kind: 'none' })
+  })
+})
