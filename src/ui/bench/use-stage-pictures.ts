@@ -32,6 +32,26 @@ const densities = [1, 0.75, 0.5, 0.36] as const
 const densityFor = (restMs: number): number =>
   densities.find((density) => restMs * density * density <= promptMs) ?? (densities.at(-1) as number)
 
+/** So much slower than it was taken to be, a picture is not by chance. */
+const surprising = 3
+
+/**
+ * How long the picture takes at the screen's full resolution. At rest it is drawn so; while a control is held it is judged by what a
+ * share of the pixels took: the shortest time counts, since the first of a kind always takes longer.
+ */
+function judgeOf() {
+  let atRest = 1
+  return (before: number, { size, milliseconds }: RenderedView, isHeld: boolean): number => {
+    const pixels = size.width * size.height
+    if (!isHeld) {
+      atRest = pixels
+      return milliseconds
+    }
+    const whole = (milliseconds * atRest) / pixels
+    return whole < before || whole > before * surprising ? whole : before
+  }
+}
+
 /** While a control is held, histogram and words follow the picture this often: drawing them takes time that the picture needs. */
 const followMs = 120
 
@@ -68,6 +88,7 @@ export function useStagePictures(room: Size, scope: Scope): StagePictures & { as
   const [pictures, setPictures] = useState<StagePictures>(nothing)
   const client = useRef<BenchClient>(null)
   const follow = useRef(followOf((lane, view) => startTransition(() => setPictures((before) => ({ ...before, [lane]: view })))))
+  const judged = useRef(judgeOf())
   const [restMs, setRestMs] = useState(0)
   const bench = useBench()
   const { history, draft, sample, view, showsLimit, tool } = bench
@@ -89,8 +110,7 @@ export function useStagePictures(room: Size, scope: Scope): StagePictures & { as
         const isPainted = isHeld && paintNow(lane, view)
         const hasLayers = view.mask !== null || showsClipped || compare === 'difference'
         follow.current(lane, view, isPainted && !hasLayers)
-        // Judged at rest, by the whole picture.
-        if (lane === 'after' && !isHeld) setRestMs(view.milliseconds)
+        if (lane === 'after') setRestMs((before) => judged.current(before, view, isHeld))
       },
       beads: (list) => setPictures((before) => ({ ...before, beads: new Map(list.map((picture) => [picture.stepId, picture])) })),
       strip: (strip) => setPictures((before) => ({ ...before, strip })),

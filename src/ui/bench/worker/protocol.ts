@@ -45,6 +45,7 @@ export interface RenderedView {
   readonly mask: Uint8Array<ArrayBuffer> | null
   /** Box of the stamp in focus, in full-size pixels: x, y, width, height. */
   readonly place: readonly number[] | null
+  /** What rendering took, without the frame before the step in focus, which stays: what the next one will take. */
   readonly milliseconds: number
 }
 
