@@ -6,7 +6,8 @@ import { paintNow } from './paint-now'
 import type { Scope } from './scope'
 import { type BenchView, shownSteps, useBench } from './store'
 import type { StripWish } from './test-strip'
-import { BenchClient, type RenderLane } from './worker/client'
+import { densityFor, followers, judgeOfPace } from './while-held'
+import { BenchClient } from './worker/client'
 import type { BeadPicture, RenderedView, StripPicture, View } from './worker/protocol'
 
 export interface StagePictures {
@@ -25,53 +26,6 @@ const nothing: StagePictures = { after: null, before: null, beads: new Map(), st
 /** How long the wire waits for further edits before its small pictures are made anew. */
 const beadDelayMs = 120
 
-/** What rendering may take while a control is held, so that the picture follows the pointer with all that comes before and after. */
-const promptMs = 10
-/** While a control is held, a preview that takes longer is drawn at one of these shares of its resolution, the first that is quick enough. */
-const densities = [1, 0.75, 0.5, 0.36] as const
-const densityFor = (restMs: number): number =>
-  densities.find((density) => restMs * density * density <= promptMs) ?? (densities.at(-1) as number)
-
-/** So much slower than it was taken to be, a picture is not by chance. */
-const surprising = 3
-
-/**
- * How long the picture takes at the screen's full resolution. At rest it is drawn so; while a control is held it is judged by what a
- * share of the pixels took: the shortest time counts, since the first of a kind always takes longer.
- */
-function judgeOf() {
-  let atRest = 1
-  return (before: number, { size, milliseconds }: RenderedView, isHeld: boolean): number => {
-    const pixels = size.width * size.height
-    if (!isHeld) {
-      atRest = pixels
-      return milliseconds
-    }
-    const whole = (milliseconds * atRest) / pixels
-    return whole < before || whole > before * surprising ? whole : before
-  }
-}
-
-/** While a control is held, histogram and words follow the picture this often: drawing them takes time that the picture needs. */
-const followMs = 120
-
-/** Hands views on: at once, or those that are painted already after a while, the newest of them. */
-function followOf(hand: (lane: RenderLane, view: RenderedView) => void) {
-  const newest = new Map<RenderLane, RenderedView>()
-  let timer: ReturnType<typeof setTimeout> | undefined
-  const handOn = (): void => {
-    clearTimeout(timer)
-    timer = undefined
-    for (const [lane, view] of newest) hand(lane, view)
-    newest.clear()
-  }
-  return (lane: RenderLane, view: RenderedView, isPainted: boolean): void => {
-    newest.set(lane, view)
-    if (!isPainted) handOn()
-    else timer ??= setTimeout(handOn, followMs)
-  }
-}
-
 /** Answers for a picture that was taken off the bench meanwhile are late. */
 const isOnBench = (path: string): boolean => useBench.getState().sample?.path === path
 
@@ -87,8 +41,12 @@ function shapeOf(step: Step): Step[] {
 export function useStagePictures(room: Size, scope: Scope): StagePictures & { askStrip(wish: StripWish): void } {
   const [pictures, setPictures] = useState<StagePictures>(nothing)
   const client = useRef<BenchClient>(null)
-  const follow = useRef(followOf((lane, view) => startTransition(() => setPictures((before) => ({ ...before, [lane]: view })))))
-  const judged = useRef(judgeOf())
+  const follow = useRef(
+    followers((lane, view) => {
+      if (isOnBench(view.path)) startTransition(() => setPictures((before) => ({ ...before, [lane]: view })))
+    }),
+  )
+  const judge = useRef(judgeOfPace())
   const [restMs, setRestMs] = useState(0)
   const bench = useBench()
   const { history, draft, sample, view, showsLimit, tool } = bench
@@ -110,7 +68,7 @@ export function useStagePictures(room: Size, scope: Scope): StagePictures & { as
         const isPainted = isHeld && paintNow(lane, view)
         const hasLayers = view.mask !== null || showsClipped || compare === 'difference'
         follow.current(lane, view, isPainted && !hasLayers)
-        if (lane === 'after') setRestMs((before) => judged.current(before, view, isHeld))
+        if (lane === 'after') setRestMs((before) => judge.current(before, view, isHeld))
       },
       beads: (list) => setPictures((before) => ({ ...before, beads: new Map(list.map((picture) => [picture.stepId, picture])) })),
       strip: (strip) => setPictures((before) => ({ ...before, strip })),

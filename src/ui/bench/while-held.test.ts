@@ -1,0 +1,69 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { densityFor, followers, judgeOfPace } from './while-held'
+import type { RenderedView } from './worker/protocol'
+
+const taken = (width: number, height: number, milliseconds: number) => ({ size: { width, height }, milliseconds })
+
+describe('the resolution of a picture while a control is held', () => {
+  it('is the screen’s own for a quick picture, less for a slow one, and never unrecognisable', () => {
+    expect(densityFor(0)).toBe(1)
+    expect(densityFor(10)).toBe(1)
+    const densities = [12, 30, 60, 500].map(densityFor)
+    expect(densities).toEqual(densities.toSorted((a, b) => b - a))
+    expect(densities.at(-1)).toBeGreaterThan(0.3)
+  })
+  it('keeps to the time there is, as long as it is not at its least', () => {
+    for (let ms = 1; ms < 40; ms++) expect(ms * densityFor(ms) ** 2).toBeLessThanOrEqual(10)
+  })
+})
+
+describe('the pace of a picture', () => {
+  it('is what the whole took at rest, whatever was thought before', () => {
+    const judge = judgeOfPace()
+    expect(judge(5, taken(1000, 600, 48), false)).toBe(48)
+    expect(judge(48, taken(1000, 600, 20), false)).toBe(20)
+  })
+  it('is taken from a share of the pixels while a control is held: quicker counts, a little slower does not, much slower does', () => {
+    const judge = judgeOfPace()
+    judge(0, taken(1000, 600, 48), false)
+    expect(judge(48, taken(500, 300, 5), true)).toBeCloseTo(20)
+    expect(judge(20, taken(500, 300, 9), true)).toBe(20)
+    expect(judge(20, taken(500, 300, 25), true)).toBeCloseTo(100)
+  })
+})
+
+describe('what follows a picture', () => {
+  beforeEach(() => void vi.useFakeTimers())
+  afterEach(() => void vi.useRealTimers())
+  const view = (id: number) => ({ id }) as RenderedView
+
+  it('comes at once unless the picture is painted already', () => {
+    const hand = vi.fn()
+    const follow = followers(hand)
+    follow('after', view(1), false)
+    expect(hand).toHaveBeenCalledExactlyOnceWith('after', view(1))
+  })
+  it('comes a little later for painted ones, the newest of each lane, and once', () => {
+    const hand = vi.fn()
+    const follow = followers(hand)
+    for (let id = 1; id <= 5; id++) {
+      follow('after', view(id), true)
+      vi.advanceTimersByTime(20)
+    }
+    follow('before', view(9), true)
+    expect(hand).not.toHaveBeenCalled()
+    vi.advanceTimersByTime(500)
+    expect(hand.mock.calls).toEqual([
+      ['after', view(5)],
+      ['before', view(9)],
+    ])
+  })
+  it('is not held up by a wait once a picture comes that is not painted, and nothing older comes after it', () => {
+    const hand = vi.fn()
+    const follow = followers(hand)
+    follow('after', view(1), true)
+    follow('after', view(2), false)
+    vi.advanceTimersByTime(500)
+    expect(hand.mock.calls).toEqual([['after', view(2)]])
+  })
+})
