@@ -126,6 +126,7 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
   ): void
   expandGrid(
     grid: Pointer,
+    ends: Pointer,
     gridWidth: number,
     gridHeight: number,
     target: Pointer,

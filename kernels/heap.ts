@@ -54,12 +54,22 @@ export class Heap {
 
   /** Runs `work` and gives back all that it allocated. */
   scope<T>(work: () => T): T {
-    const mark = this.top
+    const mark = this.mark()
     try {
       return work()
     } finally {
-      this.top = mark
+      this.release(mark)
     }
+  }
+
+  /** Where the stack ends now, for work that is not done in one go. */
+  mark(): Pointer {
+    return this.top
+  }
+
+  /** Gives back all that was allocated since the mark was taken. */
+  release(mark: Pointer): void {
+    this.top = mark
   }
 
   f32(pointer: Pointer, length: number): Float32Array {

@@ -1,18 +1,12 @@
 // Functions of a pixel's place in the picture. They take the place of their tile's first pixel, so that tiles fit together.
 import { exp2x4 } from './math'
 
-/** First pixel of the picture that lies in the cell behind `column`: the same for every tile. */
-// @ts-ignore: decorator
-@inline
-function cellEnd(column: i32, stepX: f32): i32 {
-  return <i32>Math.ceil((<f64>column + 1.5) / <f64>stepX - 0.5)
-}
-
 /**
  * A coarse grid spread over the picture by linear interpolation. Pixel (i, j) of the tile lies at grid place
  * ((x + i + ½)·stepX − ½, (y + j + ½)·stepY − ½), held inside the grid. Whole vectors are written: up to three floats behind a row.
+ * `ends`: for each column of the grid but the last, the first pixel of the picture that lies beyond its cell (32-bit integers).
  */
-export function expandGrid(grid: usize, gridWidth: i32, gridHeight: i32, target: usize, targetStride: i32, width: i32, height: i32, stepX: f32, stepY: f32, x: i32, y: i32): void {
+export function expandGrid(grid: usize, ends: usize, gridWidth: i32, gridHeight: i32, target: usize, targetStride: i32, width: i32, height: i32, stepX: f32, stepY: f32, x: i32, y: i32): void {
   const lastY = <f32>(gridHeight - 1)
   const steps = f32x4.splat(stepX)
   const half = f32x4.splat(0.5)
@@ -20,7 +14,7 @@ export function expandGrid(grid: usize, gridWidth: i32, gridHeight: i32, target:
   const most = f32x4.splat(<f32>(gridWidth - 1))
   const first = f32x4.add(f32x4.splat(<f32>x + 0.5), f32x4(0, 1, 2, 3))
   let firstColumn = max(0, <i32>((<f32>x + 0.5) * stepX - 0.5) - 1)
-  while (firstColumn < gridWidth - 1 && cellEnd(firstColumn, stepX) <= x) firstColumn++
+  while (firstColumn < gridWidth - 1 && load<i32>(ends + (<usize>firstColumn << 2)) <= x) firstColumn++
   for (let j = 0; j < height; j++) {
     const v = Mathf.min(Mathf.max((<f32>(y + j) + 0.5) * stepY - 0.5, 0), lastY)
     const row = <i32>v
@@ -30,7 +24,7 @@ export function expandGrid(grid: usize, gridWidth: i32, gridHeight: i32, target:
     const to = target + (<usize>(j * targetStride) << 2)
     let low = cellValue(upper, lower, firstColumn, down)
     for (let i = 0, column = firstColumn; i < width; column++) {
-      const end = column < gridWidth - 1 ? min(width, cellEnd(column, stepX) - x) : width
+      const end = column < gridWidth - 1 ? min(width, load<i32>(ends + (<usize>column << 2)) - x) : width
       const next = cellValue(upper, lower, min(column + 1, gridWidth - 1), down)
       const base = f32x4.splat(low)
       const rise = f32x4.splat(next - low)

@@ -218,5 +218,5 @@ export function planProxy(source: Source, scale: number, kernelId: ResamplingKer
 const startOf = (source: Source): Frame => ({
   size: source.size,
   fullSize: fullSizeOf(source),
-  domain: source.kind === 'planes' ? source.domain : 'linear',
+  domain: source.kind === 'interleaved' ? 'linear' : source.domain,
 })

@@ -9,7 +9,7 @@ import { limitReach, paintLimits } from './limits'
 import { mixer } from './mixing'
 import { readyPasses } from './passes'
 import { type Frame, isInPlace, type PassGroup, type Plan, type Stage, scaleOf, takesAll, type Work } from './plan'
-import { readSource } from './read-source'
+import { readSource, viewOf } from './read-source'
 import { sourceRect, turnMap } from './turned'
 
 /** Point functions run on blocks of this many pixels: three planes of it stay in a first-level cache. */
@@ -49,6 +49,13 @@ export function pull(walk: Walk, index: number, rect: Rect): Planes {
   return runStage(walk, stage, index - 1, rect)
 }
 
+/** The same for work that does not write to what it reads: a held frame is read where it lies. */
+function peek(walk: Walk, index: number, rect: Rect): Planes {
+  const { source } = walk.plan
+  const lies = index < 0 && source.kind === 'held' && sameRect(clipRect(rect, source.size), rect)
+  return lies ? viewOf(source, rect) : pull(walk, index, rect)
+}
+
 function runStage(walk: Walk, stage: Stage, before: number, rect: Rect): Planes {
   const { work } = stage
   const { kernels } = walk
@@ -67,7 +74,7 @@ function runStage(walk: Walk, stage: Stage, before: number, rect: Rect): Planes 
     case 'pad':
       return runPad(kernels, work, stage.frame, pullBefore, rect)
     case 'resample':
-      return runResample(kernels, work, pullBefore, rect)
+      return runResample(kernels, work, (wanted) => peek(walk, before, wanted), rect)
   }
 }
 

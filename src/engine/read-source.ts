@@ -1,13 +1,26 @@
 import type { Kernels } from '@kernels/binding'
-import type { Planes } from '@kernels/planes'
+import type { Pointer } from '@kernels/heap'
+import { copyPlane, type Planes } from '@kernels/planes'
 import type { Rect } from '@/core/geometry'
 import type { InterleavedSource } from '@/core/picture'
-import { decodeTables, type PlaneSource, type Source } from './source'
+import { decodeTables, type HeldSource, type PlaneSource, type Source } from './source'
 
 /** A rectangle of a source, in its own domain or, from codes, in linear light, to planes that are there already. */
 export function readSource(kernels: Kernels, source: Source, rect: Rect, target: Planes): void {
   if (source.kind === 'planes') copyFrame(kernels, source, rect, target)
-  else decode(kernels, source, rect, target)
+  else if (source.kind === 'interleaved') decode(kernels, source, rect, target)
+  else {
+    const lies = viewOf(source, rect)
+    for (const [i, channel] of target.channels.entries())
+      copyPlane(kernels.heap, lies.channels[i] as Pointer, lies.stride, 0, 0, channel, { ...rect, stride: target.stride })
+  }
+}
+
+/** A rectangle of a held frame where it lies: to be read only. */
+export function viewOf({ planes }: HeldSource, { x, y, width, height }: Rect): Planes {
+  const at = (y * planes.stride + x) * 4
+  const [r, g, b] = planes.channels
+  return { width, height, stride: planes.stride, channels: [r + at, g + at, b + at] }
 }
 
 function copyFrame({ heap }: Kernels, source: PlaneSource, rect: Rect, target: Planes): void {

@@ -1,15 +1,15 @@
 import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
-import type { Planes } from '@kernels/planes'
+import { allocatePlanes, copyPlane, type Planes } from '@kernels/planes'
 import type { OutputSpaceId } from '@/core/colour/spaces'
 import { type Rect, wholeRect } from '@/core/geometry'
 import type { LinearPicture } from '@/core/linear-picture'
 import type { ResamplingKernelId } from '@/core/resampling'
-import { conversion, type PointPass } from '@/operations'
+import { conversion, type Domain, type PointPass } from '@/operations'
 import { type GamutMapping, outputPasses } from './domains'
 import { allOf, isInPlace, lastFrame, type Plan, planProxy, type Stage, scaleOf } from './plan'
 import { newWalk, pull, runPoints } from './pull'
-import type { PlaneSource, Source } from './source'
+import type { HeldSource, PlaneSource, Source } from './source'
 
 /** Point functions alone: strips of this many pixels, about 400 kB, stay in a second-level cache. */
 const pointStripPixels = 1 << 15
@@ -126,6 +126,25 @@ export function renderEncoded16(kernels: Kernels, plan: Plan, options: Pick<Enco
 export function renderFrame(kernels: Kernels, plan: Plan): PlaneSource {
   const { size, fullSize, domain } = lastFrame(plan)
   return { kind: 'planes', size, fullSize, domain, planes: renderPlanes(kernels, plan, wholeRect(size)) }
+}
+
+/**
+ * Renders the whole frame and holds it in the kernels' memory, until what was allocated there is given back. `domain`: another than it
+ * comes out in, where all that goes on from it would go there first.
+ */
+export function holdFrame(kernels: Kernels, plan: Plan, domain: Domain = lastFrame(plan).domain): HeldSource {
+  const { size, fullSize, domain: from } = lastFrame(plan)
+  const planes = allocatePlanes(kernels.heap, size.width, size.height)
+  const passes = conversion(from, domain)
+  walk(kernels, plan, wholeRect(size), (strip, y) => {
+    runPoints(kernels, strip, [{ passes, mix: allOf(domain) }])
+    for (const [i, channel] of planes.channels.entries())
+      copyPlane(kernels.heap, strip.channels[i] as Pointer, strip.stride, 0, 0, channel + y * planes.stride * 4, {
+        ...strip,
+        stride: planes.stride,
+      })
+  })
+  return { kind: 'held', size, fullSize, domain, planes }
 }
 
 /** Three planes of a rectangle of the last frame, in its own domain, one behind the other, rows without gaps. */

@@ -1,3 +1,4 @@
+import type { Planes } from '@kernels/planes'
 import { evaluateCurve } from '@/core/colour/curve'
 import type { Size } from '@/core/geometry'
 import type { InterleavedSource, PixelColour } from '@/core/picture'
@@ -14,9 +15,15 @@ export interface PlaneSource {
   readonly planes: Float32Array
 }
 
-export type Source = InterleavedSource | PlaneSource
+/** The same in the kernels' memory, for as long as somebody holds it there: what only reads it, reads it where it lies. */
+export interface HeldSource extends Omit<PlaneSource, 'kind' | 'planes'> {
+  readonly kind: 'held'
+  readonly planes: Planes
+}
 
-export const fullSizeOf = (source: Source): Size => (source.kind === 'planes' ? source.fullSize : source.size)
+export type Source = InterleavedSource | PlaneSource | HeldSource
+
+export const fullSizeOf = (source: Source): Size => (source.kind === 'interleaved' ? source.size : source.fullSize)
 
 /** The tables `decodeRow8` and `decodeRow16` read, made once a picture. */
 export interface DecodeTables {

@@ -1,5 +1,6 @@
 import { type CurvePoint, monotoneCurve } from '@/core/colour/monotone-curve'
 import { plainNumber } from '@/core/format'
+import { remembered } from '@/core/remembered'
 import { conversion } from './domains'
 import { defineOperation, type Effect, type PointPass } from './operation'
 import { type CurvePoints, points } from './settings'
@@ -71,4 +72,8 @@ export const curve = defineOperation({
       .join(', ') || 'straight',
 })
 
-const curvePass = (flat: readonly (readonly number[])[]): PointPass => ({ kernel: 'curve', parameters: flat.flatMap(tableOf) })
+/** Channels that are bent alike share their table. */
+function curvePass(channelPoints: readonly (readonly number[])[]): PointPass {
+  const made = new Map<readonly number[], number[]>()
+  return { kernel: 'curve', parameters: channelPoints.flatMap((flat) => remembered(made, flat, channelPoints.length, () => tableOf(flat))) }
+}

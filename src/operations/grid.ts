@@ -4,7 +4,7 @@ import { allocatePlane, allocatePlanes, copyPlane, type Planes } from '@kernels/
 import { coneToLab, workingToCone } from '@/core/colour/oklab'
 import type { Size } from '@/core/geometry'
 import type { LinearPicture } from '@/core/linear-picture'
-import { once } from '@/core/remembered'
+import { once, remembered } from '@/core/remembered'
 import { conversion } from './domains'
 import type { Domain, Effect, Grid, NeighbourhoodJob } from './operation'
 
@@ -25,6 +25,12 @@ export function placed(domain: Domain, apply: (job: NeighbourhoodJob, pixels: Pl
   }
 }
 
+/** For each column of a grid, the first pixel of the picture that lies beyond its cell; the same for every tile. */
+const cellEndsOf = (columns: number, stepX: number): Int32Array =>
+  Int32Array.from({ length: columns }, (_, column) => Math.ceil((column + 1.5) / Math.fround(stepX) - 0.5))
+const cellEnds = new Map<string, Int32Array>()
+const mostCellEnds = 8
+
 /** Spreads a grid's planes over the tile, linearly between its cells. */
 export function expandGrid(
   { kernels, frame, x, y }: Pick<NeighbourhoodJob, 'kernels' | 'frame' | 'x' | 'y'>,
@@ -32,15 +38,16 @@ export function expandGrid(
   pixels: Planes,
 ): Pointer[] {
   const { heap, run } = kernels
+  const [stepX, stepY] = [size.width / frame.width, size.height / frame.height]
+  const ends = heap.integers(remembered(cellEnds, `${size.width} ${frame.width}`, mostCellEnds, () => cellEndsOf(size.width, stepX)))
   return planes.map((plane) => {
     const target = allocatePlane(heap, pixels.width, pixels.height)
     heap.scope(() => {
-      const [stepX, stepY] = [size.width / frame.width, size.height / frame.height]
       // Only the grid's rows that the tile lies on; their addresses are those they would have in the whole grid.
       const rowAt = (row: number): number => Math.min(size.height - 1, Math.max(0, Math.floor((row + 0.5) * stepY - 0.5)))
       const [first, last] = [Math.max(0, rowAt(y) - 1), Math.min(size.height, rowAt(y + pixels.height) + 3)]
       const at = heap.floats(plane.subarray(first * size.width, last * size.width)) - first * size.width * 4
-      run.expandGrid(at, size.width, size.height, target, pixels.stride, pixels.width, pixels.height, stepX, stepY, x, y)
+      run.expandGrid(at, ends, size.width, size.height, target, pixels.stride, pixels.width, pixels.height, stepX, stepY, x, y)
     })
     return target
   })
@@ -75,14 +82,26 @@ export function lightnessPlane({ heap, run }: Kernels, pixels: Planes): Pointer 
 /** Means over windows of 2·radius + 1 pixels a side, at the edges over what there is of them. */
 export function boxMean(plane: Float32Array, { width, height }: Size, radius: number): Float32Array {
   const across = new Float32Array(plane.length)
+  const shares = sharesOf(width, radius)
   for (let y = 0; y < height; y++) {
     const start = y * width
     let sum = 0
     for (let x = 0; x < Math.min(radius, width); x++) sum += plane[start + x] as number
-    for (let x = 0; x < width; x++) {
-      if (x + radius < width) sum += plane[start + x + radius] as number
-      if (x - radius - 1 >= 0) sum -= plane[start + x - radius - 1] as number
-      across[start + x] = sum / (Math.min(x + radius, width - 1) - Math.max(x - radius, 0) + 1)
+    // What comes in, what comes in and goes out, what goes out: no question is asked in the middle.
+    const full = Math.max(0, width - radius)
+    const filled = Math.min(radius + 1, full)
+    let x = 0
+    for (; x < filled; x++) {
+      sum += plane[start + x + radius] as number
+      across[start + x] = sum * (shares[x] as number)
+    }
+    for (; x < full; x++) {
+      sum += (plane[start + x + radius] as number) - (plane[start + x - radius - 1] as number)
+      across[start + x] = sum * (shares[x] as number)
+    }
+    for (; x < width; x++) {
+      if (x > radius) sum -= plane[start + x - radius - 1] as number
+      across[start + x] = sum * (shares[x] as number)
     }
   }
   // Down the columns a row at a time: in the order in which they lie in memory.
@@ -91,15 +110,20 @@ export function boxMean(plane: Float32Array, { width, height }: Size, radius: nu
   const add = (row: number, sign: number): void => {
     for (let x = 0, at = row * width; x < width; x++, at++) sums[x] = (sums[x] as number) + sign * (across[at] as number)
   }
+  const rows = sharesOf(height, radius)
   for (let y = 0; y < Math.min(radius, height); y++) add(y, 1)
   for (let y = 0; y < height; y++) {
     if (y + radius < height) add(y + radius, 1)
-    if (y - radius - 1 >= 0) add(y - radius - 1, -1)
-    const count = Math.min(y + radius, height - 1) - Math.max(y - radius, 0) + 1
-    for (let x = 0, at = y * width; x < width; x++, at++) result[at] = (sums[x] as number) / count
+    if (y > radius) add(y - radius - 1, -1)
+    const share = rows[y] as number
+    for (let x = 0, at = y * width; x < width; x++, at++) result[at] = (sums[x] as number) * share
   }
   return result
 }
+
+/** One over how many of `length` places lie within a radius of each. */
+const sharesOf = (length: number, radius: number): Float64Array =>
+  Float64Array.from({ length }, (_, i) => 1 / (Math.min(i + radius, length - 1) - Math.max(i - radius, 0) + 1))
 
 const product = (a: Float32Array, b: Float32Array): Float32Array => {
   const result = new Float32Array(a.length)

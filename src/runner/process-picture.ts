@@ -4,6 +4,7 @@ import type { Kernels } from '@kernels/binding'
 import { type CaptionSubject, expandCaption } from '@/core/caption'
 import { bitsOf, formats } from '@/core/encoding'
 import { AppError, reasonOf, reportOf } from '@/core/errors'
+import type { Size } from '@/core/geometry'
 import { type Asset, keptFileHash, keptFileName } from '@/core/kept-file'
 import type { Delivery } from '@/core/loop'
 import type { MetadataWishes, WrittenFields } from '@/core/metadata'
@@ -13,9 +14,9 @@ import { sidecarFormat, sidecarPath, sidecarVersion } from '@/core/sidecar'
 import { createEye } from '@/engine/eye'
 import { layOnWhite, opacitySource, planOpacity, renderOpacity } from '@/engine/opacity'
 import { type Plan, planRender } from '@/engine/plan'
-import { renderEncoded, renderEncoded16, renderFrame } from '@/engine/render'
+import { holdFrame, renderEncoded, renderEncoded16 } from '@/engine/render'
 import { finalSize, playedOut, type ResolvedStep, resolveSteps } from '@/engine/resolve'
-import type { PlaneSource } from '@/engine/source'
+import type { HeldSource } from '@/engine/source'
 import { deliverySteps, stepsFor } from '@/macro/delivery-steps'
 import { facesOf, keptFilesOf } from '@/macro/kept-files'
 import { completeStep, type Step } from '@/macro/step'
@@ -38,6 +39,8 @@ export async function processPicture(kernels: Kernels, job: PictureJob, folders:
     milliseconds: Math.round(performance.now() - started),
   })
   const delivered: PictureDelivery[] = []
+  const { heap } = kernels
+  const mark = heap.mark()
   let sourceHash: string | undefined
   try {
     const bytes = await readSource(job.sourcePath)
@@ -52,6 +55,9 @@ export async function processPicture(kernels: Kernels, job: PictureJob, folders:
     return outcome({ state: 'done', sourceHash, sourceUnchanged, width, height, delivered })
   } catch (error) {
     return outcome({ state: 'failed', sourceHash, error: reportOf(error), delivered })
+  } finally {
+    // Frames that its deliveries shared.
+    heap.release(mark)
   }
 }
 
@@ -90,14 +96,14 @@ async function readSource(path: string): Promise<Buffer> {
 
 type Picture = DecodedPicture & { readonly facts: PictureFacts; readonly assets: ReadonlyMap<string, Asset> }
 
-/** What all deliveries of a picture share: the macros' steps, resolved, and their result where it pays to keep it. */
+/** What all deliveries of a picture share: the macros' steps, resolved, and their result where it pays to hold it. */
 interface Common {
   readonly steps: readonly ResolvedStep[]
-  readonly frame?: PlaneSource
+  readonly frame?: HeldSource
 }
 
 /** A finished picture larger than this is rendered anew for each delivery: three planes of floats would take too much memory. */
-const mostKeptPixels = 36e6
+const mostHeldPixels = 36e6
 
 /** What the deliveries share, made once for those with stamps and once for those without. */
 function commonRenders(kernels: Kernels, job: PictureJob, picture: Picture): (delivery: Delivery) => Common {
@@ -106,23 +112,31 @@ function commonRenders(kernels: Kernels, job: PictureJob, picture: Picture): (de
     const steps = stepsFor(delivery, job.steps)
     const key = JSON.stringify(steps)
     const sharing = job.targets.filter((target) => JSON.stringify(stepsFor(target.delivery, job.steps)) === key)
-    return remembered(made, key, Number.POSITIVE_INFINITY, () => renderCommon(kernels, steps, sharing.length, picture, job.sourcePath))
+    return remembered(made, key, Number.POSITIVE_INFINITY, () => renderCommon(kernels, steps, sharing, picture, job.sourcePath))
   }
 }
 
 function renderCommon(
   kernels: Kernels,
   wanted: readonly Step[],
-  sharing: number,
+  sharing: readonly PictureJob['targets'][number][],
   { source, facts, assets }: Picture,
   path: string,
 ): Common {
   const sight = { eye: createEye(kernels, source), subject: { facts, name: basename(path) }, assets }
   const steps = resolveSteps(wanted, source.size, sight)
-  const { width, height } = finalSize(steps, source.size)
-  const pays = sharing > 1 && wanted.length > 0 && width * height <= mostKeptPixels
-  return { steps, frame: pays ? renderFrame(kernels, planRender(source, steps, 'full')) : undefined }
+  const size = finalSize(steps, source.size)
+  const pays = sharing.length > 1 && wanted.length > 0 && size.width * size.height <= mostHeldPixels
+  if (!pays) return { steps }
+  // Held in linear light if all go on from there: then it is converted once.
+  const allReduce = sharing.every(({ delivery }) => beginsWith(ownSteps(delivery, size)) === 'resample')
+  return { steps, frame: holdFrame(kernels, planRender(source, steps, 'full'), allReduce ? 'linear' : undefined) }
 }
+
+const beginsWith = (steps: readonly ResolvedStep[]): string | undefined => steps.find(({ effect }) => effect.kind !== 'none')?.effect.kind
+
+/** A delivery's own steps: its size, and what belongs to it. */
+const ownSteps = (delivery: Delivery, size: Size): ResolvedStep[] => resolveSteps(deliverySteps(delivery), size)
 
 /** A delivery's fields with the picture's own words in their braces. */
 const fieldsFor = ({ fields }: MetadataWishes, subject: CaptionSubject): WrittenFields =>
@@ -135,7 +149,7 @@ async function deliver(
   { steps: common, frame }: Common,
   target: PictureJob['targets'][number],
 ): Promise<PictureDelivery> {
-  const own = resolveSteps(deliverySteps(target.delivery), finalSize(common, source.size))
+  const own = ownSteps(target.delivery, finalSize(common, source.size))
   const steps = [...common, ...own]
   const size = finalSize(steps, source.size)
   const plan = frame ? planRender(frame, own, 'full') : planRender(source, steps, 'full')
