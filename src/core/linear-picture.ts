@@ -1,5 +1,5 @@
 import type { Size } from './geometry'
-import { valueAtRank } from './rank'
+import { valuesAtRank } from './rank'
 
 /** A small copy of a picture for measuring: linear working RGB, three planes one behind the other, rows without gaps. */
 export interface LinearPicture {
@@ -12,7 +12,6 @@ export function quantile(values: Float32Array, share: number): number {
   const position = Math.min(Math.max(share, 0), 1) * (values.length - 1)
   const index = Math.min(Math.floor(position), values.length - 2)
   if (index < 0) return values[0] ?? 0
-  const low = valueAtRank(values, index)
-  if (position === index) return low
-  return low + (valueAtRank(values, index + 1) - low) * (position - index)
+  const [low, high] = valuesAtRank(values, index)
+  return low + (high - low) * (position - index)
 }

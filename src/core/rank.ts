@@ -20,21 +20,32 @@ const startsOf = once((values: Float32Array): Uint32Array => {
 })
 
 /**
- * The value that would stand at `rank` (0 … length − 1) if they were sorted: only those that share its upper bits are, since sorting all
- * takes ten times as long for what a picture is measured on. No not-a-numbers; the values must not change between calls.
+ * The values that would stand at `rank` and behind it (0 … length − 1) if they were sorted: only those that share their upper bits are,
+ * since sorting all takes ten times as long for what a picture is measured on. No not-a-numbers; the values must not change between calls.
  */
-export function valueAtRank(values: Float32Array, rank: number): number {
+export function valuesAtRank(values: Float32Array, rank: number): readonly [at: number, behind: number] {
   const starts = startsOf(values)
+  const low = bucketAt(starts, rank)
+  const behind = Math.min(rank + 1, values.length - 1)
+  const high = behind < (starts[low + 1] as number) ? low : bucketAt(starts, behind)
+  const first = starts[low] as number
+  const candidates = new Float32Array((starts[high + 1] as number) - first)
+  const bits = bitsOf(values)
+  for (let i = 0, found = 0; found < candidates.length; i++) {
+    const bucket = bucketOf(bits[i] as number)
+    if (bucket >= low && bucket <= high) candidates[found++] = values[i] as number
+  }
+  candidates.sort()
+  return [candidates[rank - first] as number, candidates[behind - first] as number]
+}
+
+/** The bucket that the value at a rank is in. */
+function bucketAt(starts: Uint32Array, rank: number): number {
   let [low, high] = [0, 1 << bucketBits]
   while (high - low > 1) {
     const middle = (low + high) >> 1
     if ((starts[middle] as number) <= rank) low = middle
     else high = middle
   }
-  const [first, end] = [starts[low] as number, starts[low + 1] as number]
-  const candidates = new Float32Array(end - first)
-  const bits = bitsOf(values)
-  for (let i = 0, found = 0; found < candidates.length; i++)
-    if (bucketOf(bits[i] as number) === low) candidates[found++] = values[i] as number
-  return candidates.sort()[rank - first] as number
+  return low
 }

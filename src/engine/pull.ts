@@ -96,6 +96,12 @@ export function gather(walk: Walk, index: number, rect: Rect, overlap: number): 
   const target = allocatePlanes(heap, rect.width, rect.height)
   const [left, top] = [inside.x - rect.x, inside.y - rect.y]
   const at = (channel: number, y: number): number => ((target.channels[channel] as Pointer) >> 2) + (y - rect.y) * target.stride + left
+  const slot = ({ y, width, height }: Rect): Planes => ({
+    width,
+    height,
+    stride: target.stride,
+    channels: three((channel) => at(channel, y) * 4),
+  })
   const end = inside.y + inside.height
   let y = inside.y
   const earlier = kept.get(index)
@@ -113,14 +119,17 @@ export function gather(walk: Walk, index: number, rect: Rect, overlap: number): 
     heap.scope(() => {
       const height = Math.min(rows, end - y)
       const wanted = { ...inside, y, height }
-      if (direct) return fill(walk, index, wanted, { ...wanted, stride: target.stride, channels: three((channel) => at(channel, y) * 4) })
-      const piece = pull(walk, index, wanted)
+      if (direct) return fill(walk, index, wanted, slot(wanted))
+      // Point functions last: they run where their result is wanted, while it is in the first cache.
+      const last = walk.plan.stages[index]?.work
+      const piece = pull(walk, last?.kind === 'points' ? index - 1 : index, wanted)
       const floats = new Float32Array(heap.memory.buffer)
       for (const [channel, plane] of piece.channels.entries())
         for (let row = 0; row < height; row++) {
           const from = (plane >> 2) + row * piece.stride
           floats.copyWithin(at(channel, y + row), from, from + inside.width)
         }
+      if (last?.kind === 'points') runPoints(kernels, slot(wanted), last.groups)
     })
   keep(end - overlap)
   repeatEdges(kernels, target, { ...inside, x: left, y: top })
@@ -132,7 +141,9 @@ export function gather(walk: Walk, index: number, rect: Rect, overlap: number): 
     const size = frameSize(walk, index)
     if (overlap === 0 || end === size.height) return
     const rect = { ...inside, y: Math.max(from, inside.y), height: Math.min(overlap, inside.height) }
-    const planes = new Float32Array(3 * rect.height * rect.width)
+    const length = 3 * rect.height * rect.width
+    // What the last strip kept has been taken over by now: its place serves again.
+    const planes = earlier?.planes.length === length ? earlier.planes : new Float32Array(length)
     const floats = new Float32Array(heap.memory.buffer)
     for (const channel of [0, 1, 2])
       for (let row = 0; row < rect.height; row++) {

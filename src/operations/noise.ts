@@ -71,23 +71,27 @@ interface Blocks {
 
 const half = new Float64Array(64)
 
-/** Cosine transform of the block at `at`, written to `target` from `to`. */
+/** Cosine transform of the block at `at`, written to `target` from `to`. Sums and differences of mirrored pixels need half the products. */
 function transformBlock(plane: Float32Array, width: number, at: number, target: Float32Array, to: number): void {
-  for (let y = 0; y < 8; y++) {
-    const row = at + y * width
-    for (let k = 0; k < 8; k++) {
-      let sum = 0
-      for (let x = 0; x < 8; x++) sum += (cosines[k * 8 + x] as number) * (plane[row + x] as number)
-      half[k * 8 + y] = sum
-    }
-  }
-  for (let u = 0; u < 8; u++)
-    for (let v = 0; v < 8; v++) {
-      let sum = 0
-      for (let y = 0; y < 8; y++) sum += (cosines[v * 8 + y] as number) * (half[u * 8 + y] as number)
-      target[to + u * 8 + v] = sum
-    }
+  for (let y = 0; y < 8; y++) transformLine(plane, at + y * width, half, y, 8)
+  for (let u = 0; u < 8; u++) transformLine(half, u * 8, target, to + u * 8, 1)
 }
+
+/** One line of eight: even frequencies from the sums of mirrored values, odd ones from their differences. */
+function transformLine(from: ArrayLike<number>, at: number, target: Float32Array | Float64Array, to: number, toStep: number): void {
+  for (let x = 0; x < 4; x++) {
+    const [left, right] = [from[at + x] as number, from[at + 7 - x] as number]
+    mirrored[x] = left + right
+    mirrored[4 + x] = left - right
+  }
+  for (let k = 0; k < 8; k++) {
+    const part = (k & 1) * 4
+    let sum = 0
+    for (let x = 0; x < 4; x++) sum += (cosines[k * 8 + x] as number) * (mirrored[part + x] as number)
+    target[to + k * toStep] = sum
+  }
+}
+const mirrored = new Float64Array(8)
 
 const parityOf = Uint8Array.from({ length: 64 }, (_, i) => ((i >> 3) + (i & 7)) & 1)
 const isLow = Uint8Array.from({ length: 64 }, (_, i) => (i > 0 && (i >> 3) + (i & 7) <= 5 ? 1 : 0))
@@ -107,36 +111,30 @@ const encodedSteps = Float32Array.from({ length: tableSteps + 2 }, (_, i) => srg
 
 /** The transfer of sRGB from a table, to a tenth of an 8-bit code; held to 0–1. */
 function quickEncode(linear: number): number {
-  const place = Math.min(1, Math.max(0, linear)) * tableSteps
-  const index = Math.floor(place)
+  const place = linear > 0 ? (linear < 1 ? linear * tableSteps : tableSteps) : 0
+  const index = place | 0
   const low = encodedSteps[index] as number
   return low + ((encodedSteps[index + 1] as number) - low) * (place - index)
 }
 
+const isCutOff = (value: number): boolean => value < clipMargin || value > 1 - clipMargin
+
 function opponentOf({ size, planes }: LinearPicture): Planes3 {
   const length = size.width * size.height
-  const encoded = new Float32Array(planes.length)
-  for (let row = 0; row < 3; row++) {
-    const [a, b, c] = [toFile[row * 3] as number, toFile[row * 3 + 1] as number, toFile[row * 3 + 2] as number]
-    for (let i = 0; i < length; i++)
-      encoded[row * length + i] = quickEncode(
-        a * (planes[i] as number) + b * (planes[length + i] as number) + c * (planes[2 * length + i] as number),
-      )
-  }
+  const [light, first, second] = [new Float32Array(length), new Float32Array(length), new Float32Array(length)]
   const clipped = new Float32Array(length)
-  for (let i = 0; i < length; i++)
-    for (let c = 0; c < 3; c++) {
-      const value = encoded[c * length + i] as number
-      if (value < clipMargin || value > 1 - clipMargin) clipped[i] = 1
-    }
-  const mixed = [0, 3, 6].map((row) => {
-    const [red, green, blue] = toOpponent.slice(row, row + 3) as [number, number, number]
-    const plane = new Float32Array(length)
-    for (let i = 0; i < length; i++)
-      plane[i] = red * (encoded[i] as number) + green * (encoded[length + i] as number) + blue * (encoded[2 * length + i] as number)
-    return plane
-  })
-  return { size, planes: mixed, clipped }
+  const [rr, rg, rb, gr, gg, gb, br, bg, bb] = toFile
+  for (let i = 0; i < length; i++) {
+    const [x, y, z] = [planes[i] as number, planes[length + i] as number, planes[2 * length + i] as number]
+    const red = quickEncode(rr * x + rg * y + rb * z)
+    const green = quickEncode(gr * x + gg * y + gb * z)
+    const blue = quickEncode(br * x + bg * y + bb * z)
+    if (isCutOff(red) || isCutOff(green) || isCutOff(blue)) clipped[i] = 1
+    light[i] = toOpponent[0] * red + toOpponent[1] * green + toOpponent[2] * blue
+    first[i] = toOpponent[3] * red + toOpponent[4] * green + toOpponent[5] * blue
+    second[i] = toOpponent[6] * red + toOpponent[7] * green + toOpponent[8] * blue
+  }
+  return { size, planes: [light, first, second], clipped }
 }
 
 function halved(picture: Planes3): Planes3 {
