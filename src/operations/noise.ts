@@ -69,7 +69,9 @@ interface Blocks {
   readonly activity: readonly [even: Float32Array, odd: Float32Array]
 }
 
+/** A block on its way: its lines done, its columns not; and the sums and differences of one line. */
 const half = new Float64Array(64)
+const mirrored = new Float64Array(8)
 
 /** Cosine transform of the block at `at`, written to `target` from `to`. Sums and differences of mirrored pixels need half the products. */
 function transformBlock(plane: Float32Array, width: number, at: number, target: Float32Array, to: number): void {
@@ -91,7 +93,6 @@ function transformLine(from: ArrayLike<number>, at: number, target: Float32Array
     target[to + k * toStep] = sum
   }
 }
-const mirrored = new Float64Array(8)
 
 const parityOf = Uint8Array.from({ length: 64 }, (_, i) => ((i >> 3) + (i & 7)) & 1)
 const isLow = Uint8Array.from({ length: 64 }, (_, i) => (i > 0 && (i >> 3) + (i & 7) <= 5 ? 1 : 0))
