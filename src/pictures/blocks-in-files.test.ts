@@ -1,4 +1,6 @@
+import { createHash } from 'node:crypto'
 import { inflateSync } from 'node:zlib'
+import exifr from 'exifr'
 import fc from 'fast-check'
 import sharp from 'sharp'
 import { describe, expect, it } from 'vitest'
@@ -89,9 +91,30 @@ describe('blocks put into a JPEG file', () => {
     )
   })
   it('are left out where they are too long for a segment, and the file stays whole', async () => {
-    const file = insertSegments(jpegFile, profile, { xmp: Buffer.alloc(70_000, 'x'), exif: Buffer.alloc(65_534, 'e') })
+    const file = insertSegments(jpegFile, profile, { iptc: Buffer.alloc(70_000, 'x'), exif: Buffer.alloc(65_534, 'e') })
     const { segments } = segmentsOf(file)
-    expect(segments.filter(({ marker }) => marker === 0xe1)).toEqual([])
+    expect(segments.filter(({ marker }) => marker === 0xe1 || marker === 0xed)).toEqual([])
+    expect((await sharp(file).metadata()).width).toBe(9)
+  })
+  it('XMP too long for a segment goes in pieces that its packet names, and another reader puts them together', async () => {
+    const history = Array.from({ length: 4000 }, (_, i) => `<rdf:li>turned ${i} and fired</rdf:li>`).join('')
+    const packet =
+      '<?xpacket begin="" id="W5M0MpCehiHzreSzNTczkc9d"?><x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">' +
+      '<rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/"><dc:format>of the kiln</dc:format>' +
+      `<dc:subject><rdf:Bag>${history}</rdf:Bag></dc:subject></rdf:Description></rdf:RDF></x:xmpmeta><?xpacket end="w"?>`
+    const file = insertSegments(jpegFile, profile, { xmp: Buffer.from(packet) })
+    const pieces = beginning(segmentsOf(file).segments, 0xe1, 'http://ns.adobe.com/xmp/extension/\0')
+    expect(pieces.length).toBe(3)
+    const whole = Buffer.concat(pieces.map((piece) => piece.subarray(75))).toString('utf8')
+    expect(whole).toBe(packet.replace(/<\?xpacket[^>]*\?>/g, ''))
+    // The name is the MD5 of the rest; the length and the places are told in each piece.
+    const name = createHash('md5').update(whole).digest('hex').toUpperCase()
+    expect(pieces.map((piece) => [piece.toString('latin1', 35, 67), piece.readUInt32BE(67), piece.readUInt32BE(71)])).toEqual(
+      [0, 65400, 130800].map((place) => [name, whole.length, place]),
+    )
+    const read = await exifr.parse(file, { xmp: { multiSegment: true, parse: true }, tiff: false } as never)
+    expect(read).toMatchObject({ format: 'of the kiln' })
+    expect(read.subject).toHaveLength(4000)
     expect((await sharp(file).metadata()).width).toBe(9)
   })
   it('are read by others: libvips finds the very profile', async () => {
