@@ -19,7 +19,11 @@ import { benchFolder } from './pictures'
 const folder = join(benchFolder, 'noise')
 const sigmas = [15, 25, 50] as const
 /** Full strength compares the method; the default leaves a little grain on purpose. */
-const variants: Readonly<Record<string, Settings>> = { ours: { luminancePercent: 100 }, 'ours-default': {} }
+const variants: Readonly<Record<string, Settings>> = {
+  ours: { luminancePercent: 100 },
+  'ours-thorough': { luminancePercent: 100, care: 'thorough' },
+  'ours-default': {},
+}
 
 /** The tone curve that the demo's simulated camera ends with (demo/truth.json, "about"). */
 const cameraTone = (y: number): number => srgbTransfer.encode(y <= 0.7 ? y : 0.7 + 0.3 * (1 - Math.exp(-(y - 0.7) / 0.3)))

@@ -24,12 +24,12 @@ export async function noiseRows(kernels: Kernels): Promise<Row[]> {
       },
     ]
   const quality = Object.entries(summarise(compared)).map(([kind, methods]): Row => {
-    const { ours, 'ours-default': plain, 'non-local means': means, wavelet } = methods
-    if (!ours || !plain || !means || !wavelet) throw new Error('A method is missing')
+    const { ours, 'ours-thorough': thorough, 'ours-default': plain, 'non-local means': means, wavelet } = methods
+    if (!ours || !thorough || !plain || !means || !wavelet) throw new Error('A method is missing')
     const label = kind === 'camera' ? 'the demo camera’s noise' : `white noise, sigma ${kind.slice(1)}`
     return {
-      what: `noise reduction, ${label}: PSNR / SSIM at full strength, at the default; non-local means; wavelet`,
-      measured: `${figure(ours)}, ${figure(plain)}; ${figure(means)}; ${figure(wavelet)}`,
+      what: `noise reduction, ${label}: PSNR / SSIM at full strength, thorough; at the default; non-local means; wavelet`,
+      measured: `${figure(ours)}, ${figure(thorough)}; ${figure(plain)}; ${figure(means)}; ${figure(wavelet)}`,
       goal: 'above both at full strength',
       met: ours.psnr > Math.max(means.psnr, wavelet.psnr) && ours.ssim > Math.max(means.ssim, wavelet.ssim),
     }

@@ -103,6 +103,7 @@ const preview = (steps: readonly Step[], focus: number) => () =>
     steps: steps.map((step, i) => (i === focus ? { ...step, strengthPercent: 60 + (wish++ % 40) } : step)),
     focus,
     view,
+    heldDensity: 1,
     histogram: true,
   })
 atMost('preview at 2 MP, dragging a point operation (render only)', await medianMs(15, preview([tenSteps[1] as Step], 0)), 33)

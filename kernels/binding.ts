@@ -22,6 +22,7 @@ export type PointKernelName =
   | 'hueTable'
   | 'encodePower'
   | 'mapGamut'
+  | 'mapGamutEncoded'
   | 'holdRange'
   | 'quantise'
 
@@ -67,6 +68,22 @@ type BasedKernel = (r: Pointer, g: Pointer, b: Pointer, base: Pointer, count: nu
 /** What kernels.wasm exports; the documentation stands with each function in kernels/assembly. */
 export interface KernelExports extends Record<PointKernelName, PointKernel> {
   mix(target: Pointer, base: Pointer, count: number, strength: number): void
+  tellColours(
+    r: Pointer,
+    g: Pointer,
+    b: Pointer,
+    count: number,
+    thresholds: Pointer,
+    levels: number,
+    low: number,
+    scale: number,
+    numbers: Pointer,
+    cells: Pointer,
+    known: number,
+    most: number,
+    target: Pointer,
+  ): number
+  paintPalette(numbers: Pointer, count: number, colours: Pointer, target: Pointer): void
   decodeRow8(source: Pointer, width: number, tables: Pointer, r: Pointer, g: Pointer, b: Pointer): void
   decodeRow16(source: Pointer, width: number, tables: Pointer, matrix: Pointer, r: Pointer, g: Pointer, b: Pointer): void
   encodeRow8(r: Pointer, g: Pointer, b: Pointer, width: number, target: Pointer, channels: 3 | 4, x: number, y: number, dither: 0 | 1): void
@@ -147,6 +164,7 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
     blocksAcross: number,
     blocksDown: number,
     step: number,
+    isStaggered: 0 | 1,
     thresholds: Pointer,
     factors: Pointer,
     scratch: Pointer,
@@ -162,7 +180,8 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
     blocksAcross: number,
     blocksDown: number,
     step: number,
-    deviations: Pointer,
+    isStaggered: 0 | 1,
+    variances: Pointer,
     factors: Pointer,
     scratch: Pointer,
   ): void
@@ -235,7 +254,16 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
   blendStamp(r: Pointer, g: Pointer, b: Pointer, stamp: Pointer, count: number, opacity: number, blend: number): void
   halvePlane: HalfKernel
   subtractHalved: HalfKernel
-  addDoubled: HalfKernel
+  addDoubled(
+    source: Pointer,
+    sourceStride: number,
+    base: Pointer,
+    baseStride: number,
+    target: Pointer,
+    targetStride: number,
+    width: number,
+    height: number,
+  ): void
   tileCurves(
     plane: Pointer,
     stride: number,

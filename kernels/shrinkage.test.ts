@@ -19,11 +19,12 @@ function transform(block: readonly number[], inverse = false): number[] {
 
 interface Shrunk {
   readonly step: number
+  readonly isStaggered?: boolean
   readonly threshold?: number
   readonly passes?: 1 | 2
 }
 
-async function shrink(plane: Float32Array, { step, threshold = 0, passes = 1 }: Shrunk): Promise<Float32Array> {
+async function shrink(plane: Float32Array, { step, isStaggered = false, threshold = 0, passes = 1 }: Shrunk): Promise<Float32Array> {
   const { heap, run } = await testKernels()
   return heap.scope(() => {
     const source = heap.floats(plane)
@@ -33,9 +34,11 @@ async function shrink(plane: Float32Array, { step, threshold = 0, passes = 1 }: 
     const thresholds = heap.floats(Float32Array.from({ length: 64 }, (_, i) => (i === 0 ? 0 : threshold * 8)))
     const factors = heap.floats(new Float32Array(17).fill(1))
     const [across, down] = [(width - 8) / step + 1, (height - 8) / step + 1]
-    run.shrinkBlocks(source, source, width, first, width, across, down, step, thresholds, factors, scratch)
+    const turns = isStaggered ? 1 : 0
+    run.shrinkBlocks(source, source, width, first, width, across, down, step, turns, thresholds, factors, scratch)
     if (passes === 1) return heap.f32(first, width * height).slice()
-    run.weighBlocks(source, source, width, first, width, second, width, across, down, step, thresholds, factors, scratch)
+    const variances = heap.floats(Float32Array.from({ length: 64 }, (_, i) => (i === 0 ? 1e-18 : (threshold * 8) ** 2)))
+    run.weighBlocks(source, source, width, first, width, second, width, across, down, step, turns, variances, factors, scratch)
     return heap.f32(second, width * height).slice()
   })
 }
@@ -49,13 +52,34 @@ const worst = (a: Float32Array, b: Float32Array): number =>
 
 describe('sliding cosine transforms', () => {
   it.each([
-    [4, 1],
-    [2, 1],
-    [4, 2],
-    [2, 2],
-  ] as const)('change nothing without a threshold, blocks %d apart, %d pass(es)', async (step, passes) => {
+    [4, 1, false],
+    [2, 1, false],
+    [4, 2, false],
+    [2, 2, false],
+    [4, 1, true],
+    [4, 2, true],
+  ] as const)('change nothing without a threshold, blocks %d apart, %d pass(es), staggered: %s', async (step, passes, isStaggered) => {
     const plane = anyPlane(step)
-    expect(worst(await shrink(plane, { step, passes }), plane)).toBeLessThan(2e-6)
+    expect(worst(await shrink(plane, { step, passes, isStaggered }), plane)).toBeLessThan(2e-6)
+  })
+  it('staggered, are the mean of two tilings, each block by what it needs', async () => {
+    const plane = anyPlane(5)
+    const threshold = 0.35
+    const result = await shrink(plane, { step: 4, isStaggered: true, threshold })
+    /** What a block that begins here becomes, and its weight. */
+    const blockAt = (x: number, y: number) => {
+      const coefficients = transform(Array.from({ length: 64 }, (_, i) => plane[(y + (i >> 3)) * width + x + (i & 7)] as number))
+      const kept = coefficients.map((value, i) => (i === 0 || Math.abs(value) > threshold ? value : 0))
+      return { values: transform(kept, true), weight: 1 / kept.filter((value) => value !== 0).length }
+    }
+    const [even, odd] = [blockAt(256, 16), blockAt(252, 12)]
+    // The first quarter of the one lies in the last quarter of the other.
+    for (let y = 0; y < 4; y++)
+      for (let x = 0; x < 4; x++) {
+        const [a, b] = [even.values[y * 8 + x] as number, odd.values[(y + 4) * 8 + x + 4] as number]
+        const expected = (a * even.weight + b * odd.weight) / (even.weight + odd.weight)
+        expect(result[(16 + y) * width + 256 + x]).toBeCloseTo(expected, 5)
+      }
   })
   it('keep and drop the very coefficients that the definition of the transform says', async () => {
     const plane = anyPlane(9)
@@ -100,7 +124,8 @@ describe('sliding cosine transforms', () => {
       run.halvePlane(source, width, half, across, across, down)
       expect(heap.f32(half, across * down)[3 * across + 5]).toBeCloseTo(at(10.5, 6.5), 6)
       const target = heap.floats(new Float32Array(width * height))
-      run.addDoubled(half + (across + 1) * 4, across, target + (2 * width + 2) * 4, width, width - 12, height - 4)
+      const inner = target + (2 * width + 2) * 4
+      run.addDoubled(half + (across + 1) * 4, across, inner, width, inner, width, width - 12, height - 4)
       const doubled = heap.f32(target, width * height)
       for (let y = 2; y < height - 2; y++) for (let x = 2; x < width - 10; x++) expect(doubled[y * width + x]).toBeCloseTo(at(x, y), 5)
       run.subtractHalved(source, width, half, across, across, down)

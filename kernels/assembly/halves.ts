@@ -38,16 +38,17 @@ function blend(near: usize, far: usize): v128 {
 }
 
 /**
- * Adds a plane of half the size, interpolated linearly, to `width` × `height` pixels. `source` is the half-size pixel over the first
- * four; those around it are read too. Strides in floats. Up to 7 pixels behind the width are touched.
+ * A plane plus one of half the size, interpolated linearly, for `width` × `height` pixels; `target` may be the `base` itself. `source` is
+ * the half-size pixel over the first four; those around it are read too. Strides in floats. Up to 7 pixels behind the width are touched.
  */
-export function addDoubled(source: usize, sourceStride: i32, target: usize, targetStride: i32, width: i32, height: i32): void {
+export function addDoubled(source: usize, sourceStride: i32, base: usize, baseStride: i32, target: usize, targetStride: i32, width: i32, height: i32): void {
   const half: usize = <usize>sourceStride << 2
   const quarter = f32x4.splat(0.25)
   const most = f32x4.splat(0.75)
   for (let y = 0; y < height; y++) {
     const near = source + <usize>(y >> 1) * half
     const far = y & 1 ? near + half : near - half
+    let from = base
     let to = target
     for (let i: usize = 0, end: usize = <usize>width << 1; i < end; i += 16) {
       const before = blend(near + i - 4, far + i - 4)
@@ -55,10 +56,14 @@ export function addDoubled(source: usize, sourceStride: i32, target: usize, targ
       const behind = blend(near + i + 4, far + i + 4)
       const even = f32x4.add(f32x4.mul(here, most), f32x4.mul(before, quarter))
       const odd = f32x4.add(f32x4.mul(here, most), f32x4.mul(behind, quarter))
-      v128.store(to, f32x4.add(v128.load(to), v128.shuffle<f32>(even, odd, 0, 4, 1, 5)))
-      v128.store(to, f32x4.add(v128.load(to, 16), v128.shuffle<f32>(even, odd, 2, 6, 3, 7)), 16)
+      const first = f32x4.add(v128.load(from), v128.shuffle<f32>(even, odd, 0, 4, 1, 5))
+      const second = f32x4.add(v128.load(from, 16), v128.shuffle<f32>(even, odd, 2, 6, 3, 7))
+      v128.store(to, first)
+      v128.store(to, second, 16)
+      from += 32
       to += 32
     }
+    base += <usize>baseStride << 2
     target += <usize>targetStride << 2
   }
 }

@@ -1,5 +1,6 @@
 // From linear light to the encoded values of a delivery's colour space.
 import { cubeRootx4, oddPowerx4, signOf } from './math'
+import { toEncoded, toLinear } from './transfer'
 
 /** parameters: cut, slope, gain, exponent, offset. sign(x) · (|x| < cut ? slope·|x| : gain·|x|^exponent − offset) */
 export function encodePower(r: usize, g: usize, b: usize, count: i32, parameters: usize): void {
@@ -40,9 +41,9 @@ function cube(x: v128): v128 {
 
 /**
  * 0: what rounds to an end of the scale anyway needs no mapping, 1: 1 + that, 2: 0, 3: 1, 4: ½, 5: α of the search's grey, 6: what keeps
- * 0 / 0 away, 7: a trial no farther inside than this is taken: an eighth of an 8-bit code, 8: −slack
+ * 0 / 0 away, 7: a trial no farther inside than this is taken: an eighth of an 8-bit code, 8: −slack, 9, 10: 8 and 1 encoded
  */
-const gamutTable = memory.data<f32>([0.0002, 1.0002, 0.0, 1.0, 0.5, 0.05, 1e-9, -0.0005, -0.0002])
+const gamutTable = memory.data<f32>([0.0002, 1.0002, 0.0, 1.0, 0.5, 0.05, 1e-9, -0.0005, -0.0002, -0.002584, 1.000088])
 
 // @ts-ignore: decorator
 @inline
@@ -128,8 +129,10 @@ function searchPending(parameters: usize): void {
 }
 
 /** Searches, and puts the first `count` of the pending colours back where they come from. */
-function settlePending(r: usize, g: usize, b: usize, count: i32, parameters: usize): void {
+function settlePending(r: usize, g: usize, b: usize, count: i32, isEncoded: bool, parameters: usize): void {
+  if (isEncoded) toLinear(pending, pending + 16, pending + 32, 4, 0)
   searchPending(parameters)
+  if (isEncoded) toEncoded(pending, pending + 16, pending + 32, 4, 0)
   for (let lane: usize = 0, end: usize = <usize>count << 2; lane < end; lane += 4) {
     const at: usize = load<u32>(pendingAt + lane)
     f32.store(r + at, f32.load(pending + lane))
@@ -138,12 +141,12 @@ function settlePending(r: usize, g: usize, b: usize, count: i32, parameters: usi
   }
 }
 
-/**
- * Linear RGB of a delivery's space: colours outside 0 … 1 are pulled in along their hue; those inside stay as they are. The few that are
- * outside are collected and searched for four at a time.
- * parameters: four 3×3 matrices: RGB → cone, cone^⅓ → Lab, Lab → cone^⅓, cone → RGB.
- */
-export function mapGamut(r: usize, g: usize, b: usize, count: i32, parameters: usize): void {
+/** Those outside are few: they are collected and searched for four at a time. */
+// @ts-ignore: decorator
+@inline
+function mapOutside(r: usize, g: usize, b: usize, count: i32, isEncoded: bool, parameters: usize): void {
+  const low = n(isEncoded ? 9 : 8)
+  const high = n(isEncoded ? 10 : 1)
   let waiting = 0
   for (let i: usize = 0, last: usize = <usize>count << 2; i < last; i += 16) {
     const red = v128.load(r + i)
@@ -151,7 +154,7 @@ export function mapGamut(r: usize, g: usize, b: usize, count: i32, parameters: u
     const blue = v128.load(b + i)
     const least = f32x4.pmin(f32x4.pmin(red, green), blue)
     const most = f32x4.pmax(f32x4.pmax(red, green), blue)
-    const beyond = v128.or(f32x4.lt(least, n(8)), f32x4.gt(most, n(1)))
+    const beyond = v128.or(f32x4.lt(least, low), f32x4.gt(most, high))
     if (!v128.any_true(beyond)) continue
     // Brighter than white or darker than black in every channel: white and black, without a search.
     const white = f32x4.ge(least, n(3))
@@ -170,12 +173,25 @@ export function mapGamut(r: usize, g: usize, b: usize, count: i32, parameters: u
       f32.store(to, f32.load(b + at), 32)
       store<u32>(pendingAt + (<usize>waiting << 2), <u32>at)
       if (++waiting == 4) {
-        settlePending(r, g, b, 4, parameters)
+        settlePending(r, g, b, 4, isEncoded, parameters)
         waiting = 0
       }
     }
   }
-  if (waiting) settlePending(r, g, b, waiting, parameters)
+  if (waiting) settlePending(r, g, b, waiting, isEncoded, parameters)
+}
+
+/**
+ * Linear RGB of a delivery's space: colours outside 0 … 1 are pulled in along their hue; those inside stay as they are.
+ * parameters: four 3×3 matrices: RGB → cone, cone^⅓ → Lab, Lab → cone^⅓, cone → RGB.
+ */
+export function mapGamut(r: usize, g: usize, b: usize, count: i32, parameters: usize): void {
+  mapOutside(r, g, b, count, false, parameters)
+}
+
+/** The same of encoded sRGB. */
+export function mapGamutEncoded(r: usize, g: usize, b: usize, count: i32, parameters: usize): void {
+  mapOutside(r, g, b, count, true, parameters)
 }
 
 /** Planes of encoded values → interleaved 16-bit RGB, rounded. Not a number becomes 0. */

@@ -1,8 +1,6 @@
 // Sliding 8 × 8 cosine transform with hard thresholds, for noise reduction.
 import { backward, forward, turn } from './cosine'
 
-/** What keeps 0 / 0 away. */
-const table = memory.data<f32>([1e-20])
 /** Eight vectors on their way through a turn. */
 const corner = memory.data(128, 16)
 /** One block's coefficients. */
@@ -19,11 +17,11 @@ function shrinkOne(at: usize, thresholds: usize, factor: v128): v128 {
   return stays
 }
 
-/** Eight vectors of coefficients. Returns, lane by lane, minus how many stay. */
+/** Seven vectors of coefficients, all but the first of eight. Returns, lane by lane, minus how many stay. */
 // @ts-ignore: decorator
 @inline
-function shrink(at: usize, thresholds: usize, factor: v128): v128 {
-  const first = i32x4.add(shrinkOne(at, thresholds, factor), shrinkOne(at + 16, thresholds + 32, factor))
+function shrinkRest(at: usize, thresholds: usize, factor: v128): v128 {
+  const first = shrinkOne(at + 16, thresholds + 32, factor)
   const second = i32x4.add(shrinkOne(at + 32, thresholds + 64, factor), shrinkOne(at + 48, thresholds + 96, factor))
   const third = i32x4.add(shrinkOne(at + 64, thresholds + 128, factor), shrinkOne(at + 80, thresholds + 160, factor))
   const fourth = i32x4.add(shrinkOne(at + 96, thresholds + 192, factor), shrinkOne(at + 112, thresholds + 224, factor))
@@ -33,22 +31,21 @@ function shrink(at: usize, thresholds: usize, factor: v128): v128 {
 /** Coefficients times p² / (p² + σ²), p those of a first estimate; returns the sum of the squared gains, lane by lane. */
 // @ts-ignore: decorator
 @inline
-function weighOne(at: usize, pilot: usize, deviations: usize, factor: v128): v128 {
+function weighOne(at: usize, pilot: usize, variances: usize, factor: v128): v128 {
   const guess = v128.load(pilot)
-  const noise = f32x4.mul(v128.load(deviations), factor)
   const power = f32x4.mul(guess, guess)
-  const gain = f32x4.div(power, f32x4.add(f32x4.add(power, f32x4.mul(noise, noise)), v128.load32_splat(table)))
+  const gain = f32x4.div(power, f32x4.add(power, f32x4.mul(v128.load(variances), factor)))
   v128.store(at, f32x4.mul(v128.load(at), gain))
   return f32x4.mul(gain, gain)
 }
 
 // @ts-ignore: decorator
 @inline
-function weigh(at: usize, pilot: usize, deviations: usize, factor: v128): v128 {
-  const first = f32x4.add(weighOne(at, pilot, deviations, factor), weighOne(at + 16, pilot + 16, deviations + 32, factor))
-  const second = f32x4.add(weighOne(at + 32, pilot + 32, deviations + 64, factor), weighOne(at + 48, pilot + 48, deviations + 96, factor))
-  const third = f32x4.add(weighOne(at + 64, pilot + 64, deviations + 128, factor), weighOne(at + 80, pilot + 80, deviations + 160, factor))
-  const fourth = f32x4.add(weighOne(at + 96, pilot + 96, deviations + 192, factor), weighOne(at + 112, pilot + 112, deviations + 224, factor))
+function weigh(at: usize, pilot: usize, variances: usize, factor: v128): v128 {
+  const first = f32x4.add(weighOne(at, pilot, variances, factor), weighOne(at + 16, pilot + 16, variances + 32, factor))
+  const second = f32x4.add(weighOne(at + 32, pilot + 32, variances + 64, factor), weighOne(at + 48, pilot + 48, variances + 96, factor))
+  const third = f32x4.add(weighOne(at + 64, pilot + 64, variances + 128, factor), weighOne(at + 80, pilot + 80, variances + 160, factor))
+  const fourth = f32x4.add(weighOne(at + 96, pilot + 96, variances + 192, factor), weighOne(at + 112, pilot + 112, variances + 224, factor))
   return f32x4.add(f32x4.add(first, second), f32x4.add(third, fourth))
 }
 
@@ -85,38 +82,56 @@ function bandSpectra(source: usize, rowBytes: usize, columns: i32, spectra: usiz
   }
 }
 
-/** A block's pixels and its weight to the columns it covers. */
 // @ts-ignore: decorator
 @inline
-function addBlock(weight: v128, shrunk: usize, weighed: usize): void {
-  backward(block, shrunk, 32, weight, true)
-  backward(block + 128, shrunk + 16, 32, weight, true)
+function addWeight(weight: v128, weighed: usize): void {
   v128.store(weighed, f32x4.add(v128.load(weighed), weight))
   v128.store(weighed, f32x4.add(v128.load(weighed, 16), weight), 16)
 }
 
+/** Four of a block's eight frequencies down, where all eight across or, `rest` empty, only the first are left. */
+// @ts-ignore: decorator
+@inline
+function addHalf(from: usize, first: v128, rest: v128, weight: v128, shrunk: usize): void {
+  if (v128.any_true(rest)) backward(from, shrunk, 32, weight, true)
+  else if (v128.any_true(first)) {
+    const even = f32x4.mul(v128.load(from), weight)
+    for (let end = shrunk + 256; shrunk < end; shrunk += 32) v128.store(shrunk, f32x4.add(v128.load(shrunk), even))
+  }
+}
+
+/** In even places most of a block goes, and most of the way back is spared. */
 // @ts-ignore: decorator
 @inline
 function shrinkBlock(spectra: usize, thresholds: usize, factor: v128, shrunk: usize, weighed: usize): void {
   forward(spectra, 32, block)
-  let kept = shrink(block, thresholds, factor)
   forward(spectra + 16, 32, block + 128)
-  kept = i32x4.add(kept, shrink(block + 128, thresholds + 16, factor))
+  const first = shrinkOne(block, thresholds, factor)
+  const rest = shrinkRest(block, thresholds, factor)
+  const high = shrinkOne(block + 128, thresholds + 16, factor)
+  const highRest = shrinkRest(block + 128, thresholds + 16, factor)
+  const kept = i32x4.add(i32x4.add(first, rest), i32x4.add(high, highRest))
   const count = i32x4.extract_lane(kept, 0) + i32x4.extract_lane(kept, 1) + i32x4.extract_lane(kept, 2) + i32x4.extract_lane(kept, 3)
-  addBlock(f32x4.splat(1 / <f32>max(-count, 1)), shrunk, weighed)
+  const weight = f32x4.splat(1 / <f32>max(-count, 1))
+  addHalf(block, first, rest, weight, shrunk)
+  addHalf(block + 128, high, highRest, weight, shrunk + 16)
+  addWeight(weight, weighed)
 }
 
 /** The same with gains from a first estimate. */
 // @ts-ignore: decorator
 @inline
-function weighBlock(spectra: usize, pilotSpectra: usize, deviations: usize, factor: v128, shrunk: usize, weighed: usize): void {
+function weighBlock(spectra: usize, pilotSpectra: usize, variances: usize, factor: v128, shrunk: usize, weighed: usize): void {
   forward(spectra, 32, block)
   forward(pilotSpectra, 32, pilotBlock)
-  let gains = weigh(block, pilotBlock, deviations, factor)
+  let gains = weigh(block, pilotBlock, variances, factor)
   forward(spectra + 16, 32, block + 128)
   forward(pilotSpectra + 16, 32, pilotBlock + 128)
-  gains = f32x4.add(gains, weigh(block + 128, pilotBlock + 128, deviations + 16, factor))
-  addBlock(f32x4.splat(1 / Mathf.max(sumOfLanes(gains), 1)), shrunk, weighed)
+  gains = f32x4.add(gains, weigh(block + 128, pilotBlock + 128, variances + 16, factor))
+  const weight = f32x4.splat(1 / Mathf.max(sumOfLanes(gains), 1))
+  backward(block, shrunk, 32, weight, true)
+  backward(block + 128, shrunk + 16, 32, weight, true)
+  addWeight(weight, weighed)
 }
 
 /** Columns of a band that are worked on at a time: what is made on the way stays in the first cache. */
@@ -172,11 +187,12 @@ function finishColumns(shrunk: usize, weighed: usize, step: i32, carry: usize, c
 
 /**
  * All bands of a window from top to bottom. `scratch` holds what is carried from band to band (6 + 3 lines of the window's
- * width), then what a piece needs. `pilot` 0: hard thresholds in `amounts`; otherwise gains from it and deviations in `amounts`.
+ * width), then what a piece needs. `pilot` 0: hard thresholds in `amounts`; otherwise gains from it and variances in `amounts`.
  */
 // @ts-ignore: decorator
 @inline
-function runBands(source: usize, guide: usize, stride: i32, pilot: usize, pilotStride: i32, target: usize, targetStride: i32, across: i32, down: i32, step: i32, amounts: usize, factors: usize, scratch: usize, weighs: bool): void {
+function runBands(source: usize, guide: usize, stride: i32, pilot: usize, pilotStride: i32, target: usize, targetStride: i32, across: i32, down: i32, step: i32, isStaggered: bool, amounts: usize, factors: usize, scratch: usize, weighs: bool): void {
+
   const rowBytes: usize = <usize>stride << 2
   const pilotBytes: usize = <usize>pilotStride << 2
   const targetBytes: usize = <usize>targetStride << 2
@@ -187,21 +203,22 @@ function runBands(source: usize, guide: usize, stride: i32, pilot: usize, pilotS
   const shrunk = spectra + pieceBytes
   const pilotSpectra = shrunk + pieceBytes
   const weighed = pilotSpectra + pieceBytes
+  const hop = isStaggered ? 2 * step : step
   memory.fill(scratch, 0, 9 * lineBytes)
   for (let j = 0; j < down; j++) {
     memory.fill(shrunk, 0, pieceBytes)
     memory.fill(weighed, 0, pieceBytes >> 3)
-    let x = 0
+    let x = isStaggered && (j & 1) ? step : 0
     for (let left = 0; left < columns; left += pieceColumns) {
       const at: usize = <usize>left << 2
       const end = min(left + pieceColumns, columns)
       const seen = min(left + pieceColumns + 8, columns) - left
       bandSpectra(source + at, rowBytes, seen, spectra)
       if (weighs) bandSpectra(pilot + at, pilotBytes, seen, pilotSpectra)
-      for (const stop = min(end, across * step); x < stop; x += step) {
+      for (const stop = min(end, (across - 1) * step + 1); x < stop; x += hop) {
         const place: usize = <usize>(x - left)
         const factor = f32x4.splat(factorAt(guide + (<usize>x << 2), rowBytes, factors))
-        if (weighs) weighBlock(spectra + (place << 5), pilotSpectra + (place << 5), amounts, factor, shrunk + (place << 5), weighed + (place << 2))
+        if (weighs) weighBlock(spectra + (place << 5), pilotSpectra + (place << 5), amounts, f32x4.mul(factor, factor), shrunk + (place << 5), weighed + (place << 2))
         else shrinkBlock(spectra + (place << 5), amounts, factor, shrunk + (place << 5), weighed + (place << 2))
       }
       for (let i: usize = 0, width: usize = <usize>(end - left); i < width; i += 4)
@@ -227,18 +244,18 @@ function runBands(source: usize, guide: usize, stride: i32, pilot: usize, pilotS
 
 /**
  * Every pixel of a window from the shrunk blocks that cover it: their mean, where blocks that need few coefficients weigh more (as in
- * Dabov et al. 2007). Blocks begin at multiples of `step` (2, 4 or 8) of the source, whose stride the guide shares. `thresholds`: 64
- * floats, 8 times those of an orthonormal transform, frequencies down a column first; `factors`: 17 floats over the guide's brightness;
- * `scratch`: 9 floats a column and 6600 more.
+ * Dabov et al. 2007). Blocks begin at multiples of `step` (2, 4 or 8) of the source, whose stride the guide shares; if they are
+ * staggered, at every second one, in every second row of blocks at the others. `thresholds`: 64 floats, 8 times those of an orthonormal
+ * transform, frequencies down a column first; `factors`: 17 floats over the guide's brightness; `scratch`: 9 floats a column and 6600 more.
  */
-export function shrinkBlocks(source: usize, guide: usize, stride: i32, target: usize, targetStride: i32, blocksAcross: i32, blocksDown: i32, step: i32, thresholds: usize, factors: usize, scratch: usize): void {
-  runBands(source, guide, stride, 0, 0, target, targetStride, blocksAcross, blocksDown, step, thresholds, factors, scratch, false)
+export function shrinkBlocks(source: usize, guide: usize, stride: i32, target: usize, targetStride: i32, blocksAcross: i32, blocksDown: i32, step: i32, isStaggered: i32, thresholds: usize, factors: usize, scratch: usize): void {
+  runBands(source, guide, stride, 0, 0, target, targetStride, blocksAcross, blocksDown, step, isStaggered != 0, thresholds, factors, scratch, false)
 }
 
 /**
- * The same in a second pass (Wiener's gains from the first one's result, as in Dabov et al. 2007). `deviations`: 64 floats, 8 times
- * those of an orthonormal transform, 0 for what is never shrunk.
+ * The same in a second pass (Wiener's gains from the first one's result, as in Dabov et al. 2007). `variances`: 64 floats, 64
+ * times those of an orthonormal transform, hardly above 0 for what is never shrunk.
  */
-export function weighBlocks(source: usize, guide: usize, stride: i32, pilot: usize, pilotStride: i32, target: usize, targetStride: i32, blocksAcross: i32, blocksDown: i32, step: i32, deviations: usize, factors: usize, scratch: usize): void {
-  runBands(source, guide, stride, pilot, pilotStride, target, targetStride, blocksAcross, blocksDown, step, deviations, factors, scratch, true)
+export function weighBlocks(source: usize, guide: usize, stride: i32, pilot: usize, pilotStride: i32, target: usize, targetStride: i32, blocksAcross: i32, blocksDown: i32, step: i32, isStaggered: i32, variances: usize, factors: usize, scratch: usize): void {
+  runBands(source, guide, stride, pilot, pilotStride, target, targetStride, blocksAcross, blocksDown, step, isStaggered != 0, variances, factors, scratch, true)
 }

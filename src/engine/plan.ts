@@ -5,10 +5,10 @@ import { type Matrix3, multiply } from '@/core/matrix'
 import { type ResamplingKernelId, resamplingKernels, type WeightTable, weightTable } from '@/core/resampling'
 import type { Limit } from '@/macro/limit'
 import type { Blend } from '@/macro/step'
-import { conversion, type Domain, type Effect, type Ground, type PointPass } from '@/operations'
+import { conversion, type Domain, type Effect, type Ground, joined, type PointPass } from '@/operations'
 import { readyPasses } from './passes'
 import { playedOut, type ResolvedStep } from './resolve'
-import { fullSizeOf, type Source } from './source'
+import { domainOfCodes, fullSizeOf, type Source } from './source'
 
 /** Point functions that run together on one block of pixels, then are mixed with the block before them. */
 export interface PassGroup {
@@ -78,7 +78,8 @@ export type Purpose = 'full' | 'preview'
  * only where two steps disagree.
  */
 export function planRender(source: Source, steps: readonly ResolvedStep[], purpose: Purpose): Plan {
-  const start = startOf(source)
+  const played = playedOut(steps)
+  const start = startOf(source, firstDomain(played.map(({ effect }) => effect)))
   const stages: Stage[] = []
   let frame = start
   const push = (work: Work, next: Partial<Frame>): void => {
@@ -90,12 +91,12 @@ export function planRender(source: Source, steps: readonly ResolvedStep[], purpo
     if (group.passes.length === 0) return
     if (previous?.work.kind === 'points') {
       stages.pop()
-      push({ kind: 'points', groups: [...previous.work.groups, group] }, { domain })
+      push({ kind: 'points', groups: withGroup(previous.work.groups, group) }, { domain })
     } else push({ kind: 'points', groups: [group] }, { domain })
   }
   const enter = (domain: Domain): void => points({ passes: conversion(frame.domain, domain), mix: allOf(domain) }, domain)
 
-  for (const { effect, strength, blend, limit } of playedOut(steps)) add(effect, { strength, blend, limit })
+  for (const { effect, strength, blend, limit } of played) add(effect, { strength, blend, limit })
   return { source, start, stages }
 
   function add(effect: Effect, taken: Omit<Mix, 'domain'>): void {
@@ -169,6 +170,23 @@ export function planRender(source: Source, steps: readonly ResolvedStep[], purpo
   }
 }
 
+/** Groups that take all run as one. */
+function withGroup(groups: readonly PassGroup[], group: PassGroup): readonly PassGroup[] {
+  const last = groups.at(-1)
+  if (!last || !takesAll(last.mix) || !takesAll(group.mix)) return [...groups, group]
+  return [...groups.slice(0, -1), { passes: joined([...last.passes, ...group.passes]), mix: group.mix }]
+}
+
+/** The domain of the first effect that has one. */
+export function firstDomain(effects: readonly Effect[]): Domain {
+  for (const effect of effects) {
+    if (effect.kind === 'chain') return firstDomain(effect.effects)
+    if (effect.kind === 'point' || effect.kind === 'neighbourhood') return effect.domain
+    if (effect.kind === 'resample' || effect.kind === 'warp' || effect.kind === 'pad') return 'linear'
+  }
+  return 'linear'
+}
+
 /** A point function whose mixing needs to know places or neighbours. */
 const placedPoints = ({ domain, passes }: Extract<Effect, { kind: 'point' }>): Effect => ({
   kind: 'neighbourhood',
@@ -215,8 +233,9 @@ export function planProxy(source: Source, scale: number, kernelId: ResamplingKer
   return { source, start, stages }
 }
 
-const startOf = (source: Source): Frame => ({
+/** `wanted`: codes of a file are read straight into it, if they can be. */
+const startOf = (source: Source, wanted: Domain = 'linear'): Frame => ({
   size: source.size,
   fullSize: fullSizeOf(source),
-  domain: source.kind === 'interleaved' ? 'linear' : source.domain,
+  domain: source.kind === 'interleaved' ? domainOfCodes(source.colour, wanted) : source.domain,
 })

@@ -43,7 +43,7 @@ export function pull(walk: Walk, index: number, rect: Rect): Planes {
   if (!sameRect(clipRect(rect, frameSize(walk, index)), rect)) return gather(walk, index, rect, 0)
   if (!stage) {
     const target = allocatePlanes(walk.kernels.heap, rect.width, rect.height)
-    readSource(walk.kernels, walk.plan.source, rect, target)
+    readSource(walk.kernels, walk.plan, rect, target)
     return target
   }
   return runStage(walk, stage, index - 1, rect)
@@ -161,7 +161,7 @@ const isDirect = ({ plan }: Walk, index: number): boolean =>
 /** Renders a rectangle of such a frame to planes that are there already. */
 function fill(walk: Walk, index: number, rect: Rect, target: Planes): void {
   const work = walk.plan.stages[index]?.work
-  if (!work) readSource(walk.kernels, walk.plan.source, rect, target)
+  if (!work) readSource(walk.kernels, walk.plan, rect, target)
   else if (work.kind === 'crop') fill(walk, index - 1, { ...rect, x: rect.x + work.rect.x, y: rect.y + work.rect.y }, target)
   else if (work.kind === 'points') {
     fill(walk, index - 1, rect, target)

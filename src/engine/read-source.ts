@@ -3,12 +3,13 @@ import type { Pointer } from '@kernels/heap'
 import { copyPlane, type Planes } from '@kernels/planes'
 import type { Rect } from '@/core/geometry'
 import type { InterleavedSource } from '@/core/picture'
-import { decodeTables, type HeldSource, type PlaneSource, type Source } from './source'
+import type { Plan } from './plan'
+import { type CodeDomain, decodeTables, domainOfCodes, type HeldSource, type PlaneSource } from './source'
 
-/** A rectangle of a source, in its own domain or, from codes, in linear light, to planes that are there already. */
-export function readSource(kernels: Kernels, source: Source, rect: Rect, target: Planes): void {
+/** A rectangle of a source, in the domain that the plan starts from, to planes that are there already. */
+export function readSource(kernels: Kernels, { source, start }: Pick<Plan, 'source' | 'start'>, rect: Rect, target: Planes): void {
   if (source.kind === 'planes') copyFrame(kernels, source, rect, target)
-  else if (source.kind === 'interleaved') decode(kernels, source, rect, target)
+  else if (source.kind === 'interleaved') decode(kernels, source, domainOfCodes(source.colour, start.domain), rect, target)
   else {
     const lies = viewOf(source, rect)
     for (const [i, channel] of target.channels.entries())
@@ -34,11 +35,11 @@ function copyFrame({ heap }: Kernels, source: PlaneSource, rect: Rect, target: P
   })
 }
 
-function decode(kernels: Kernels, source: InterleavedSource, rect: Rect, target: Planes): void {
+function decode(kernels: Kernels, source: InterleavedSource, domain: CodeDomain, rect: Rect, target: Planes): void {
   const { heap, run } = kernels
   heap.scope(() => {
     const wide = source.pixels instanceof Uint16Array
-    const { tables, matrix } = decodeTables(source.colour, wide ? 16 : 8)
+    const { tables, matrix } = decodeTables(source.colour, wide ? 16 : 8, domain)
     const tablesAt = heap.floats(tables)
     const matrixAt = heap.floats(matrix)
     const rowAt = heap.allocate((rect.width + 4) * 3 * source.pixels.BYTES_PER_ELEMENT)

@@ -16,8 +16,10 @@ const pointStripPixels = 1 << 15
 /** With neighbours: strips high enough that their margins cost little, small enough to bound memory (about 18 MB a frame). */
 const neighbourStripPixels = 3 << 19
 /** Far neighbours: a strip is this many times as high as they are far, if it does not grow beyond 16 MB a plane. */
-const rowsPerReach = 8
+const rowsPerReach = 14
 const mostStripPixels = 1 << 22
+/** Strips end where the blocks and the halved copies of neighbourhood work do. */
+const blockRows = 8
 
 /** How far beyond a strip a stage looks. A slanted map looks as far as its rows climb. */
 function reachOf({ work, frame }: Stage): number {
@@ -39,7 +41,9 @@ function stripRows(plan: Plan, rect: Rect): number {
   const growth = (widest / last.width) * down
   const farthest = Math.max(0, ...plan.stages.map(reachOf))
   const worthwhile = Math.min((rowsPerReach * farthest) / down, mostStripPixels / (rect.width * growth))
-  return Math.max(pointsOnly ? 1 : 16, Math.min(rect.height, Math.floor(Math.max(budget / (rect.width * growth), worthwhile))))
+  const rows = Math.max(budget / (rect.width * growth), worthwhile)
+  if (pointsOnly) return Math.max(1, Math.min(rect.height, Math.floor(rows)))
+  return Math.min(rect.height, Math.max(16, Math.floor(rows / blockRows) * blockRows))
 }
 
 /** Walks a rectangle in strips; `sink` sees each one while it is on the heap. */
@@ -122,10 +126,10 @@ export function renderEncoded16(kernels: Kernels, plan: Plan, options: Pick<Enco
   return codes
 }
 
-/** Renders the whole frame and keeps it as floats outside the kernels' memory: a source for later steps. */
-export function renderFrame(kernels: Kernels, plan: Plan): PlaneSource {
-  const { size, fullSize, domain } = lastFrame(plan)
-  return { kind: 'planes', size, fullSize, domain, planes: renderPlanes(kernels, plan, wholeRect(size)) }
+/** Renders the whole frame and keeps it as floats outside the kernels' memory: a source for later steps. `domain`: as in `holdFrame`. */
+export function renderFrame(kernels: Kernels, plan: Plan, domain: Domain = lastFrame(plan).domain): PlaneSource {
+  const { size, fullSize, domain: from } = lastFrame(plan)
+  return { kind: 'planes', size, fullSize, domain, planes: renderPlanes(kernels, plan, wholeRect(size), conversion(from, domain)) }
 }
 
 /**

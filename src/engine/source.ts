@@ -1,6 +1,9 @@
 import type { Planes } from '@kernels/planes'
-import { evaluateCurve } from '@/core/colour/curve'
+import { type Curve, evaluateCurve } from '@/core/colour/curve'
+import { hasFilePrimaries, toOpponent } from '@/core/colour/opponent'
+import { srgbTransfer } from '@/core/colour/transfer'
 import type { Size } from '@/core/geometry'
+import type { Matrix3 } from '@/core/matrix'
 import type { InterleavedSource, PixelColour } from '@/core/picture'
 import type { Domain } from '@/operations'
 
@@ -25,41 +28,56 @@ export type Source = InterleavedSource | PlaneSource | HeldSource
 
 export const fullSizeOf = (source: Source): Size => (source.kind === 'interleaved' ? source.size : source.fullSize)
 
+/** What codes of a file are read into: linear light, or brightness and colour differences where they are no more than a matrix away. */
+export type CodeDomain = 'linear' | 'opponent'
+
+export const domainOfCodes = ({ toWorking }: PixelColour, wanted: Domain): CodeDomain =>
+  wanted === 'opponent' && hasFilePrimaries(toWorking) ? 'opponent' : 'linear'
+
 /** The tables `decodeRow8` and `decodeRow16` read, made once a picture. */
 export interface DecodeTables {
   readonly tables: Float32Array
   readonly matrix: Float32Array
 }
 
-const cache = new WeakMap<PixelColour, Map<8 | 16, DecodeTables>>()
+const cache = new WeakMap<PixelColour, Map<string, DecodeTables>>()
 
-export function decodeTables(colour: PixelColour, bits: 8 | 16): DecodeTables {
-  const byBits = cache.get(colour) ?? new Map<8 | 16, DecodeTables>()
-  cache.set(colour, byBits)
-  const known = byBits.get(bits)
-  if (known) return known
-  const matrix = Float32Array.from(colour.toWorking)
-  const made = { tables: bits === 8 ? columnTables(colour) : scalarTables(colour), matrix }
-  byBits.set(bits, made)
+export function decodeTables(colour: PixelColour, bits: 8 | 16, domain: CodeDomain): DecodeTables {
+  const known = cache.get(colour) ?? new Map<string, DecodeTables>()
+  cache.set(colour, known)
+  const key = `${bits} ${domain}`
+  const made = known.get(key) ?? makeTables(colour, bits, domain)
+  known.set(key, made)
   return made
 }
 
-/** Per channel and code: the linear value times the channel's matrix column, and a zero. */
-function columnTables({ curves, toWorking }: PixelColour): Float32Array {
+function makeTables({ curves, toWorking }: PixelColour, bits: 8 | 16, domain: CodeDomain): DecodeTables {
+  const matrix = domain === 'linear' ? toWorking : toOpponent
+  const most = 2 ** bits - 1
+  const value = (curve: Curve, code: number): number => {
+    const light = evaluateCurve(curve, code / most)
+    return domain === 'linear' ? light : srgbTransfer.encode(light)
+  }
+  const tables = bits === 8 ? columnTables(curves, matrix, value) : scalarTables(curves, value)
+  return { tables, matrix: Float32Array.from(matrix) }
+}
+
+type CodeReader = (curve: Curve, code: number) => number
+
+/** Per channel and code: the value times the channel's matrix column, and a zero. */
+function columnTables(curves: readonly Curve[], matrix: Matrix3, read: CodeReader): Float32Array {
   const tables = new Float32Array(3 * 256 * 4)
-  curves.forEach((curve, channel) => {
+  for (const [channel, curve] of curves.entries())
     for (let code = 0; code < 256; code++) {
-      const linear = evaluateCurve(curve, code / 255)
-      for (let row = 0; row < 3; row++) tables[(channel * 256 + code) * 4 + row] = linear * (toWorking[row * 3 + channel] as number)
+      const value = read(curve, code)
+      for (let row = 0; row < 3; row++) tables[(channel * 256 + code) * 4 + row] = value * (matrix[row * 3 + channel] as number)
     }
-  })
   return tables
 }
 
-function scalarTables({ curves }: PixelColour): Float32Array {
+function scalarTables(curves: readonly Curve[], read: CodeReader): Float32Array {
   const tables = new Float32Array(3 * 65536)
-  curves.forEach((curve, channel) => {
-    for (let code = 0; code < 65536; code++) tables[channel * 65536 + code] = evaluateCurve(curve, code / 65535)
-  })
+  for (const [channel, curve] of curves.entries())
+    for (let code = 0; code < 65536; code++) tables[channel * 65536 + code] = read(curve, code)
   return tables
 }

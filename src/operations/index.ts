@@ -85,7 +85,7 @@ const byId = new Map(operations.map((operation) => [operation.id, operation]))
 /** The operation with this id, or undefined: a newer version may have written ids that this one lacks. */
 export const findOperation = (id: string): Operation | undefined => byId.get(id)
 
-export { conversion, gamutPass } from './domains'
+export { conversion, gamutPass, joined, matrixPass } from './domains'
 export { gaussianBlur, gaussianReach } from './gaussian'
 export { expandGrid } from './grid'
 export type {

@@ -11,7 +11,7 @@ import { normals, paint } from '../../tests/pictures'
 import { worstDifference } from '../../tests/render'
 import { findOperation, type Settings } from '.'
 import { blockEdge } from './noise'
-import { shrinkReach } from './shrinkage'
+import { type ShrinkAmounts, shrinkReach } from './shrinkage'
 
 /** Wider than the pieces that the kernels work in; a drawn disc, noise of 12 codes in each channel. */
 const [width, height] = [620, 150]
@@ -33,9 +33,18 @@ const cases = [
   ['weak noise, one pass', { noiseLevels: 3, blotches: 'small' }],
   ['strong noise, two passes', { noiseLevels: 12, blotches: 'medium' }],
   ['overwhelming noise, blocks close together', { noiseLevels: 40, blotches: 'large' }],
+  ['strong noise, with care', { noiseLevels: 12, blotches: 'small', care: 'thorough' }],
+  ['overwhelming noise, with care', { noiseLevels: 40, blotches: 'medium', care: 'thorough' }],
   ['a share of brightness, no colour', { noiseLevels: 12, luminancePercent: 40, colourPercent: 0 }],
   ['colour alone', { noiseLevels: 12, luminancePercent: 0, blotches: 'large' }],
 ] as const
+
+function amountsOf(copies: number, looksTwice: boolean): ShrinkAmounts {
+  const spacing = { step: 4, isStaggered: true } as const
+  const blocks = { spacing, ...(looksTwice && { second: spacing }) }
+  const way = { share: 1, threshold: 2.7, copies, whole: blocks, last: blocks }
+  return { brightness: way, colour: { ...way, copies: 1 } }
+}
 
 describe('noise reduction', () => {
   it.each(cases)('gives every part of the picture as it is in the whole, to the last bit of a float: %s', async (_, settings) => {
@@ -56,7 +65,7 @@ describe('noise reduction', () => {
   })
   it('looks no farther than it says, and as far as its blocks do', async () => {
     const settings = { noiseLevels: 12, blotches: 'medium' } as const
-    const reach = shrinkReach(3, 2)
+    const reach = shrinkReach(amountsOf(3, true))
     const changed = { ...noisy, pixels: Uint8Array.from(noisy.pixels) }
     const at = { x: 310, y: 75 }
     for (let c = 0; c < 3; c++) changed.pixels[(at.y * width + at.x) * 3 + c] = 255
@@ -69,7 +78,7 @@ describe('noise reduction', () => {
     expect(farthest).toBeGreaterThanOrEqual(blockEdge - 1)
   })
   it('needs more around for more reduced copies and for a second pass', () => {
-    const reaches = [1, 2, 3, 4].map((copies) => [shrinkReach(copies, 1), shrinkReach(copies, 2)] as const)
+    const reaches = [1, 2, 3, 4].map((copies) => [shrinkReach(amountsOf(copies, false)), shrinkReach(amountsOf(copies, true))] as const)
     for (const [i, [once, twice]] of reaches.entries()) {
       expect(twice).toBeGreaterThan(once)
       expect(once).toBeGreaterThan(reaches[i - 1]?.[0] ?? 0)
@@ -92,6 +101,25 @@ describe('noise reduction', () => {
     }
     expect(step(clean.planes)).toBeGreaterThan(30)
     expect(step(planes) / step(clean.planes)).toBeGreaterThan(0.75)
+  })
+  it('leaves next to no noise of brightness or colour on what is smooth, however quick', async () => {
+    const normal = normals(5)
+    const [smooth, grained] = [0, 12].map((sigma) =>
+      paint(width, height, (x, y) => {
+        const ground = [100 + 25 * Math.sin((x + y) / 47), 110 + 20 * Math.cos(y / 23), 90 + 30 * Math.sin(x / 31)]
+        return ground.map((value) => value + sigma * normal()) as [number, number, number]
+      }),
+    ) as [typeof noisy, typeof noisy]
+    const codes = (linear: number): number => srgbTransfer.encode(linear) * 255
+    const clean = await render({ luminancePercent: 0, colourPercent: 0 }, wholeRect(noisy.size), smooth)
+    for (const [care, most] of [
+      ['quick', 1.9],
+      ['thorough', 1.6],
+    ] as const) {
+      const { planes } = await render({ noiseLevels: 12, luminancePercent: 100, care }, wholeRect(noisy.size), grained)
+      const squares = planes.reduce((sum, value, i) => sum + (codes(value) - codes(clean.planes[i] as number)) ** 2, 0)
+      expect(Math.sqrt(squares / planes.length)).toBeLessThan(most)
+    }
   })
   it('leaves the picture alone where there is no noise to take', () => {
     const operation = findOperation('noise-reduction')

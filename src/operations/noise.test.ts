@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest'
+import { fromOpponent, toOpponent } from '@/core/colour/opponent'
 import { colourSpaces, rgbToRgb, workingSpace } from '@/core/colour/spaces'
 import { srgbTransfer } from '@/core/colour/transfer'
 import { transform } from '@/core/matrix'
 import { normals } from '../../tests/pictures'
-import { deviationCodes, fromOpponent, measureNoise, toOpponent, whiteNoise } from './noise'
+import { deviationCodes, measureNoise, whiteNoise } from './noise'
 
 const toWorking = rgbToRgb(colourSpaces.srgb, workingSpace)
 

@@ -1,28 +1,10 @@
-import { colourSpaces, rgbToRgb, workingSpace } from '@/core/colour/spaces'
+import { toOpponent, workingToFile } from '@/core/colour/opponent'
 import { srgbTransfer } from '@/core/colour/transfer'
 import type { Size } from '@/core/geometry'
 import type { LinearPicture } from '@/core/linear-picture'
-import type { Matrix3 } from '@/core/matrix'
 import { once } from '@/core/remembered'
 
-/** Noise is as even as it gets in the encoding of the file, not in the wider primaries that steps work in. */
-export const toFile: Matrix3 = rgbToRgb(workingSpace, colourSpaces.srgb)
-
 export const blockEdge = 8
-
-/** Encoded RGB to brightness and two colour differences: in camera noise they hardly depend on each other. */
-export const toOpponent: Matrix3 = [
-  1 / 3,
-  1 / 3,
-  1 / 3,
-  Math.SQRT1_2,
-  0,
-  -Math.SQRT1_2,
-  1 / Math.sqrt(6),
-  -2 / Math.sqrt(6),
-  1 / Math.sqrt(6),
-]
-export const fromOpponent: Matrix3 = [1, Math.SQRT1_2, 1 / Math.sqrt(6), 1, 0, -2 / Math.sqrt(6), 1, -Math.SQRT1_2, 1 / Math.sqrt(6)]
 
 /** Brightness nodes of the factor table, 0 … 1. */
 export const factorNodes = 17
@@ -69,9 +51,8 @@ interface Blocks {
   readonly activity: readonly [even: Float32Array, odd: Float32Array]
 }
 
-/** A block on its way: its lines done, its columns not; and the sums and differences of one line. */
+/** A block on its way: its lines done, its columns not. */
 const half = new Float64Array(64)
-const mirrored = new Float64Array(8)
 
 /** Cosine transform of the block at `at`, written to `target` from `to`. Sums and differences of mirrored pixels need half the products. */
 function transformBlock(plane: Float32Array, width: number, at: number, target: Float32Array, to: number): void {
@@ -80,19 +61,27 @@ function transformBlock(plane: Float32Array, width: number, at: number, target: 
 }
 
 /** One line of eight: even frequencies from the sums of mirrored values, odd ones from their differences. */
-function transformLine(from: ArrayLike<number>, at: number, target: Float32Array | Float64Array, to: number, toStep: number): void {
-  for (let x = 0; x < 4; x++) {
-    const [left, right] = [from[at + x] as number, from[at + 7 - x] as number]
-    mirrored[x] = left + right
-    mirrored[4 + x] = left - right
-  }
-  for (let k = 0; k < 8; k++) {
-    const part = (k & 1) * 4
-    let sum = 0
-    for (let x = 0; x < 4; x++) sum += (cosines[k * 8 + x] as number) * (mirrored[part + x] as number)
-    target[to + k * toStep] = sum
+function transformLine(
+  from: Float32Array | Float64Array,
+  at: number,
+  target: Float32Array | Float64Array,
+  to: number,
+  toStep: number,
+): void {
+  const [a, b, c, d] = [from[at] as number, from[at + 1] as number, from[at + 2] as number, from[at + 3] as number]
+  const [e, f, g, h] = [from[at + 4] as number, from[at + 5] as number, from[at + 6] as number, from[at + 7] as number]
+  for (let k = 0; k < 8; k += 2) {
+    target[to + k * toStep] = product(k, a + h, b + g, c + f, d + e)
+    target[to + (k + 1) * toStep] = product(k + 1, a - h, b - g, c - f, d - e)
   }
 }
+
+/** What four values contribute to a frequency. */
+const product = (k: number, a: number, b: number, c: number, d: number): number =>
+  (cosines[k * 8] as number) * a +
+  (cosines[k * 8 + 1] as number) * b +
+  (cosines[k * 8 + 2] as number) * c +
+  (cosines[k * 8 + 3] as number) * d
 
 const parityOf = Uint8Array.from({ length: 64 }, (_, i) => ((i >> 3) + (i & 7)) & 1)
 const isLow = Uint8Array.from({ length: 64 }, (_, i) => (i > 0 && (i >> 3) + (i & 7) <= 5 ? 1 : 0))
@@ -124,7 +113,7 @@ function opponentOf({ size, planes }: LinearPicture): Planes3 {
   const length = size.width * size.height
   const [light, first, second] = [new Float32Array(length), new Float32Array(length), new Float32Array(length)]
   const clipped = new Float32Array(length)
-  const [rr, rg, rb, gr, gg, gb, br, bg, bb] = toFile
+  const [rr, rg, rb, gr, gg, gb, br, bg, bb] = workingToFile
   for (let i = 0; i < length; i++) {
     const [x, y, z] = [planes[i] as number, planes[length + i] as number, planes[2 * length + i] as number]
     const red = quickEncode(rr * x + rg * y + rb * z)
@@ -233,11 +222,11 @@ function flattest(blocks: Blocks): Flat {
   const choose = (activity: Float32Array): number[] => {
     const bins = Array.from({ length: brightnessBins }, () => [] as number[])
     for (let n = 0; n < blocks.count; n++) bins[binOf(blocks.brightness[n] as number)]?.push(n)
-    return bins.flatMap((bin) =>
-      bin
-        .sort((a, b) => (activity[a] as number) - (activity[b] as number))
-        .slice(0, Math.max(fewestFlat, Math.ceil(bin.length * flatShare))),
-    )
+    return bins.flatMap((bin) => {
+      const sorted = Float32Array.from(bin, (n) => activity[n] as number).sort()
+      const most = sorted[Math.max(fewestFlat, Math.ceil(bin.length * flatShare)) - 1] ?? Number.POSITIVE_INFINITY
+      return bin.filter((n) => (activity[n] as number) <= most)
+    })
   }
   return { blocks, chosen: [choose(blocks.activity[0]), choose(blocks.activity[1])] }
 }

@@ -7,8 +7,11 @@ import type { Matrix3, Vector3 } from '@/core/matrix'
 import type { ResamplingKernelId } from '@/core/resampling'
 import type { InnerStep, Settings, SettingsDeclaration, SettingsOf } from './settings'
 
-/** The coordinates a kernel works in. Linear: light, Rec. 2020 primaries. Encoded: the sRGB transfer on top. */
-export type Domain = 'linear' | 'encoded' | 'oklab'
+/**
+ * The coordinates a kernel works in. Linear: light, Rec. 2020 primaries. Encoded: the sRGB transfer on top. Opponent: brightness and
+ * colour differences of encoded sRGB.
+ */
+export type Domain = 'linear' | 'encoded' | 'oklab' | 'opponent'
 
 export const operationGroups = ['tone', 'colour', 'noise', 'sharpening', 'geometry', 'finishing', 'conversion'] as const
 export type OperationGroup = (typeof operationGroups)[number]

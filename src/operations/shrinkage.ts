@@ -1,24 +1,38 @@
 import type { Pointer } from '@kernels/heap'
 import { allocatePlane, copyPlane } from '@kernels/planes'
-import type { Rect } from '@/core/geometry'
-import { invert } from '@/core/matrix'
-import { conversion } from './domains'
-import { blockEdge, frequencyRings, fromOpponent, type NoiseProfile, ringOf, toFile, toOpponent } from './noise'
-import type { NeighbourhoodJob, PointPass } from './operation'
+import { type Rect, sameRect } from '@/core/geometry'
+import { blockEdge, frequencyRings, type NoiseProfile, ringOf } from './noise'
+import type { NeighbourhoodJob } from './operation'
 
-/** How much is shrunk, and how many reduced copies are cleaned, for brightness and for colour. */
-export interface ShrinkAmounts {
+/** Where blocks begin: at all multiples of `step`, or staggered at every second one. Every pixel lies in 16, 4 or 2. */
+export interface Spacing {
+  readonly step: 4 | 2
+  readonly isStaggered: boolean
+}
+
+/** Hard thresholds on blocks, then, in a second pass, gains from what the first one left. */
+export interface Way {
+  readonly spacing: Spacing
+  /** Where there is a second pass. */
+  readonly second?: Spacing
+}
+
+/** How brightness, or colour, is cleaned. */
+export interface Shrinking {
   /** Share of the noise that is taken away, 0–1. */
-  readonly brightness: number
-  readonly colour: number
+  readonly share: number
   /** Coefficients below this many deviations go. */
   readonly threshold: number
-  /** One pass of hard thresholds, or a second one with gains from the first: worth its time in strong noise. */
-  readonly passes: 1 | 2
-  /** Distance of the blocks: every pixel lies in 4 or in 16. */
-  readonly step: 4 | 2
-  readonly brightnessLevels: number
-  readonly colourLevels: number
+  /** How many reduced copies are cleaned, the picture itself counted. */
+  readonly copies: number
+  readonly whole: Way
+  /** The smallest copy: it costs little, and all that is smooth is decided there. */
+  readonly last: Way
+}
+
+export interface ShrinkAmounts {
+  readonly brightness: Shrinking
+  readonly colour: Shrinking
 }
 
 /** From one end to before the other, in pixels of a reduced copy, whose grid begins where the picture does. */
@@ -39,33 +53,43 @@ interface Needed {
   readonly read: Span
 }
 
-/** Blocks begin at multiples of 4, or of 2. */
-const grid = 4
 /** A block's pixels lie at most this far from one another. */
 const blockReach = blockEdge - 1
 
-function neededOf(wanted: Span, copies: number, passes: number): readonly Needed[] {
+/** Blocks lie at the same places whatever tile is asked for. */
+const gridOf = ({ spacing, second = spacing }: Way): number =>
+  Math.max(...[spacing, second].map(({ step, isStaggered }) => (isStaggered ? 2 * step : step)))
+
+/** `level`: 0 for the picture itself. */
+const wayAt = ({ whole, last, copies }: Shrinking, level: number): Way => (level > 0 && level === copies - 1 ? last : whole)
+
+function neededOf(wanted: Span, shrinking: Shrinking, level = 0): readonly Needed[] {
+  const way = wayAt(shrinking, level)
+  const grid = gridOf(way)
+  const margin = (way.second ? 2 : 1) * blockReach
   const corrected = { from: Math.floor(wanted.from / 2) * 2, to: Math.ceil(wanted.to / 2) * 2 }
-  const below = copies > 1 ? neededOf({ from: corrected.from / 2 - 1, to: corrected.to / 2 + 1 }, copies - 1, passes) : []
+  const half = { from: corrected.from / 2 - 1, to: corrected.to / 2 + 1 }
+  const below = level + 1 < shrinking.copies ? neededOf(half, shrinking, level + 1) : []
   const [next] = below
-  const clean = next ? { from: 2 * (corrected.from / 2 - 1), to: 2 * (corrected.to / 2 + 1) } : corrected
-  const blocks = {
-    from: Math.floor((clean.from - passes * blockReach) / grid) * grid,
-    to: Math.ceil((clean.to + passes * blockReach) / grid) * grid,
-  }
+  const clean = next ? { from: 2 * half.from, to: 2 * half.to } : corrected
+  const blocks = { from: Math.floor((clean.from - margin) / grid) * grid, to: Math.ceil((clean.to + margin) / grid) * grid }
   const read = next ? { from: Math.min(blocks.from, 2 * next.read.from), to: Math.max(blocks.to, 2 * next.read.to) } : blocks
   return [{ corrected, clean, blocks, read }, ...below]
 }
 
 /** The farthest that a tile looks, wherever it lies on the grids of its reduced copies. */
-export function shrinkReach(copies: number, passes: number): number {
-  const places = Array.from({ length: grid << (copies - 1) }, (_, at) => at)
-  return Math.max(
-    ...places.map((at) => {
-      const [whole] = neededOf({ from: at, to: at + 1 }, copies, passes) as [Needed]
-      return Math.max(at - whole.read.from, whole.read.to - at - 1)
-    }),
-  )
+export function shrinkReach({ brightness, colour }: ShrinkAmounts): number {
+  const farthest = (way: Shrinking): number => {
+    const grid = Math.max(gridOf(way.whole), gridOf(way.last))
+    const places = Array.from({ length: grid << (way.copies - 1) }, (_, at) => at)
+    return Math.max(
+      ...places.map((at) => {
+        const [whole] = neededOf({ from: at, to: at + 1 }, way) as [Needed]
+        return Math.max(at - whole.read.from, whole.read.to - at - 1)
+      }),
+    )
+  }
+  return Math.max(farthest(brightness), farthest(colour))
 }
 
 /** A plane of a rectangle of a reduced copy. */
@@ -78,23 +102,9 @@ interface Sheet {
 
 const placeOn = ({ at, area, stride }: Sheet, { x, y }: Pick<Rect, 'x' | 'y'>): Pointer => at + ((y - area.y) * stride + x - area.x) * 4
 
-const enter: readonly PointPass[] = [
-  { kernel: 'matrix', parameters: toFile },
-  ...conversion('linear', 'encoded'),
-  { kernel: 'matrix', parameters: toOpponent },
-]
-const leave: readonly PointPass[] = [
-  { kernel: 'matrix', parameters: fromOpponent },
-  ...conversion('encoded', 'linear'),
-  { kernel: 'matrix', parameters: invert(toFile) },
-]
-
 /** What the kernel needs in floats. */
 const scratchPerColumn = 9
 const scratchBeside = 6600
-
-/** Three planes of this many pixels stay in the first cache. */
-const piecePixels = 1024
 
 /** Deviations at a reduction that may lie between two measured ones; beyond the last, noise is taken to be gone. */
 function deviationsAt(levels: readonly (readonly number[])[], level: number): number[] {
@@ -109,14 +119,17 @@ function deviationsAt(levels: readonly (readonly number[])[], level: number): nu
 /** The kernel's transform is 8 times the orthonormal one. */
 const kernelScale = 8
 
-function overFrequencies(deviations: readonly number[], factor: number): Float32Array {
-  return Float32Array.from(ringOf, (ring) => (ring < 0 ? 0 : factor * (deviations[ring] as number)))
-}
+/** Keeps 0 / 0 away. */
+const leastVariance = 1e-18
+
+/** A number for every frequency of a block, from one for every ring. `constant`: that of the block's mean. */
+const overFrequencies = (rings: readonly number[], constant: number): Float32Array =>
+  Float32Array.from(ringOf, (ring) => (ring < 0 ? constant : Math.max(rings[ring] as number, constant)))
 
 /** What one reduction is cleaned with, on the heap. */
 interface Spectrum {
   readonly thresholds: Pointer
-  readonly deviations: Pointer
+  readonly variances: Pointer
   /** Too little noise to be seen: this reduction is left as it is. */
   readonly isQuiet: boolean
 }
@@ -131,9 +144,9 @@ const isQuiet = (deviations: readonly number[], channel: number, hasNext: boolea
 
 type Areas = Readonly<Record<keyof Needed, Rect>>
 
-function areasOf({ x, y, width, height }: Rect, copies: number, passes: number): Areas[] {
-  const down = neededOf({ from: y, to: y + height }, copies, passes)
-  return neededOf({ from: x, to: x + width }, copies, passes).map((across, level) => {
+function areasOf({ x, y, width, height }: Rect, way: Shrinking): Areas[] {
+  const down = neededOf({ from: y, to: y + height }, way)
+  return neededOf({ from: x, to: x + width }, way).map((across, level) => {
     const area = (part: keyof Needed): Rect => {
       const [columns, rows] = [across[part], (down[level] as Needed)[part]]
       return { x: columns.from, y: rows.from, width: columns.to - columns.from, height: rows.to - rows.from }
@@ -142,77 +155,65 @@ function areasOf({ x, y, width, height }: Rect, copies: number, passes: number):
   })
 }
 
-/** A reduced copy, or the tile itself. */
-interface Copy {
-  readonly areas: Areas
-  /** Its brightness, noise and all: thresholds follow it. */
-  readonly light: Sheet
-}
-
-type Three<T> = [T, T, T]
+/** The tile's brightness, or a reduced copy of it, noise and all: thresholds follow it. What else is read lies as it does. */
+type Light = Sheet
 
 /**
- * Takes noise out of a tile in linear light: cosine-transform shrinkage (Yu & Sapiro 2011) of brightness and colour differences, from
- * coarse to fine (after Pierazzo, Morel & Facciolo 2017): each copy gives the one above it its low frequencies.
+ * Takes noise out of a tile of brightness and colour differences: cosine-transform shrinkage (Yu & Sapiro 2011), from coarse to fine
+ * (after Pierazzo, Morel & Facciolo 2017): each copy gives the one above it its low frequencies.
  */
 export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amounts: ShrinkAmounts): void {
   const { kernels, input, spare, output, reach, x, y, scale } = job
   const { heap, run } = kernels
   const tile: Rect = { x, y, width: output.width, height: output.height }
   const factors = heap.floats(profile.factors)
-  const areas = areasOf(tile, Math.max(amounts.brightnessLevels, amounts.colourLevels), amounts.passes)
-  const { read } = areas[0] as Areas
   const around: Rect = { x: x - reach, y: y - reach, width: input.width, height: input.height }
-  const given = input.channels.map((at): Sheet => ({ at, area: around, stride: input.stride }))
-  const sheets = (spare ? given : given.map(() => newSheet(read))) as Three<Sheet>
-  byPieces(read, enter, (piece, channel) => {
-    return { from: placeOn(given[channel] as Sheet, piece), to: placeOn(sheets[channel] as Sheet, piece) }
-  })
+  const sheets = input.channels.map((at): Sheet => ({ at, area: around, stride: input.stride })) as [Sheet, Sheet, Sheet]
+  const [ofBrightness, ofColour] = [areasOf(tile, amounts.brightness), areasOf(tile, amounts.colour)]
+  const lights: Light[] = [sheets[0]]
+  for (let level = 1; level < Math.max(ofBrightness.length, ofColour.length); level++)
+    lights.push(halved(lights[level - 1] as Light, unionOf(ofBrightness[level]?.read, ofColour[level]?.read)))
 
-  const copies: Copy[] = []
-  for (const own of areas) {
-    const above = copies.at(-1)?.light
-    copies.push({ areas: own, light: above ? halved(above, own.read) : sheets[0] })
+  for (const [channel, sheet] of sheets.entries()) {
+    const result: Sheet = { at: output.channels[channel] as Pointer, area: tile, stride: output.stride }
+    const way = channel === 0 ? amounts.brightness : amounts.colour
+    heap.scope(() => {
+      const spectra = way.share > 0 ? spectraOf(channel, way) : []
+      const areas = channel === 0 ? ofBrightness : ofColour
+      const isLast = spare && way.share === 1 && channel > 0
+      const cleaned = spectra.length === 0 ? sheet : shrunk({ sheet, level: 0, lights, areas, spectra, shrinking: way, isLast }, result)
+      if (cleaned !== result) copyPlane(heap, placeOn(cleaned, tile), cleaned.stride, 0, 0, result.at, output)
+      if (way.share < 1 && cleaned !== sheet) mixRows(result, sheet, way.share)
+    })
   }
-  const firstLevel = Math.max(0, -Math.log2(scale))
-  const shares = [amounts.brightness, amounts.colour, amounts.colour]
-  const cleaned = sheets.map((sheet, channel) => {
-    const share = shares[channel] as number
-    const spectra = spectraOf(channel, channel === 0 ? amounts.brightnessLevels : amounts.colourLevels)
-    return share === 0 || spectra.length === 0 ? sheet : shrunk(sheet, copies, spectra, share === 1 && channel > 0)
-  })
-  byPieces(tile, leave, (piece, channel) => ({
-    from: placeOn(cleaned[channel] as Sheet, piece),
-    to: (output.channels[channel] as Pointer) + ((piece.y - y) * output.stride + piece.x - x) * 4,
-    base: placeOn(sheets[channel] as Sheet, piece),
-    share: shares[channel] as number,
-  }))
+
+  /** What of the noise stays goes back on top. */
+  function mixRows(result: Sheet, sheet: Sheet, share: number): void {
+    for (let row = y; row < y + tile.height; row++)
+      run.mix(placeOn(result, { x, y: row }), placeOn(sheet, { x, y: row }), tile.width, share)
+  }
 
   /** What each reduction is cleaned with, down to the last that has anything to clean. */
-  function spectraOf(channel: number, levels: number): Spectrum[] {
-    const spectra = Array.from({ length: levels }, (_, level) => {
+  function spectraOf(channel: number, { threshold, copies }: Shrinking): Spectrum[] {
+    const firstLevel = Math.max(0, -Math.log2(scale))
+    const spectra = Array.from({ length: copies }, (_, level) => {
       const deviations = deviationsAt(profile.deviations[channel] ?? [], firstLevel + level)
-      const scaled = (factor: number): Pointer => heap.floats(overFrequencies(deviations, factor * kernelScale))
-      return { thresholds: scaled(amounts.threshold), deviations: scaled(1), isQuiet: isQuiet(deviations, channel, level + 1 < levels) }
+      const scaled = deviations.map((deviation) => deviation * kernelScale)
+      const thresholds = heap.floats(
+        overFrequencies(
+          scaled.map((deviation) => deviation * threshold),
+          0,
+        ),
+      )
+      const variances = heap.floats(
+        overFrequencies(
+          scaled.map((deviation) => deviation ** 2),
+          leastVariance,
+        ),
+      )
+      return { thresholds, variances, isQuiet: isQuiet(deviations, channel, level + 1 < copies) }
     })
     return spectra.slice(0, spectra.findLastIndex((spectrum) => !spectrum.isQuiet) + 1)
-  }
-
-  /** Copies piece by piece and runs passes on each while it is in the first cache; mixed with the base first, where one is given. */
-  function byPieces(area: Rect, passes: readonly PointPass[], way: (piece: Rect, channel: number) => Way): void {
-    const ready = passes.map(({ kernel, parameters }) => ({ kernel, at: heap.floats(parameters) }))
-    const floats = new Float32Array(heap.memory.buffer)
-    for (let row = area.y; row < area.y + area.height; row++)
-      for (let column = area.x; column < area.x + area.width; column += piecePixels) {
-        const width = Math.min(piecePixels, area.x + area.width - column)
-        const targets = [0, 1, 2].map((channel) => {
-          const { from, to, base, share = 1 } = way({ x: column, y: row, width, height: 1 }, channel)
-          if (from !== to) floats.copyWithin(to >> 2, from >> 2, (from >> 2) + width)
-          if (base !== undefined && share < 1) run.mix(to, base, width, share)
-          return to
-        }) as Three<Pointer>
-        for (const { kernel, at } of ready) run[kernel](...targets, width, at)
-      }
   }
 
   function newSheet(area: Rect): Sheet {
@@ -226,47 +227,69 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
     return half
   }
 
-  /** The clean copy; what lies outside its `corrected` area is of no use. `isLast`: the sheet is not needed any more. */
-  function shrunk(sheet: Sheet, [copy, ...smaller]: readonly Copy[], [spectrum, ...below]: readonly Spectrum[], isLast: boolean): Sheet {
-    const { areas, light } = copy as Copy
-    const leaves = (spectrum as Spectrum).isQuiet
-    const clean = leaves && isLast ? sheet : newSheet(areas.blocks)
-    if (!leaves) heap.scope(() => shrinkBlocks(sheet, light, clean, spectrum as Spectrum))
-    else if (!isLast)
-      copyPlane(heap, placeOn(sheet, areas.blocks), sheet.stride, 0, 0, clean.at, { ...areas.blocks, stride: areas.blocks.width })
-    const [next] = smaller
-    if (next && below.length > 0) heap.scope(() => correct(clean, sheet === light ? next.light : halved(sheet, next.areas.read)))
-    return clean
+  /** The clean copy, on the sheet that is wanted if that lies as it must; what lies outside its `corrected` area is of no use. */
+  function shrunk({ sheet, level, lights, areas, spectra, shrinking, isLast }: Task, wanted?: Sheet): Sheet {
+    const [light, next] = lights as [Light, Light?]
+    const [{ blocks, clean: twice, corrected }, ...areasBelow] = areas as [Areas, ...Areas[]]
+    const [spectrum, ...below] = spectra as [Spectrum, ...Spectrum[]]
+    const clean = spectrum.isQuiet && isLast ? sheet : newSheet(blocks)
+    if (!spectrum.isQuiet) heap.scope(() => shrinkBlocks(sheet, light, clean, spectrum, wayAt(shrinking, level)))
+    else if (!isLast) copyPlane(heap, placeOn(sheet, blocks), sheet.stride, 0, 0, clean.at, { ...blocks, stride: clean.stride })
+    if (!next || below.length === 0) return clean
+    const target = wanted && sameRect(wanted.area, corrected) ? wanted : clean
+    heap.scope(() => correct(sheet === light ? next : halved(sheet, next.area), sheet !== light))
+    return target
 
     /** What is left of coarse noise: the smaller copy is cleaned by itself, and the difference goes on top. */
-    function correct(target: Sheet, small: Sheet): void {
-      const better = shrunk(small, smaller, below, small !== next?.light)
-      const { clean: twice, corrected } = areas
+    function correct(small: Sheet, isOwn: boolean): void {
+      const better = shrunk({
+        sheet: small,
+        level: level + 1,
+        lights: lights.slice(1),
+        areas: areasBelow,
+        spectra: below,
+        shrinking,
+        isLast: isOwn,
+      })
       const half = { x: twice.x / 2, y: twice.y / 2, width: twice.width / 2, height: twice.height / 2 }
-      run.subtractHalved(placeOn(target, twice), target.stride, placeOn(better, half), better.stride, half.width, half.height)
-      const from = placeOn(better, { x: corrected.x / 2, y: corrected.y / 2 })
-      run.addDoubled(from, better.stride, placeOn(target, corrected), target.stride, corrected.width, corrected.height)
+      run.subtractHalved(placeOn(clean, twice), clean.stride, placeOn(better, half), better.stride, half.width, half.height)
+      const [from, base, to] = [
+        placeOn(better, { x: corrected.x / 2, y: corrected.y / 2 }),
+        placeOn(clean, corrected),
+        placeOn(target, corrected),
+      ]
+      run.addDoubled(from, better.stride, base, clean.stride, to, target.stride, corrected.width, corrected.height)
     }
   }
 
-  /** Hard thresholds, then in strong noise gains from what they left. */
-  function shrinkBlocks(sheet: Sheet, light: Sheet, clean: Sheet, { thresholds, deviations }: Spectrum): void {
+  /** Hard thresholds, then gains from what they left. */
+  function shrinkBlocks(sheet: Sheet, light: Light, clean: Sheet, { thresholds, variances }: Spectrum, { spacing, second }: Way): void {
     const { width, height } = clean.area
-    const { step, passes } = amounts
-    const [across, down] = [(width - blockEdge) / step + 1, (height - blockEdge) / step + 1]
-    const first = passes === 1 ? clean : newSheet(clean.area)
+    const laid = ({ step, isStaggered }: Spacing) =>
+      [(width - blockEdge) / step + 1, (height - blockEdge) / step + 1, step, isStaggered ? 1 : 0] as const
+    const first = second ? newSheet(clean.area) : clean
     const scratch = heap.allocate((width * scratchPerColumn + scratchBeside) * 4)
     const [source, guide, stride] = [placeOn(sheet, clean.area), placeOn(light, clean.area), sheet.stride]
-    run.shrinkBlocks(source, guide, stride, first.at, width, across, down, step, thresholds, factors, scratch)
-    if (passes === 1) return
-    run.weighBlocks(source, guide, stride, first.at, width, clean.at, width, across, down, step, deviations, factors, scratch)
+    run.shrinkBlocks(source, guide, stride, first.at, width, ...laid(spacing), thresholds, factors, scratch)
+    if (second) run.weighBlocks(source, guide, stride, first.at, width, clean.at, width, ...laid(second), variances, factors, scratch)
   }
 }
 
-/** From where to where a piece goes, and what of its base stays. */
-interface Way {
-  readonly from: Pointer
-  readonly to: Pointer
-  readonly base?: Pointer
-  readonly share?: number
+/** A sheet to clean with all its smaller copies. */
+interface Task {
+  readonly sheet: Sheet
+  readonly level: number
+  /** From the sheet's own size downwards, like areas and spectra. */
+  readonly lights: readonly Light[]
+  readonly areas: readonly Areas[]
+  readonly spectra: readonly Spectrum[]
+  readonly shrinking: Shrinking
+  /** The sheet is not needed any more. */
+  readonly isLast: boolean
+}
+
+function unionOf(a: Rect | undefined, b: Rect | undefined): Rect {
+  if (!a || !b) return (a ?? b) as Rect
+  const [x, y] = [Math.min(a.x, b.x), Math.min(a.y, b.y)]
+  return { x, y, width: Math.max(a.x + a.width, b.x + b.width) - x, height: Math.max(a.y + a.height, b.y + b.height) - y }
 }
