@@ -15,7 +15,7 @@ import { Samples } from './samples'
 import { stageScope } from './scope'
 import { Stage } from './stage'
 import { zoomed } from './stage-strip'
-import { shownSteps, useBench } from './store'
+import { shownSteps, useBenchParts } from './store'
 import { useBenchSync } from './sync'
 import { narrower, TestStrip, wider } from './test-strip'
 import { useRoom } from './use-room'
@@ -30,8 +30,8 @@ export function BenchPage(): ReactNode {
   useClipboard(useCallback((sentence: string) => void message.info(sentence, 4), [message]))
   const box = useRef<HTMLDivElement>(null)
   const room = useRoom(box)
-  const bench = useBench()
-  const steps = shownSteps(bench.history.document, bench.draft)
+  const bench = useBenchParts('history', 'pageDraft', 'selectedId', 'upToHere', 'view', 'tool', 'showsLimit', 'compare', 'strip')
+  const steps = shownSteps(bench.history.document, bench.pageDraft)
   const scope = stageScope(steps, bench)
   const roomForOne = useMemo(
     () => (bench.compare === 'beside' && !scope.cropping ? { width: Math.floor(room.width / 2) - 1, height: room.height } : room),
@@ -94,7 +94,7 @@ function useClipboard(say: (sentence: string) => void): void {
 }
 
 function useBenchShortcuts(): void {
-  const bench = useBench()
+  const bench = useBenchParts('history', 'selectedId', 'strip', 'compare', 'showsClipped', 'view', 'undo', 'redo', 'commit', 'set')
   const { history, selectedId, commit, set } = bench
   const { document } = history
   const index = document.steps.findIndex((step) => step.id === selectedId)

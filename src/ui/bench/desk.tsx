@@ -52,7 +52,7 @@ const noLimits: readonly Limit[] = []
 
 /** The selected step: the histogram it works on, its settings, on or off, strength. */
 export function Desk({ shown }: { shown: RenderedView | null }): ReactNode {
-  const { history, selectedId, draft } = useBenchParts('history', 'selectedId', 'draft')
+  const { history, selectedId, pageDraft: draft } = useBenchParts('history', 'selectedId', 'pageDraft')
   const stored = history.document.steps.find((step) => step.id === selectedId)
   const step = stored && (draft?.stepId === stored.id ? { ...stored, ...draft.edit } : stored)
   return (
@@ -79,6 +79,12 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
   const { document } = history
   const { id } = step
   const draftSettings = useCallback((settings: Settings): void => setDraft({ stepId: id, edit: { settings } }), [id, setDraft])
+  // What has handles on the picture moves them along.
+  const isShown = operation?.group !== 'geometry' && operation?.group !== 'finishing'
+  const slideSettings = useCallback(
+    (settings: Settings): void => setDraft({ stepId: id, edit: { settings } }, isShown),
+    [id, isShown, setDraft],
+  )
   const commitSettings = useCallback((settings: Settings): void => commitDraft({ stepId: id, edit: { settings } }), [id, commitDraft])
   const draftLimit = useCallback((limit: readonly Limit[]): void => setDraft({ stepId: id, edit: { limit } }), [id, setDraft])
   const commitLimit = useCallback((limit: readonly Limit[]): void => commitDraft({ stepId: id, edit: { limit } }), [id, commitDraft])
@@ -147,7 +153,7 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
           <Form
             operation={operation}
             settings={step.settings}
-            onDraft={draftSettings}
+            onDraft={slideSettings}
             onCommit={commitSettings}
             group={isHueBands ? bandGroup : onHistogram ? group : undefined}
             onGroup={isHueBands || onHistogram ? setGroup : undefined}
@@ -163,7 +169,7 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
               <NumberControl
                 setting={strengthSetting}
                 value={step.strengthPercent}
-                onDraft={(strengthPercent) => setDraft({ stepId: step.id, edit: { strengthPercent } })}
+                onDraft={(strengthPercent) => setDraft({ stepId: step.id, edit: { strengthPercent } }, true)}
                 onCommit={(strengthPercent) => commitDraft({ stepId: step.id, edit: { strengthPercent } })}
               />
               <Segmented<Blend>

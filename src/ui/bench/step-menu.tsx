@@ -6,13 +6,13 @@ import type { ReactNode } from 'react'
 import { counted } from '@/core/format'
 import { copyPicked, duplicatePicked, nestPicked, pasteCopied, pickedSteps } from './bead-actions'
 import { openStrip } from './open-strip'
-import { useBench } from './store'
+import { useBenchParts } from './store'
 import { stripSettings } from './test-strip'
 
 /** What can be done with the selected bead, or with all that are picked. */
 export function StepMenu(): ReactNode {
   const { message } = App.useApp()
-  const bench = useBench()
+  const bench = useBenchParts('history', 'selectedId', 'picked')
   const picked = pickedSteps(bench)
   const selected = bench.history.document.steps.find((step) => step.id === bench.selectedId)
   const canStrip = selected !== undefined && stripSettings(selected).length > 0

@@ -1,4 +1,4 @@
-import { beforeEach, describe, expect, it } from 'vitest'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { emptyHistory } from '@/macro/history'
 import { addStep, removeStep, startRecording } from '@/macro/recorder'
 import { useBench } from './store'
@@ -68,5 +68,32 @@ describe('the bench', () => {
     expect(document().recording).toBe('Mine')
     bench().undo()
     expect(document().recording).toBeNull()
+  })
+})
+
+describe('a draft', () => {
+  beforeEach(() => void vi.useFakeTimers())
+  afterEach(() => void vi.useRealTimers())
+  const draft = (exposureEv: number) => ({ stepId: 'a', edit: { settings: { exposureEv } } })
+
+  it('is told to the page at once when a control is taken and let go, and a few times a second while its slider shows itself', () => {
+    bench().setDraft(draft(0.1), true)
+    expect(bench().pageDraft).toEqual(draft(0.1))
+    for (let i = 2; i <= 5; i++) bench().setDraft(draft(i / 10), true)
+    expect(bench()).toMatchObject({ draft: draft(0.5), pageDraft: draft(0.1) })
+    vi.advanceTimersByTime(100)
+    expect(bench().pageDraft).toEqual(draft(0.5))
+    bench().setDraft(draft(0.6), true)
+    bench().commitDraft(draft(0.6))
+    expect(bench()).toMatchObject({ draft: null, pageDraft: null })
+    vi.advanceTimersByTime(100)
+    expect(bench().pageDraft).toBeNull()
+  })
+  it('of a handle that the page draws is told with every move', () => {
+    bench().setDraft(draft(0.1))
+    bench().setDraft(draft(0.2))
+    expect(bench().pageDraft).toEqual(draft(0.2))
+    bench().setDraft(null)
+    expect(bench().pageDraft).toBeNull()
   })
 })

@@ -55,6 +55,8 @@ interface BenchState {
   readonly ready: boolean
   readonly history: History
   readonly draft: Draft | null
+  /** The draft as the page around the picture shows it: a little behind, where drawing that would hold the picture up. */
+  readonly pageDraft: Draft | null
   readonly selectedId: string | null
   /** Beads picked besides the selected one, to be copied or nested together. */
   readonly picked: ReadonlySet<string>
@@ -88,7 +90,8 @@ interface BenchActions {
   commit(change: Change | undefined): void
   undo(): void
   redo(): void
-  setDraft(draft: Draft | null): void
+  /** `isShown`: the control that is held shows its own value; the rest of the page follows a few times a second. */
+  setDraft(draft: Draft | null, isShown?: boolean): void
   /** Turns the draft into an edit. */
   commitDraft(draft: Draft): void
   set(part: Partial<Omit<BenchState, 'history' | 'ready'>>): void
@@ -98,6 +101,7 @@ const start: BenchState = {
   ready: false,
   history: emptyHistory,
   draft: null,
+  pageDraft: null,
   selectedId: null,
   picked: new Set(),
   upToHere: false,
@@ -117,6 +121,10 @@ const start: BenchState = {
   adding: false,
 }
 
+/** How far the page may be behind the control that is held. */
+const tellMs = 90
+let isTelling = false
+
 export const useBench = create<BenchState & BenchActions>()((set, get) => ({
   ...start,
   load: ({ changes, cursor, samplePath, samples, macroId }) => {
@@ -130,17 +138,28 @@ export const useBench = create<BenchState & BenchActions>()((set, get) => ({
       samples: samplePath && !samples.includes(samplePath) ? [samplePath, ...samples].slice(0, mostSamples) : samples,
       macroId,
       draft: null,
+      pageDraft: null,
       selectedId: stillThere ? get().selectedId : (history.document.steps.at(-1)?.id ?? null),
     })
   },
-  commit: (change) => change && set((state) => ({ history: commit(state.history, change), draft: null })),
+  commit: (change) => change && set((state) => ({ history: commit(state.history, change), draft: null, pageDraft: null })),
   undo: () => set((state) => withSelection(state, undo(state.history))),
   redo: () => set((state) => withSelection(state, redo(state.history))),
-  setDraft: (draft) => set({ draft }),
+  setDraft: (draft, isShown = false) => {
+    if (draft && isShown && get().pageDraft?.stepId === draft.stepId) {
+      set({ draft })
+      if (isTelling) return
+      isTelling = true
+      setTimeout(() => {
+        isTelling = false
+        set({ pageDraft: get().draft })
+      }, tellMs)
+    } else set({ draft, pageDraft: draft })
+  },
   commitDraft: ({ stepId, edit }) => {
     const change = editStep(get().history.document, stepId, edit)
     if (change) get().commit(change)
-    else set({ draft: null })
+    else set({ draft: null, pageDraft: null })
   },
   set: (part) =>
     // A tool belongs to the step it was taken for.
@@ -154,7 +173,7 @@ export const useBench = create<BenchState & BenchActions>()((set, get) => ({
 function withSelection(state: BenchState, history: History): Partial<BenchState> {
   const { steps } = history.document
   const selectedId = steps.some((step) => step.id === state.selectedId) ? state.selectedId : (steps.at(-1)?.id ?? null)
-  return { history, draft: null, selectedId }
+  return { history, draft: null, pageDraft: null, selectedId }
 }
 
 /** The document with the draft in place: what the stage shows. */

@@ -2,9 +2,9 @@ import { startTransition, useCallback, useEffect, useRef, useState } from 'react
 import type { Size } from '@/core/geometry'
 import { newStep, type Step } from '@/macro/step'
 import { findOperation } from '@/operations'
-import { paintNow } from './paint-now'
+import { awaits, paintNow } from './paint-now'
 import type { Scope } from './scope'
-import { type BenchView, shownSteps, useBench } from './store'
+import { type BenchView, shownSteps, useBench, useBenchParts } from './store'
 import type { StripWish } from './test-strip'
 import { densityFor, followers, judgeOfPace } from './while-held'
 import { BenchClient } from './worker/client'
@@ -48,9 +48,15 @@ export function useStagePictures(room: Size, scope: Scope): StagePictures & { as
   )
   const judge = useRef(judgeOfPace())
   const [restMs, setRestMs] = useState(0)
-  const bench = useBench()
-  const { history, draft, sample, view, showsLimit, tool } = bench
-  const { set } = bench
+  const { history, pageDraft, sample, view, showsLimit, tool, set } = useBenchParts(
+    'history',
+    'pageDraft',
+    'sample',
+    'view',
+    'showsLimit',
+    'tool',
+    'set',
+  )
   const path = sample?.path
 
   useEffect(() => {
@@ -83,7 +89,7 @@ export function useStagePictures(room: Size, scope: Scope): StagePictures & { as
     client.current?.open(path)
   }, [path])
 
-  const steps = shownSteps(history.document, draft)
+  const steps = shownSteps(history.document, pageDraft)
   const { end, focus: inHand, cropping } = scope
   const shown = useSame(stepsUpTo(steps, end))
   const shaping = useSame(shown.flatMap(shapeOf))
@@ -91,21 +97,26 @@ export function useStagePictures(room: Size, scope: Scope): StagePictures & { as
   const focus = cropping ? shown.length : inHand
   const mask = showsLimit || tool?.kind === 'brush'
 
-  const density = draft === null ? 1 : densityFor(restMs)
+  const heldDensity = pageDraft === null ? undefined : densityFor(restMs)
   const ask = useCallback(
     (steps: readonly Step[]): void => {
-      if (path && room.width > 1)
-        client.current?.render('after', { path, steps, focus, view: viewFor(view, room, density), histogram: true, mask })
+      if (path && room.width > 1 && client.current) {
+        const wish = { path, steps, focus, view: viewFor(view, room), heldDensity, histogram: true, mask }
+        awaits('after', client.current.render('after', wish))
+      }
     },
-    [path, room, view, focus, density, mask],
+    [path, room, view, focus, heldDensity, mask],
   )
   const asked = useRef<readonly [typeof ask, string]>(undefined)
   useEffect(() => {
-    const steps = JSON.stringify(shown)
+    // Where a control is held, its value may be ahead of the page.
+    const { history: now, draft } = useBench.getState()
+    const newest = draft === null ? shown : stepsUpTo(shownSteps(now.document, draft), end)
+    const steps = JSON.stringify(newest)
     if (asked.current?.[0] === ask && asked.current[1] === steps) return
     asked.current = [ask, steps]
-    ask(shown)
-  }, [ask, shown])
+    ask(newest)
+  }, [ask, shown, end])
   // The next values of a control that is held go to the worker at once; the page follows meanwhile.
   useEffect(
     () =>
@@ -119,8 +130,10 @@ export function useStagePictures(room: Size, scope: Scope): StagePictures & { as
   )
 
   useEffect(() => {
-    if (path && room.width > 1)
-      client.current?.render('before', { path, steps: shaping, focus: shaping.length, view: viewFor(view, room, 1), histogram: false })
+    if (path && room.width > 1 && client.current) {
+      const wish = { path, steps: shaping, focus: shaping.length, view: viewFor(view, room), histogram: false }
+      awaits('before', client.current.render('before', wish))
+    }
   }, [path, room, view, shaping])
 
   useEffect(() => {
@@ -149,10 +162,9 @@ function useSame<T>(value: T): T {
   return before.current
 }
 
-/** `density`: share of the screen's pixels that a fitted picture is computed at. */
-function viewFor(view: BenchView, room: Size, density: number): View {
+function viewFor(view: BenchView, room: Size): View {
   const [widthPx, heightPx] = [room.width * devicePixelRatio, room.height * devicePixelRatio]
   return view.kind === 'fit'
-    ? { kind: 'fit', widthPx: widthPx * density, heightPx: heightPx * density }
+    ? { kind: 'fit', widthPx, heightPx }
     : { kind: 'region', centreX: view.centreX, centreY: view.centreY, widthPx: widthPx / view.zoom, heightPx: heightPx / view.zoom }
 }

@@ -2,18 +2,18 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { densityFor, followers, judgeOfPace } from './while-held'
 import type { RenderedView } from './worker/protocol'
 
-const taken = (width: number, height: number, milliseconds: number) => ({ size: { width, height }, milliseconds })
+const taken = (width: number, height: number, milliseconds: number) => ({ size: { width, height }, milliseconds, isQuick: false })
 
 describe('the resolution of a picture while a control is held', () => {
   it('is the screen’s own for a quick picture, less for a slow one, and never unrecognisable', () => {
     expect(densityFor(0)).toBe(1)
-    expect(densityFor(10)).toBe(1)
-    const densities = [12, 30, 60, 500].map(densityFor)
+    expect(densityFor(70)).toBe(1)
+    const densities = [75, 180, 400, 1500].map(densityFor)
     expect(densities).toEqual(densities.toSorted((a, b) => b - a))
     expect(densities.at(-1)).toBeGreaterThan(0.3)
   })
   it('keeps to the time there is, as long as it is not at its least', () => {
-    for (let ms = 1; ms < 40; ms++) expect(ms * densityFor(ms) ** 2).toBeLessThanOrEqual(10)
+    for (let ms = 1; ms < 280; ms++) expect(ms * densityFor(ms) ** 2).toBeLessThanOrEqual(70)
   })
 })
 
@@ -29,6 +29,14 @@ describe('the pace of a picture', () => {
     expect(judge(48, taken(500, 300, 5), true)).toBeCloseTo(20)
     expect(judge(20, taken(500, 300, 9), true)).toBe(20)
     expect(judge(20, taken(500, 300, 25), true)).toBeCloseTo(100)
+  })
+})
+
+describe('a picture drawn by a palette', () => {
+  it('says nothing about the pace of others', () => {
+    const judge = judgeOfPace()
+    judge(0, taken(1000, 600, 48), false)
+    expect(judge(48, { ...taken(1000, 600, 9), isQuick: true }, true)).toBe(48)
   })
 })
 

@@ -6,8 +6,8 @@ import type { RenderedView } from './worker/protocol'
  * drawn beside it waits a little.
  */
 
-/** What rendering may take, so that the picture follows with all that comes before and after. */
-const promptMs = 10
+/** What rendering may take where neighbours matter: the picture follows within a tenth of a second, with all that comes before and after. */
+const promptMs = 70
 /** Shares of the screen's resolution, the first that is quick enough is taken. */
 const densities = [1, 0.75, 0.5, 0.36] as const
 
@@ -18,15 +18,17 @@ export const densityFor = (wholeMs: number): number =>
 /** So much slower than it was taken to be, a picture is not by chance. */
 const surprising = 3
 
-type Taken = Pick<RenderedView, 'size' | 'milliseconds'>
+type Taken = Pick<RenderedView, 'size' | 'milliseconds' | 'isQuick'>
 
 /**
  * How long the picture takes at the screen's full resolution. At rest it is drawn so; while a control is held it is judged by what a
- * share of the pixels took: the shortest time counts, since the first of a kind always takes longer.
+ * share of the pixels took: the shortest time counts, since the first of a kind always takes longer. A picture drawn by a palette
+ * tells nothing about any other.
  */
 export function judgeOfPace(): (before: number, view: Taken, isHeld: boolean) => number {
   let atRest = 1
-  return (before, { size, milliseconds }, isHeld) => {
+  return (before, { size, milliseconds, isQuick }, isHeld) => {
+    if (isQuick) return before
     const pixels = size.width * size.height
     if (!isHeld) {
       atRest = pixels

@@ -17,9 +17,9 @@ import styles from './wire.module.css'
 
 /** The drawn line along the bottom: the source, then a bead for every step, in the order of work. */
 export const Wire = memo(function Wire({ beads }: { beads: StagePictures['beads'] }): ReactNode {
-  const { history, draft, selectedId, picked, upToHere, adding, commit, set } = useBenchParts(
+  const { history, pageDraft, selectedId, picked, upToHere, adding, commit, set } = useBenchParts(
     'history',
-    'draft',
+    'pageDraft',
     'selectedId',
     'picked',
     'upToHere',
@@ -28,7 +28,7 @@ export const Wire = memo(function Wire({ beads }: { beads: StagePictures['beads'
     'set',
   )
   const { document } = history
-  const steps = shownSteps(document, draft)
+  const steps = shownSteps(document, pageDraft)
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),

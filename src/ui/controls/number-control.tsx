@@ -1,7 +1,7 @@
 'use client'
 
 import { InputNumber, Slider, Tooltip } from 'antd'
-import { type ReactNode, type SyntheticEvent, useId, useMemo } from 'react'
+import { type ReactNode, type SyntheticEvent, useId, useMemo, useState } from 'react'
 import { shortNumber } from '@/core/format'
 import type { NumberSetting } from '@/operations'
 import styles from './controls.module.css'
@@ -31,6 +31,9 @@ export function NumberControl({ setting, value, onDraft, onCommit }: Props): Rea
   const id = useId()
   // A new formatter would make the field forget what is being typed: it must stay the same from render to render.
   const format = useMemo(() => formatterFor(setting), [setting])
+  // While it is held, the slider does not wait for the page to come round to it.
+  const [held, setHeld] = useState<number | null>(null)
+  const shown = held ?? value
   const range = setting.logarithmic ? { min: 0, max: sliderSteps, step: 1 } : { min: setting.min, max: setting.max, step: setting.step }
   return (
     <div className={styles.number}>
@@ -48,7 +51,7 @@ export function NumberControl({ setting, value, onDraft, onCommit }: Props): Rea
         min={setting.min}
         max={setting.max}
         step={setting.step}
-        value={value}
+        value={shown}
         suffix={setting.unit || undefined}
         formatter={format}
         parser={parse}
@@ -60,11 +63,17 @@ export function NumberControl({ setting, value, onDraft, onCommit }: Props): Rea
         <Slider
           className={styles.slider}
           {...range}
-          value={toSlider(value, setting)}
+          value={toSlider(shown, setting)}
           tooltip={{ open: false }}
           ariaLabelForHandle={setting.label}
-          onChange={(position) => onDraft(fromSlider(position, setting))}
-          onChangeComplete={(position) => onCommit(fromSlider(position, setting))}
+          onChange={(position) => {
+            setHeld(fromSlider(position, setting))
+            onDraft(fromSlider(position, setting))
+          }}
+          onChangeComplete={(position) => {
+            setHeld(null)
+            onCommit(fromSlider(position, setting))
+          }}
         />
       )}
     </div>

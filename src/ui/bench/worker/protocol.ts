@@ -16,6 +16,11 @@ export interface RenderRequest {
   /** The picture before this step is kept, so that dragging the step's settings does not compute the earlier ones again. */
   readonly focus: number
   readonly view: View
+  /**
+   * A control is held: the picture has to follow the pointer. What treats colours alike wherever they stand is drawn by a palette;
+   * anything else of a fitted picture at this share of the resolution.
+   */
+  readonly heldDensity?: number
   readonly histogram: boolean
   /** Also draws where the step in focus applies, if it has limits. */
   readonly mask?: boolean
@@ -45,6 +50,8 @@ export interface RenderedView {
   readonly mask: Uint8Array<ArrayBuffer> | null
   /** Box of the stamp in focus, in full-size pixels: x, y, width, height. */
   readonly place: readonly number[] | null
+  /** Drawn by a palette: nearly the true picture, in the same time whatever the steps are. */
+  readonly isQuick: boolean
   /** What rendering took, without the frame before the step in focus, which stays: what the next one will take. */
   readonly milliseconds: number
 }

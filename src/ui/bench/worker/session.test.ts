@@ -65,6 +65,34 @@ describe('a fitted view', () => {
   })
 })
 
+describe('a fitted view while a control is held', () => {
+  const exposure = newStep('exposure', 'a', { exposureEv: 0.4 })
+  const mean = (a: Uint8ClampedArray, b: Uint8ClampedArray) =>
+    a.reduce((sum, code, i) => sum + Math.abs(code - (b[i] as number)), 0) / a.length
+
+  it('is drawn at its full size by a palette where colours alone change, and nearly the true one', () => {
+    const [held, still] = [session.render(request([exposure], { heldDensity: 0.36 })), session.render(request([exposure]))]
+    expect(held).toMatchObject({ size: still.size, isQuick: true })
+    expect(still.isQuick).toBe(false)
+    expect(mean(held.pixels, still.pixels)).toBeLessThan(1.2)
+  })
+  it('is drawn at a share of the resolution, by the true steps, where neighbours matter', () => {
+    const steps = [exposure, newStep('unsharp-mask', 'u', { amountPercent: 50 })]
+    const held = session.render(request(steps, { heldDensity: 0.5 }))
+    expect(held).toMatchObject({ size: { width: 150, height: 100 }, isQuick: false, fullSize: { width: 600, height: 400 } })
+    const small = session.render(request(steps, { view: { ...fit, widthPx: 150, heightPx: 150 } }))
+    expect(worstDifference(held.pixels, small.pixels)).toBe(0)
+  })
+  it('counts and masks as the true one does', () => {
+    const limited = { ...newStep('saturation', 'b', { saturationPercent: 30 }), limit: [newLimit('tone')] }
+    const held = session.render(request([limited], { heldDensity: 1, mask: true }))
+    expect(held.isQuick).toBe(false)
+    expect(held.mask?.length).toBe(300 * 200)
+    const { histogram } = session.render(request([exposure], { heldDensity: 1 }))
+    expect(histogram?.after.subarray(0, 256).reduce((sum, count) => sum + count, 0)).toBe(300 * 200)
+  })
+})
+
 describe('a view at 100 %', () => {
   it('shows the very pixels that a run makes', async () => {
     const view = session.render(request(steps, { view: { kind: 'region', centreX: 0.5, centreY: 0.5, widthPx: 90, heightPx: 70 } }))

@@ -7,7 +7,8 @@ import { remembered } from '@/core/remembered'
 import { createEye } from '@/engine/eye'
 import { renderLimit } from '@/engine/limit-view'
 import { layOnWhite, opacitySource, planOpacity, renderOpacity } from '@/engine/opacity'
-import { lastFrame, type Plan, planRender } from '@/engine/plan'
+import { firstDomain, lastFrame, type Plan, planRender } from '@/engine/plan'
+import { drawQuickly, inPalette, isByColourAlone, type PalettePicture } from '@/engine/quick-colours'
 import { renderEncoded, renderFrame, renderProxy } from '@/engine/render'
 import { type Eye, type Found, finalSize, keyOf, playedOut, type ResolvedStep, resolveSteps, type Sight } from '@/engine/resolve'
 import type { PlaneSource } from '@/engine/source'
@@ -25,10 +26,19 @@ const beadEdge = 176
 const countedEdge = 400
 const screen = { space: 'srgb', channels: 4, dither: true } as const
 
+/** The picture before a step, and what was made of it. */
+interface KeptFrame {
+  frame: PlaneSource
+  histogram: Histogram | null
+  palette?: PalettePicture
+}
+
+type Drawn = Pick<RenderedView, 'pixels' | 'size' | 'mask' | 'rect' | 'histogram' | 'clipped' | 'isQuick'>
+
 /** One open picture: its full source, its reduced copies, and frames in front of the step being edited. */
 export class PictureSession {
   private readonly proxies = new Map<string, PlaneSource>()
-  private readonly frames = new Map<string, { frame: PlaneSource; histogram: Histogram | null }>()
+  private readonly frames = new Map<string, KeptFrame>()
   private lookedAt = ''
   /** What the render under way spent on the frame before the step in focus: the next one with the same focus does not. */
   private preparedMs = 0
@@ -80,38 +90,64 @@ export class PictureSession {
     return measure ? measure(this.eye.look(steps.slice(0, focus))) : null
   }
 
-  private fit(steps: readonly ResolvedStep[], request: RenderRequest, fullSize: Size, view: Extract<View, { kind: 'fit' }>) {
+  private fit(steps: readonly ResolvedStep[], request: RenderRequest, fullSize: Size, view: Extract<View, { kind: 'fit' }>): Drawn {
+    const { heldDensity } = request
     const scale = this.proxyScale(steps, fullSize, view)
     const focus = Math.min(Math.max(request.focus, 0), steps.length)
-    const { frame, histogram } = this.frameBefore(steps.slice(0, focus), scale, request.histogram)
-    const plan = planRender(frame, steps.slice(focus), 'preview')
-    const pixels = renderEncoded(this.kernels, plan, screen)
+    const kept = this.frameBefore(steps.slice(0, focus), scale, request.histogram)
+    const rest = steps.slice(focus)
+    if (heldDensity !== undefined) this.readyFor(kept, rest)
+    const plan = planRender(kept.frame, rest, 'preview')
+    const isQuick = heldDensity !== undefined && isByColourAlone(plan)
+    if (heldDensity !== undefined && heldDensity < 1 && !isQuick) {
+      const [widthPx, heightPx] = [view.widthPx * heldDensity, view.heightPx * heldDensity]
+      return this.fit(steps, { ...request, heldDensity: undefined }, fullSize, { ...view, widthPx, heightPx })
+    }
+    const pixels = isQuick ? drawQuickly(this.kernels, this.palette(kept), rest) : renderEncoded(this.kernels, plan, screen)
     const { size } = lastFrame(plan)
     if (this.opacity) this.showOpacity(pixels, planOpacity(this.opacityProxy(this.opacity, scale), steps, 'preview'))
     const counted = countPixels(pixels, size)
     return {
       pixels,
       size,
-      mask: this.mask(request, planRender(frame, [], 'preview'), steps),
+      mask: this.mask(request, planRender(kept.frame, [], 'preview'), steps),
       rect: wholeRect(fullSize),
-      histogram: histogram && { before: histogram, after: counted.histogram },
+      histogram: kept.histogram && { before: kept.histogram, after: counted.histogram },
       clipped: counted.clipped,
+      isQuick,
     }
   }
 
-  private region(steps: readonly ResolvedStep[], request: RenderRequest, fullSize: Size, view: Extract<View, { kind: 'region' }>) {
+  /** Keeps the frame in the domain that the step in focus works in: a held control does not take it there with every picture. */
+  private readyFor(kept: KeptFrame, rest: readonly ResolvedStep[]): void {
+    const domain = firstDomain(playedOut(rest).map(({ effect }) => effect))
+    if (domain === kept.frame.domain) return
+    const started = performance.now()
+    kept.frame = renderFrame(this.kernels, planRender(kept.frame, [], 'preview'), domain)
+    this.preparedMs += performance.now() - started
+  }
+
+  /** The frame before the step in focus in a palette of its own. */
+  private palette(kept: KeptFrame): PalettePicture {
+    const started = performance.now()
+    kept.palette ??= inPalette(this.kernels, kept.frame)
+    this.preparedMs += performance.now() - started
+    return kept.palette
+  }
+
+  private region(steps: readonly ResolvedStep[], request: RenderRequest, fullSize: Size, view: Extract<View, { kind: 'region' }>): Drawn {
     const rect = regionRect(fullSize, view)
     const pixels = renderEncoded(this.kernels, this.truePlan(steps, request.focus), screen, rect)
     if (this.opacity) this.showOpacity(pixels, planOpacity(this.opacity, steps, 'full'), rect)
     // What is counted is always the whole picture; a small copy has the same shape.
-    const { histogram, clipped } = this.fit(steps, { ...request, mask: false }, fullSize, {
+    const { histogram, clipped } = this.fit(steps, { ...request, mask: false, heldDensity: undefined }, fullSize, {
       kind: 'fit',
       widthPx: countedEdge,
       heightPx: countedEdge,
     })
     const before = steps.slice(0, request.focus)
     const mask = request.mask ? this.mask(request, planRender(this.source, before, 'full'), steps, rect) : null
-    return { pixels, size: { width: rect.width, height: rect.height }, mask, rect, histogram, clipped }
+    return { pixels, size: { width: rect.width, height: rect.height }, mask, rect, histogram, clipped, isQuick: false }
   }
 
   private mask(request: RenderRequest, before: Plan, steps: readonly ResolvedStep[], rect?: Rect): Uint8Array<ArrayBuffer> | null {
@@ -159,15 +195,15 @@ export class PictureSession {
     layOnWhite(pixels, screen.channels, renderOpacity(this.kernels, plan, rect))
   }
 
-  private frameBefore(steps: readonly ResolvedStep[], scale: number, withHistogram: boolean) {
+  private frameBefore(steps: readonly ResolvedStep[], scale: number, withHistogram: boolean): KeptFrame {
     const key = `${scale.toFixed(5)} ${keyOf(steps)}`
     const started = performance.now()
-    const kept = remembered(this.frames, key, keptFrames, () => {
+    const kept = remembered(this.frames, key, keptFrames, (): KeptFrame => {
       const proxy = this.proxy(scale)
       const frame = playedOut(steps).every((step) => step.effect.kind === 'none')
         ? proxy
         : renderFrame(this.kernels, planRender(proxy, steps, 'preview'))
-      return { frame, histogram: null as Histogram | null }
+      return { frame, histogram: null }
     })
     if (withHistogram && !kept.histogram) {
       kept.histogram = countPixels(renderEncoded(this.kernels, planRender(kept.frame, [], 'preview'), screen), kept.frame.size).histogram
