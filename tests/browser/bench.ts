@@ -25,7 +25,7 @@ export async function openEmptyBench(page: Page): Promise<void> {
   }
 }
 
-/** The picture is there, and no newer one has come for a moment. */
+/** The newest picture that was asked for is there, and no newer one has come for a moment. */
 export async function settled(page: Page): Promise<void> {
   const canvas = page.getByRole('img', { name: 'The picture after the steps' })
   await expect(canvas).toHaveAttribute('data-render', /\d+/)
@@ -33,8 +33,8 @@ export async function settled(page: Page): Promise<void> {
   await expect
     .poll(
       async () => {
-        const now = (await canvas.getAttribute('data-render')) ?? ''
-        const same = now === before
+        const now = (await canvas.getAttribute('aria-busy')) === 'false' ? ((await canvas.getAttribute('data-render')) ?? '') : 'busy'
+        const same = now !== 'busy' && now === before
         before = now
         return same
       },

@@ -36,8 +36,9 @@ export class BenchClient {
     this.worker.postMessage({ type: 'open', path })
   }
 
-  render(lane: RenderLane, wish: Wish): void {
-    this.enqueue(lane, (id) => this.worker.postMessage({ type: 'render', request: { ...wish, id } }))
+  /** @returns the number of the picture that is to come, unless a newer wish takes its place */
+  render(lane: RenderLane, wish: Wish): number {
+    return this.enqueue(lane, (id) => this.worker.postMessage({ type: 'render', request: { ...wish, id } }))
   }
 
   beads(wish: BeadWish): void {
@@ -52,15 +53,16 @@ export class BenchClient {
     this.worker.terminate()
   }
 
-  private enqueue(lane: Lane, send: (id: number) => void): void {
+  private enqueue(lane: Lane, send: (id: number) => void): number {
+    const id = this.nextId++
     const start = (): void => {
-      const id = this.nextId++
       this.busy.set(lane, id)
       this.laneOf.set(id, lane)
       send(id)
     }
     if (this.busy.has(lane)) this.waiting.set(lane, start)
     else start()
+    return id
   }
 
   private take(message: FromBenchWorker): void {
