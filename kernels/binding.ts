@@ -164,7 +164,6 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
     blocksAcross: number,
     blocksDown: number,
     step: number,
-    isStaggered: 0 | 1,
     thresholds: Pointer,
     factors: Pointer,
     scratch: Pointer,
@@ -180,8 +179,22 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
     blocksAcross: number,
     blocksDown: number,
     step: number,
-    isStaggered: 0 | 1,
     variances: Pointer,
+    factors: Pointer,
+    scratch: Pointer,
+  ): void
+  /** The first address behind the kernels' own constants and scratch. */
+  freeFrom(): Pointer
+  shrinkStaggered(
+    source: Pointer,
+    guide: Pointer,
+    stride: number,
+    target: Pointer,
+    targetStride: number,
+    blocksAcross: number,
+    blocksDown: number,
+    thresholds: Pointer,
+    variances: Pointer | 0,
     factors: Pointer,
     scratch: Pointer,
   ): void
@@ -297,11 +310,9 @@ const maximumPages = 32768
 export async function instantiateKernels(module: WebAssembly.Module): Promise<Kernels> {
   const memory = new WebAssembly.Memory({ initial: initialPages, maximum: maximumPages })
   const instance = await WebAssembly.instantiate(module, { env: { memory, abort: failedAssertion } })
-  return { run: instance.exports as unknown as KernelExports, heap: new Heap(memory, staticBytes) }
+  const run = instance.exports as unknown as KernelExports
+  return { run, heap: new Heap(memory, run.freeFrom()) }
 }
-
-/** Room for the kernels' static data at the start of memory; they have none so far, and a test holds them to it. */
-export const staticBytes = 4096
 
 function failedAssertion(): never {
   throw new Error('A kernel stopped itself')

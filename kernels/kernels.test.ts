@@ -6,7 +6,7 @@ import { coneToLab, coneToWorking, labToCone, workingToCone, workingToOklab } fr
 import { srgbTransfer } from '@/core/colour/transfer'
 import { resamplingKernels, weightTable } from '@/core/resampling'
 import { testKernels } from '../tests/kernels'
-import { type Kernels, type PointKernelName, staticBytes } from './binding'
+import type { KernelExports, Kernels, PointKernelName } from './binding'
 
 let kernels: Kernels
 beforeAll(async () => {
@@ -31,12 +31,24 @@ const worst = (actual: readonly number[], expected: readonly number[]): number =
 const code16 = 1 / 65535
 
 describe('the compiled module', () => {
-  it('keeps its constants in the first bytes, below the heap', async () => {
-    const memory = new WebAssembly.Memory({ initial: 16 })
-    await WebAssembly.instantiate(readFileSync('.build/kernels.wasm') as unknown as WebAssembly.Module, {
-      env: { memory, abort: () => undefined },
-    })
-    expect(new Uint8Array(memory.buffer, staticBytes).every((byte) => byte === 0)).toBe(true)
+  it('keeps what is its own below the heap', async () => {
+    const { heap, run } = await testKernels()
+    // Among its own: the scratch of the transforms, which is not empty once they have run.
+    const own = run.freeFrom()
+    expect(own).toBeGreaterThan(4096)
+    expect(heap.scope(() => heap.allocate(16))).toBeGreaterThanOrEqual(own)
+  })
+  it('writes nothing of its own beyond', async () => {
+    const memory = new WebAssembly.Memory({ initial: 256, maximum: 32768 })
+    const module = new WebAssembly.Module(readFileSync('.build/kernels.wasm'))
+    const { exports } = await WebAssembly.instantiate(module, { env: { memory, abort: () => undefined } })
+    const { freeFrom, shrinkStaggered } = exports as unknown as KernelExports
+    const [own, far] = [freeFrom(), 1 << 20]
+    // A block of noise at the far end: thresholds and factors of 0, all scratch behind them.
+    new Float32Array(memory.buffer, far, 64).set(ramp(0, 1).slice(0, 64))
+    shrinkStaggered(far, far, 8, far + 4096, 8, 1, 1, far + 8192, 0, far + 12288, far + 16384)
+    expect(new Uint8Array(memory.buffer, 0, own).some((byte) => byte !== 0)).toBe(true)
+    expect(new Uint8Array(memory.buffer, own, far - own).every((byte) => byte === 0)).toBe(true)
   })
 })
 

@@ -29,16 +29,19 @@ async function shrink(plane: Float32Array, { step, isStaggered = false, threshol
   return heap.scope(() => {
     const source = heap.floats(plane)
     const [first, second] = [1, 2].map(() => heap.floats(new Float32Array(width * height))) as [number, number]
-    const scratch = heap.allocate((width * 9 + 6600) * 4)
+    const scratch = heap.allocate((width * (isStaggered ? 34 : 9) + 6600) * 4)
     // The first coefficient is the mean: it always stays.
     const thresholds = heap.floats(Float32Array.from({ length: 64 }, (_, i) => (i === 0 ? 0 : threshold * 8)))
     const factors = heap.floats(new Float32Array(17).fill(1))
     const [across, down] = [(width - 8) / step + 1, (height - 8) / step + 1]
-    const turns = isStaggered ? 1 : 0
-    run.shrinkBlocks(source, source, width, first, width, across, down, step, turns, thresholds, factors, scratch)
-    if (passes === 1) return heap.f32(first, width * height).slice()
     const variances = heap.floats(Float32Array.from({ length: 64 }, (_, i) => (i === 0 ? 1e-18 : (threshold * 8) ** 2)))
-    run.weighBlocks(source, source, width, first, width, second, width, across, down, step, turns, variances, factors, scratch)
+    if (isStaggered) {
+      run.shrinkStaggered(source, source, width, first, width, across, down, thresholds, passes === 2 ? variances : 0, factors, scratch)
+      return heap.f32(first, width * height).slice()
+    }
+    run.shrinkBlocks(source, source, width, first, width, across, down, step, thresholds, factors, scratch)
+    if (passes === 1) return heap.f32(first, width * height).slice()
+    run.weighBlocks(source, source, width, first, width, second, width, across, down, step, variances, factors, scratch)
     return heap.f32(second, width * height).slice()
   })
 }

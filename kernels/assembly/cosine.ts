@@ -1,47 +1,45 @@
 // The 8-point cosine transform of four lanes, there and back, and the turning of 4 × 4 corners.
 
-/** √2·sin(π/8), √2·cos(π/8), sin and cos of 3π/16 and of π/16, √2 */
-const table = memory.data<f32>([0.54119610, 1.30656296, 0.55557023, 0.83146961, 0.19509032, 0.98078528, 1.41421356])
+/** √½, sin of π/8, √2·sin and √2·cos of π/8; then √2, 2·cos of π/8, 1/cos of π/8 and 1/sin of π/8 */
+const table = memory.data<f32>([0.70710678, 0.38268343, 0.54119610, 1.30656296, 1.41421356, 1.84775907, 1.08239220, 2.61312593])
 
 // @ts-ignore: decorator
 @inline
-function c(index: usize): v128 {
-  return v128.load32_splat(table + (index << 2))
-}
-
-/** a·x + b·y */
-// @ts-ignore: decorator
-@inline
-function sum2(a: v128, x: v128, b: v128, y: v128): v128 {
-  return f32x4.add(f32x4.mul(a, x), f32x4.mul(b, y))
-}
-
-/** a·x − b·y */
-// @ts-ignore: decorator
-@inline
-function difference2(a: v128, x: v128, b: v128, y: v128): v128 {
-  return f32x4.sub(f32x4.mul(a, x), f32x4.mul(b, y))
+function times(index: usize, value: v128): v128 {
+  return f32x4.mul(v128.load32_splat(table + (index << 2)), value)
 }
 
 /**
- * 8-point DCT-II of four lanes (Loeffler, Ligtenberg & Moschytz 1989), √8 times the orthonormal one: vectors `step` bytes apart in,
- * 16·`spread` bytes apart out.
+ * By how much `forward` makes each frequency larger than the orthonormal transform, in √8: 1, then √2·cos(kπ/16). What it makes larger,
+ * `backward` makes smaller.
+ */
+const scales = memory.data<f32>([1, 1.38703985, 1.30656296, 1.17587560, 1, 0.78569496, 0.54119610, 0.27589938])
+
+// @ts-ignore: decorator
+@inline
+export function scaleOf(frequency: i32): f32 {
+  return f32.load(scales + (<usize>frequency << 2))
+}
+
+/**
+ * 8-point DCT-II of four lanes, scaled (Arai, Agui & Nakajima 1988): vectors `step` bytes apart in, the first four from one place, the
+ * others from another; 16 bytes apart out.
  */
 // @ts-ignore: decorator
 @inline
-export function forward(from: usize, step: usize, to: usize): void {
+export function forward(from: usize, behind: usize, step: usize, to: usize): void {
   const x0 = v128.load(from)
-  const x7 = v128.load(from + 7 * step)
+  const x7 = v128.load(behind + 3 * step)
   const x3 = v128.load(from + 3 * step)
-  const x4 = v128.load(from + 4 * step)
+  const x4 = v128.load(behind)
   const a0 = f32x4.add(x0, x7)
   const d0 = f32x4.sub(x0, x7)
   const a3 = f32x4.add(x3, x4)
   const d3 = f32x4.sub(x3, x4)
   const x1 = v128.load(from + step)
-  const x6 = v128.load(from + 6 * step)
+  const x6 = v128.load(behind + 2 * step)
   const x2 = v128.load(from + 2 * step)
-  const x5 = v128.load(from + 5 * step)
+  const x5 = v128.load(behind + step)
   const a1 = f32x4.add(x1, x6)
   const d1 = f32x4.sub(x1, x6)
   const a2 = f32x4.add(x2, x5)
@@ -50,20 +48,22 @@ export function forward(from: usize, step: usize, to: usize): void {
   const b1 = f32x4.add(a1, a2)
   v128.store(to, f32x4.add(b0, b1))
   v128.store(to, f32x4.sub(b0, b1), 64)
-  const b2 = f32x4.sub(a1, a2)
   const b3 = f32x4.sub(a0, a3)
-  v128.store(to, sum2(c(0), b2, c(1), b3), 32)
-  v128.store(to, difference2(c(0), b3, c(1), b2), 96)
-  const p = sum2(c(3), d3, c(2), d0)
-  const s = difference2(c(3), d0, c(2), d3)
-  const q = sum2(c(5), d2, c(4), d1)
-  const r = difference2(c(5), d1, c(4), d2)
-  const sum = f32x4.add(s, q)
-  const other = f32x4.add(p, r)
-  v128.store(to, f32x4.add(sum, other), 16)
-  v128.store(to, f32x4.sub(sum, other), 112)
-  v128.store(to, f32x4.mul(c(6), f32x4.sub(s, q)), 48)
-  v128.store(to, f32x4.mul(c(6), f32x4.sub(p, r)), 80)
+  const c = times(0, f32x4.add(f32x4.sub(a1, a2), b3))
+  v128.store(to, f32x4.add(b3, c), 32)
+  v128.store(to, f32x4.sub(b3, c), 96)
+  const e0 = f32x4.add(d3, d2)
+  const e1 = times(0, f32x4.add(d2, d1))
+  const e2 = f32x4.add(d1, d0)
+  const turned = times(1, f32x4.sub(e0, e2))
+  const p = f32x4.add(times(2, e0), turned)
+  const q = f32x4.add(times(3, e2), turned)
+  const r = f32x4.add(d0, e1)
+  const s = f32x4.sub(d0, e1)
+  v128.store(to, f32x4.add(r, q), 16)
+  v128.store(to, f32x4.sub(r, q), 112)
+  v128.store(to, f32x4.sub(s, p), 48)
+  v128.store(to, f32x4.add(s, p), 80)
 }
 
 // @ts-ignore: decorator
@@ -72,47 +72,43 @@ function put(to: usize, value: v128, weight: v128, adds: bool): void {
   v128.store(to, adds ? f32x4.add(v128.load(to), f32x4.mul(value, weight)) : value)
 }
 
-/**
- * The transpose of `forward`, which is its inverse but for a factor of 8, to vectors `step` bytes apart; or, if it `adds`, times `weight`
- * on top of what is there.
- */
+/** The inverse of `forward`, but for a factor of 8, to vectors `step` bytes apart; or, if it `adds`, times `weight` on top of what is there. */
 // @ts-ignore: decorator
 @inline
-export function backward(from: usize, to: usize, step: usize, weight: v128, adds: bool): void {
+export function backward(from: usize, to: usize, step: usize, weight: v128 = f32x4.splat(1), adds: bool = false): void {
   const v0 = v128.load(from)
   const v4 = v128.load(from, 64)
   const v2 = v128.load(from, 32)
   const v6 = v128.load(from, 96)
   const b0 = f32x4.add(v0, v4)
   const b1 = f32x4.sub(v0, v4)
-  const b2 = difference2(c(0), v2, c(1), v6)
-  const b3 = sum2(c(1), v2, c(0), v6)
+  const b3 = f32x4.add(v2, v6)
+  const b2 = f32x4.sub(times(4, f32x4.sub(v2, v6)), b3)
   const a0 = f32x4.add(b0, b3)
   const a3 = f32x4.sub(b0, b3)
   const a1 = f32x4.add(b1, b2)
   const a2 = f32x4.sub(b1, b2)
   const v1 = v128.load(from, 16)
   const v7 = v128.load(from, 112)
-  const v3 = f32x4.mul(c(6), v128.load(from, 48))
-  const v5 = f32x4.mul(c(6), v128.load(from, 80))
-  const sum = f32x4.add(v1, v7)
-  const other = f32x4.sub(v1, v7)
-  const p = f32x4.add(other, v5)
-  const r = f32x4.sub(other, v5)
-  const s = f32x4.add(sum, v3)
-  const q = f32x4.sub(sum, v3)
-  const d0 = sum2(c(2), p, c(3), s)
-  const d3 = difference2(c(3), p, c(2), s)
+  const v3 = v128.load(from, 48)
+  const v5 = v128.load(from, 80)
+  const z13 = f32x4.add(v5, v3)
+  const z10 = f32x4.sub(v5, v3)
+  const z11 = f32x4.add(v1, v7)
+  const z12 = f32x4.sub(v1, v7)
+  const d0 = f32x4.add(z11, z13)
+  const turned = times(5, f32x4.add(z10, z12))
+  const d1 = f32x4.sub(f32x4.sub(turned, times(7, z10)), d0)
+  const d2 = f32x4.sub(times(4, f32x4.sub(z11, z13)), d1)
+  const d3 = f32x4.sub(f32x4.sub(turned, times(6, z12)), d2)
   put(to, f32x4.add(a0, d0), weight, adds)
   put(to + 7 * step, f32x4.sub(a0, d0), weight, adds)
-  put(to + 3 * step, f32x4.add(a3, d3), weight, adds)
-  put(to + 4 * step, f32x4.sub(a3, d3), weight, adds)
-  const d1 = sum2(c(4), q, c(5), r)
-  const d2 = difference2(c(5), q, c(4), r)
   put(to + step, f32x4.add(a1, d1), weight, adds)
   put(to + 6 * step, f32x4.sub(a1, d1), weight, adds)
   put(to + 2 * step, f32x4.add(a2, d2), weight, adds)
   put(to + 5 * step, f32x4.sub(a2, d2), weight, adds)
+  put(to + 3 * step, f32x4.add(a3, d3), weight, adds)
+  put(to + 4 * step, f32x4.sub(a3, d3), weight, adds)
 }
 
 /** A 4 × 4 corner, rows and columns changed. */

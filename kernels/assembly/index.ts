@@ -8,6 +8,7 @@ export { curve, curveFirst, gainByTable, hueTable, lookTable, tileCurves } from 
 export * from './place'
 export * from './local'
 export { shrinkBlocks, weighBlocks } from './shrinkage'
+export { shrinkStaggered } from './staggered'
 export * from './halves'
 export * from './detail'
 export { warpRow } from './warp'
@@ -15,3 +16,8 @@ export * from './limit'
 export * from './output'
 export * from './palette'
 export { blendStamp } from './stamp'
+
+/** The first address behind the kernels' own constants and scratch. */
+export function freeFrom(): usize {
+  return __heap_base
+}

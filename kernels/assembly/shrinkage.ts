@@ -1,30 +1,43 @@
 // Sliding 8 × 8 cosine transform with hard thresholds, for noise reduction.
-import { backward, forward, turn } from './cosine'
+import { backward, forward, scaleOf, turn } from './cosine'
 
 /** Eight vectors on their way through a turn. */
 const corner = memory.data(128, 16)
 /** One block's coefficients. */
 const block = memory.data(256, 16)
 const pilotBlock = memory.data(256, 16)
+const scaledAmounts = memory.data(256, 16)
+
+/** 64 amounts, each times what the transform makes its frequency larger, `power` times over. */
+// @ts-ignore: decorator
+@inline
+export function scaleAmounts(amounts: usize, to: usize, power: i32): void {
+  for (let across = 0; across < 8; across++)
+    for (let down = 0; down < 8; down++) {
+      const at = <usize>(across * 8 + down) << 2
+      const scale = scaleOf(across) * scaleOf(down)
+      f32.store(to + at, f32.load(amounts + at) * (power == 2 ? scale * scale : scale))
+    }
+}
 
 /** What does not stand out of the noise becomes 0. Returns a lane of ones for each coefficient that stays. */
 // @ts-ignore: decorator
 @inline
-function shrinkOne(at: usize, thresholds: usize, factor: v128): v128 {
+export function shrinkOne(at: usize, to: usize, thresholds: usize, factor: v128): v128 {
   const value = v128.load(at)
   const stays = f32x4.gt(f32x4.abs(value), f32x4.mul(v128.load(thresholds), factor))
-  v128.store(at, v128.and(value, stays))
+  v128.store(to, v128.and(value, stays))
   return stays
 }
 
 /** Seven vectors of coefficients, all but the first of eight. Returns, lane by lane, minus how many stay. */
 // @ts-ignore: decorator
 @inline
-function shrinkRest(at: usize, thresholds: usize, factor: v128): v128 {
-  const first = shrinkOne(at + 16, thresholds + 32, factor)
-  const second = i32x4.add(shrinkOne(at + 32, thresholds + 64, factor), shrinkOne(at + 48, thresholds + 96, factor))
-  const third = i32x4.add(shrinkOne(at + 64, thresholds + 128, factor), shrinkOne(at + 80, thresholds + 160, factor))
-  const fourth = i32x4.add(shrinkOne(at + 96, thresholds + 192, factor), shrinkOne(at + 112, thresholds + 224, factor))
+export function shrinkRest(at: usize, to: usize, thresholds: usize, factor: v128): v128 {
+  const first = shrinkOne(at + 16, to + 16, thresholds + 32, factor)
+  const second = i32x4.add(shrinkOne(at + 32, to + 32, thresholds + 64, factor), shrinkOne(at + 48, to + 48, thresholds + 96, factor))
+  const third = i32x4.add(shrinkOne(at + 64, to + 64, thresholds + 128, factor), shrinkOne(at + 80, to + 80, thresholds + 160, factor))
+  const fourth = i32x4.add(shrinkOne(at + 96, to + 96, thresholds + 192, factor), shrinkOne(at + 112, to + 112, thresholds + 224, factor))
   return i32x4.add(i32x4.add(first, second), i32x4.add(third, fourth))
 }
 
@@ -41,7 +54,7 @@ function weighOne(at: usize, pilot: usize, variances: usize, factor: v128): v128
 
 // @ts-ignore: decorator
 @inline
-function weigh(at: usize, pilot: usize, variances: usize, factor: v128): v128 {
+export function weigh(at: usize, pilot: usize, variances: usize, factor: v128): v128 {
   const first = f32x4.add(weighOne(at, pilot, variances, factor), weighOne(at + 16, pilot + 16, variances + 32, factor))
   const second = f32x4.add(weighOne(at + 32, pilot + 32, variances + 64, factor), weighOne(at + 48, pilot + 48, variances + 96, factor))
   const third = f32x4.add(weighOne(at + 64, pilot + 64, variances + 128, factor), weighOne(at + 80, pilot + 80, variances + 160, factor))
@@ -55,7 +68,7 @@ const factorSpans: i32 = 16
 /** Noise relative to the thresholds' own, at the brightness of the block: four of its pixels, and the table. */
 // @ts-ignore: decorator
 @inline
-function factorAt(guide: usize, rowBytes: usize, factors: usize): f32 {
+export function factorAt(guide: usize, rowBytes: usize, factors: usize): f32 {
   const upper = guide + 2 * rowBytes
   const lower = guide + 5 * rowBytes
   const mean = (f32.load(upper, 8) + f32.load(upper, 20) + f32.load(lower, 8) + f32.load(lower, 20)) * 0.25
@@ -67,8 +80,14 @@ function factorAt(guide: usize, rowBytes: usize, factors: usize): f32 {
 
 // @ts-ignore: decorator
 @inline
-function sumOfLanes(v: v128): f32 {
+export function sumOfLanes(v: v128): f32 {
   return f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1) + (f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3))
+}
+
+// @ts-ignore: decorator
+@inline
+export function sumOfCounts(v: v128): i32 {
+  return i32x4.extract_lane(v, 0) + i32x4.extract_lane(v, 1) + (i32x4.extract_lane(v, 2) + i32x4.extract_lane(v, 3))
 }
 
 /** Transforms down the columns of a band of eight rows: eight floats a column. */
@@ -76,7 +95,8 @@ function sumOfLanes(v: v128): f32 {
 @inline
 function bandSpectra(source: usize, rowBytes: usize, columns: i32, spectra: usize): void {
   for (let x = 0; x < columns; x += 4) {
-    forward(source + (<usize>x << 2), rowBytes, corner)
+    const at = source + (<usize>x << 2)
+    forward(at, at + 4 * rowBytes, rowBytes, corner)
     turn(corner, 16, spectra + (<usize>x << 5), 32)
     turn(corner + 64, 16, spectra + (<usize>x << 5) + 16, 32)
   }
@@ -104,14 +124,13 @@ function addHalf(from: usize, first: v128, rest: v128, weight: v128, shrunk: usi
 // @ts-ignore: decorator
 @inline
 function shrinkBlock(spectra: usize, thresholds: usize, factor: v128, shrunk: usize, weighed: usize): void {
-  forward(spectra, 32, block)
-  forward(spectra + 16, 32, block + 128)
-  const first = shrinkOne(block, thresholds, factor)
-  const rest = shrinkRest(block, thresholds, factor)
-  const high = shrinkOne(block + 128, thresholds + 16, factor)
-  const highRest = shrinkRest(block + 128, thresholds + 16, factor)
-  const kept = i32x4.add(i32x4.add(first, rest), i32x4.add(high, highRest))
-  const count = i32x4.extract_lane(kept, 0) + i32x4.extract_lane(kept, 1) + i32x4.extract_lane(kept, 2) + i32x4.extract_lane(kept, 3)
+  forward(spectra, spectra + 128, 32, block)
+  forward(spectra + 16, spectra + 144, 32, block + 128)
+  const first = shrinkOne(block, block, thresholds, factor)
+  const rest = shrinkRest(block, block, thresholds, factor)
+  const high = shrinkOne(block + 128, block + 128, thresholds + 16, factor)
+  const highRest = shrinkRest(block + 128, block + 128, thresholds + 16, factor)
+  const count = sumOfCounts(i32x4.add(i32x4.add(first, rest), i32x4.add(high, highRest)))
   const weight = f32x4.splat(1 / <f32>max(-count, 1))
   addHalf(block, first, rest, weight, shrunk)
   addHalf(block + 128, high, highRest, weight, shrunk + 16)
@@ -122,11 +141,11 @@ function shrinkBlock(spectra: usize, thresholds: usize, factor: v128, shrunk: us
 // @ts-ignore: decorator
 @inline
 function weighBlock(spectra: usize, pilotSpectra: usize, variances: usize, factor: v128, shrunk: usize, weighed: usize): void {
-  forward(spectra, 32, block)
-  forward(pilotSpectra, 32, pilotBlock)
+  forward(spectra, spectra + 128, 32, block)
+  forward(pilotSpectra, pilotSpectra + 128, 32, pilotBlock)
   let gains = weigh(block, pilotBlock, variances, factor)
-  forward(spectra + 16, 32, block + 128)
-  forward(pilotSpectra + 16, 32, pilotBlock + 128)
+  forward(spectra + 16, spectra + 144, 32, block + 128)
+  forward(pilotSpectra + 16, pilotSpectra + 144, 32, pilotBlock + 128)
   gains = f32x4.add(gains, weigh(block + 128, pilotBlock + 128, variances + 16, factor))
   const weight = f32x4.splat(1 / Mathf.max(sumOfLanes(gains), 1))
   backward(block, shrunk, 32, weight, true)
@@ -141,7 +160,7 @@ const pieceBytes: usize = (256 + 8) * 32
 const overlapBytes: usize = 8 * 32
 
 /** What becomes of the squared scale of the transform there and back. */
-const scaleBack: f32 = 1.0 / 64
+export const scaleBack: f32 = 1.0 / 64
 
 /**
  * Four finished columns of a band, back to pixels. Rows that no later band reaches go to the target, divided by the weight they
@@ -191,7 +210,7 @@ function finishColumns(shrunk: usize, weighed: usize, step: i32, carry: usize, c
  */
 // @ts-ignore: decorator
 @inline
-function runBands(source: usize, guide: usize, stride: i32, pilot: usize, pilotStride: i32, target: usize, targetStride: i32, across: i32, down: i32, step: i32, isStaggered: bool, amounts: usize, factors: usize, scratch: usize, weighs: bool): void {
+function runBands(source: usize, guide: usize, stride: i32, pilot: usize, pilotStride: i32, target: usize, targetStride: i32, across: i32, down: i32, step: i32, amounts: usize, factors: usize, scratch: usize, weighs: bool): void {
 
   const rowBytes: usize = <usize>stride << 2
   const pilotBytes: usize = <usize>pilotStride << 2
@@ -203,23 +222,23 @@ function runBands(source: usize, guide: usize, stride: i32, pilot: usize, pilotS
   const shrunk = spectra + pieceBytes
   const pilotSpectra = shrunk + pieceBytes
   const weighed = pilotSpectra + pieceBytes
-  const hop = isStaggered ? 2 * step : step
+  scaleAmounts(amounts, scaledAmounts, weighs ? 2 : 1)
   memory.fill(scratch, 0, 9 * lineBytes)
   for (let j = 0; j < down; j++) {
     memory.fill(shrunk, 0, pieceBytes)
     memory.fill(weighed, 0, pieceBytes >> 3)
-    let x = isStaggered && (j & 1) ? step : 0
+    let x = 0
     for (let left = 0; left < columns; left += pieceColumns) {
       const at: usize = <usize>left << 2
       const end = min(left + pieceColumns, columns)
       const seen = min(left + pieceColumns + 8, columns) - left
       bandSpectra(source + at, rowBytes, seen, spectra)
       if (weighs) bandSpectra(pilot + at, pilotBytes, seen, pilotSpectra)
-      for (const stop = min(end, (across - 1) * step + 1); x < stop; x += hop) {
+      for (const stop = min(end, (across - 1) * step + 1); x < stop; x += step) {
         const place: usize = <usize>(x - left)
         const factor = f32x4.splat(factorAt(guide + (<usize>x << 2), rowBytes, factors))
-        if (weighs) weighBlock(spectra + (place << 5), pilotSpectra + (place << 5), amounts, f32x4.mul(factor, factor), shrunk + (place << 5), weighed + (place << 2))
-        else shrinkBlock(spectra + (place << 5), amounts, factor, shrunk + (place << 5), weighed + (place << 2))
+        if (weighs) weighBlock(spectra + (place << 5), pilotSpectra + (place << 5), scaledAmounts, f32x4.mul(factor, factor), shrunk + (place << 5), weighed + (place << 2))
+        else shrinkBlock(spectra + (place << 5), scaledAmounts, factor, shrunk + (place << 5), weighed + (place << 2))
       }
       for (let i: usize = 0, width: usize = <usize>(end - left); i < width; i += 4)
         finishColumns(shrunk + (i << 5), weighed + (i << 2), step, scratch + at + (i << 2), carriedWeights + at + (i << 2), lineBytes, target + at + (i << 2), targetBytes)
@@ -244,18 +263,17 @@ function runBands(source: usize, guide: usize, stride: i32, pilot: usize, pilotS
 
 /**
  * Every pixel of a window from the shrunk blocks that cover it: their mean, where blocks that need few coefficients weigh more (as in
- * Dabov et al. 2007). Blocks begin at multiples of `step` (2, 4 or 8) of the source, whose stride the guide shares; if they are
- * staggered, at every second one, in every second row of blocks at the others. `thresholds`: 64 floats, 8 times those of an orthonormal
- * transform, frequencies down a column first; `factors`: 17 floats over the guide's brightness; `scratch`: 9 floats a column and 6600 more.
+ * Dabov et al. 2007). Blocks begin at multiples of `step` (2, 4 or 8) of the source, whose stride the guide shares. `thresholds`: 64
+ * floats, 8 times those of an orthonormal transform, frequencies down a column first; `factors`: 17 floats over the guide's brightness; `scratch`: 9 floats a column and 6600 more.
  */
-export function shrinkBlocks(source: usize, guide: usize, stride: i32, target: usize, targetStride: i32, blocksAcross: i32, blocksDown: i32, step: i32, isStaggered: i32, thresholds: usize, factors: usize, scratch: usize): void {
-  runBands(source, guide, stride, 0, 0, target, targetStride, blocksAcross, blocksDown, step, isStaggered != 0, thresholds, factors, scratch, false)
+export function shrinkBlocks(source: usize, guide: usize, stride: i32, target: usize, targetStride: i32, blocksAcross: i32, blocksDown: i32, step: i32, thresholds: usize, factors: usize, scratch: usize): void {
+  runBands(source, guide, stride, 0, 0, target, targetStride, blocksAcross, blocksDown, step, thresholds, factors, scratch, false)
 }
 
 /**
  * The same in a second pass (Wiener's gains from the first one's result, as in Dabov et al. 2007). `variances`: 64 floats, 64
  * times those of an orthonormal transform, hardly above 0 for what is never shrunk.
  */
-export function weighBlocks(source: usize, guide: usize, stride: i32, pilot: usize, pilotStride: i32, target: usize, targetStride: i32, blocksAcross: i32, blocksDown: i32, step: i32, isStaggered: i32, variances: usize, factors: usize, scratch: usize): void {
-  runBands(source, guide, stride, pilot, pilotStride, target, targetStride, blocksAcross, blocksDown, step, isStaggered != 0, variances, factors, scratch, true)
+export function weighBlocks(source: usize, guide: usize, stride: i32, pilot: usize, pilotStride: i32, target: usize, targetStride: i32, blocksAcross: i32, blocksDown: i32, step: i32, variances: usize, factors: usize, scratch: usize): void {
+  runBands(source, guide, stride, pilot, pilotStride, target, targetStride, blocksAcross, blocksDown, step, variances, factors, scratch, true)
 }

@@ -40,8 +40,7 @@ const cases = [
 ] as const
 
 function amountsOf(copies: number, looksTwice: boolean): ShrinkAmounts {
-  const spacing = { step: 4, isStaggered: true } as const
-  const blocks = { spacing, ...(looksTwice && { second: spacing }) }
+  const blocks = { step: 4, isStaggered: true, passes: looksTwice ? 2 : 1 } as const
   const way = { share: 1, threshold: 2.7, copies, whole: blocks, last: blocks }
   return { brightness: way, colour: { ...way, copies: 1 } }
 }

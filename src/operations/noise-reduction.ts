@@ -2,7 +2,7 @@ import { plainNumber, shortNumber } from '@/core/format'
 import { deviationCodes, factorNodes, frequencyRings, measureNoise, type NoiseProfile, noiseLevels, whiteNoise } from './noise'
 import { defineOperation } from './operation'
 import { choice, number } from './settings'
-import { type ShrinkAmounts, type Shrinking, type Spacing, shrinkNoise, shrinkReach } from './shrinkage'
+import { type ShrinkAmounts, type Shrinking, shrinkNoise, shrinkReach, type Way } from './shrinkage'
 
 /** Copies of brightness that are cleaned: full size and half. */
 const brightnessCopies = 2
@@ -19,29 +19,30 @@ const codesAtIso100 = 0.9
 
 /** Above this many codes a quick step looks twice at brightness too, which then may be done with fewer blocks. */
 const strongLevels = 4
-/** Above this, blocks of brightness lie closer together: 0.3 dB. */
+/** Above this, a thorough step lays blocks of brightness closer together: 0.3 dB. */
 const overwhelmingLevels = 20
 
-const [staggered, every4, every2] = [
-  { step: 4, isStaggered: true },
-  { step: 4, isStaggered: false },
-  { step: 2, isStaggered: false },
-] as const satisfies readonly Spacing[]
+const once = {
+  staggered: { step: 4, isStaggered: true, passes: 1 },
+  every4: { step: 4, isStaggered: false, passes: 1 },
+} as const satisfies Record<string, Way>
+const twice = {
+  staggered: { ...once.staggered, passes: 2 },
+  every4: { ...once.every4, passes: 2 },
+  every2: { step: 2, isStaggered: false, passes: 2 },
+} as const satisfies Record<string, Way>
 
 type Ways = Pick<Shrinking, 'whole' | 'last'>
 
 /** Where blocks lie, and whether a second pass follows; `found` in codes. A thorough one takes twice the time for 0.4 dB at 15. */
 function waysFor(care: string, found: number): { readonly brightness: Ways; readonly colour: Ways } {
-  const overwhelms = found > overwhelmingLevels
-  const [once, twice] = [{ spacing: every4 }, { spacing: every4, second: every4 }]
   if (care === 'thorough') {
-    const closest = overwhelms ? { spacing: every2, second: every2 } : twice
-    const colour = { spacing: staggered, second: every4 }
-    return { brightness: { whole: closest, last: closest }, colour: { whole: colour, last: colour } }
+    const closest = found > overwhelmingLevels ? twice.every2 : twice.every4
+    return { brightness: { whole: closest, last: closest }, colour: { whole: twice.every4, last: twice.every4 } }
   }
-  const colour = { whole: { spacing: staggered }, last: twice }
-  if (found <= strongLevels) return { brightness: { whole: once, last: once }, colour }
-  return { brightness: { whole: { spacing: overwhelms ? every4 : staggered, second: staggered }, last: twice }, colour }
+  const colour = { whole: once.staggered, last: twice.every4 }
+  if (found <= strongLevels) return { brightness: { whole: once.every4, last: once.every4 }, colour }
+  return { brightness: { whole: twice.staggered, last: twice.every4 }, colour }
 }
 
 /** Noise is told at this brightness: the encoded value of 18 % grey. */

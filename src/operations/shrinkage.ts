@@ -4,17 +4,13 @@ import { type Rect, sameRect } from '@/core/geometry'
 import { blockEdge, frequencyRings, type NoiseProfile, ringOf } from './noise'
 import type { NeighbourhoodJob } from './operation'
 
-/** Where blocks begin: at all multiples of `step`, or staggered at every second one. Every pixel lies in 16, 4 or 2. */
-export interface Spacing {
+/** How blocks are laid, and how often they are looked at. */
+export interface Way {
+  /** Blocks begin at all multiples of `step`, or staggered at every second one. Every pixel lies in 16, 4 or 2. */
   readonly step: 4 | 2
   readonly isStaggered: boolean
-}
-
-/** Hard thresholds on blocks, then, in a second pass, gains from what the first one left. */
-export interface Way {
-  readonly spacing: Spacing
-  /** Where there is a second pass. */
-  readonly second?: Spacing
+  /** Hard thresholds; then, in a second pass, gains from what the first one left. */
+  readonly passes: 1 | 2
 }
 
 /** How brightness, or colour, is cleaned. */
@@ -57,8 +53,7 @@ interface Needed {
 const blockReach = blockEdge - 1
 
 /** Blocks lie at the same places whatever tile is asked for. */
-const gridOf = ({ spacing, second = spacing }: Way): number =>
-  Math.max(...[spacing, second].map(({ step, isStaggered }) => (isStaggered ? 2 * step : step)))
+const gridOf = ({ step, isStaggered }: Way): number => (isStaggered ? 2 * step : step)
 
 /** `level`: 0 for the picture itself. */
 const wayAt = ({ whole, last, copies }: Shrinking, level: number): Way => (level > 0 && level === copies - 1 ? last : whole)
@@ -66,7 +61,7 @@ const wayAt = ({ whole, last, copies }: Shrinking, level: number): Way => (level
 function neededOf(wanted: Span, shrinking: Shrinking, level = 0): readonly Needed[] {
   const way = wayAt(shrinking, level)
   const grid = gridOf(way)
-  const margin = (way.second ? 2 : 1) * blockReach
+  const margin = way.passes * blockReach
   const corrected = { from: Math.floor(wanted.from / 2) * 2, to: Math.ceil(wanted.to / 2) * 2 }
   const half = { from: corrected.from / 2 - 1, to: corrected.to / 2 + 1 }
   const below = level + 1 < shrinking.copies ? neededOf(half, shrinking, level + 1) : []
@@ -102,8 +97,8 @@ interface Sheet {
 
 const placeOn = ({ at, area, stride }: Sheet, { x, y }: Pick<Rect, 'x' | 'y'>): Pointer => at + ((y - area.y) * stride + x - area.x) * 4
 
-/** What the kernel needs in floats. */
-const scratchPerColumn = 9
+/** What the kernels need in floats. */
+const scratchPerColumn = { dense: 9, staggered: 34 } as const
 const scratchBeside = 6600
 
 /** Deviations at a reduction that may lie between two measured ones; beyond the last, noise is taken to be gone. */
@@ -262,16 +257,25 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
     }
   }
 
-  /** Hard thresholds, then gains from what they left. */
-  function shrinkBlocks(sheet: Sheet, light: Light, clean: Sheet, { thresholds, variances }: Spectrum, { spacing, second }: Way): void {
+  function shrinkBlocks(
+    sheet: Sheet,
+    light: Light,
+    clean: Sheet,
+    { thresholds, variances }: Spectrum,
+    { step, isStaggered, passes }: Way,
+  ): void {
     const { width, height } = clean.area
-    const laid = ({ step, isStaggered }: Spacing) =>
-      [(width - blockEdge) / step + 1, (height - blockEdge) / step + 1, step, isStaggered ? 1 : 0] as const
-    const first = second ? newSheet(clean.area) : clean
-    const scratch = heap.allocate((width * scratchPerColumn + scratchBeside) * 4)
-    const [source, guide, stride] = [placeOn(sheet, clean.area), placeOn(light, clean.area), sheet.stride]
-    run.shrinkBlocks(source, guide, stride, first.at, width, ...laid(spacing), thresholds, factors, scratch)
-    if (second) run.weighBlocks(source, guide, stride, first.at, width, clean.at, width, ...laid(second), variances, factors, scratch)
+    const [across, down] = [(width - blockEdge) / step + 1, (height - blockEdge) / step + 1]
+    const scratch = heap.allocate((width * scratchPerColumn[isStaggered ? 'staggered' : 'dense'] + scratchBeside) * 4)
+    const from = [placeOn(sheet, clean.area), placeOn(light, clean.area), sheet.stride] as const
+    if (isStaggered) {
+      const gains = passes === 2 ? variances : 0
+      run.shrinkStaggered(...from, clean.at, width, across, down, thresholds, gains, factors, scratch)
+      return
+    }
+    const first = passes === 2 ? newSheet(clean.area) : clean
+    run.shrinkBlocks(...from, first.at, width, across, down, step, thresholds, factors, scratch)
+    if (passes === 2) run.weighBlocks(...from, first.at, width, clean.at, width, across, down, step, variances, factors, scratch)
   }
 }
 

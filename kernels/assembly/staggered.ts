@@ -1,0 +1,184 @@
+// Cosine-transform shrinkage of blocks that lie side by side in every band, bands and blocks half a block off from one band to the
+// next: every pixel lies in two blocks.
+import { backward, forward, turn } from './cosine'
+import { factorAt, scaleAmounts, scaleBack, shrinkOne, shrinkRest, sumOfCounts, sumOfLanes, weigh } from './shrinkage'
+
+const scaledThresholds = memory.data(256, 16)
+const scaledVariances = memory.data(256, 16)
+const columns = memory.data(256, 16)
+const turned = memory.data(256, 16)
+/** Coefficients: frequencies across 16 bytes apart, in the lanes the lower four of those down; the upper four 128 bytes on. */
+const block = memory.data(256, 16)
+const pilotBlock = memory.data(256, 16)
+/** Eight rows of eight. */
+const pixels = memory.data(256, 16)
+
+// @ts-ignore: decorator
+@inline
+function turnAll(from: usize, to: usize): void {
+  turn(from, 16, to, 16)
+  turn(from + 128, 16, to + 64, 16)
+  turn(from + 64, 16, to + 128, 16)
+  turn(from + 192, 16, to + 192, 16)
+}
+
+/** Of a block whose upper four rows lie in one place and the lower four in another. */
+// @ts-ignore: decorator
+@inline
+function spectrumOf(upper: usize, lower: usize, rowBytes: usize, to: usize): void {
+  forward(upper, lower, rowBytes, columns)
+  forward(upper + 16, lower + 16, rowBytes, columns + 128)
+  turnAll(columns, turned)
+  forward(turned, turned + 64, 16, to)
+  forward(turned + 128, turned + 192, 16, to + 128)
+}
+
+// @ts-ignore: decorator
+@inline
+function pixelsOf(spectrum: usize): void {
+  backward(spectrum, turned, 16)
+  backward(spectrum + 128, turned + 128, 16)
+  turnAll(turned, columns)
+  backward(columns, pixels, 32)
+  backward(columns + 128, pixels + 16, 32)
+}
+
+/** What bands leave for the one below: the lower halves of their blocks, four lines, and a line of the blocks' weights. */
+const carriedLines = 5
+
+/** The factor that makes a mean of two weighed blocks; the weight of the upper one is replaced by that of the lower. */
+// @ts-ignore: decorator
+@inline
+function meanFactor(weight: v128, carry: usize, lineBytes: usize): v128 {
+  const carriedWeight = carry + 4 * lineBytes
+  const sum = f32x4.add(weight, v128.load(carriedWeight))
+  v128.store(carriedWeight, weight)
+  return f32x4.div(f32x4.splat(scaleBack), sum)
+}
+
+/** Four columns of `pixels`, below what the band above has left there. */
+// @ts-ignore: decorator
+@inline
+function layColumns(from: usize, weight: v128, carry: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
+  const factor = meanFactor(weight, carry, lineBytes)
+  for (let row = 0; row < 4; row++) {
+    v128.store(target, f32x4.mul(f32x4.add(f32x4.mul(v128.load(from), weight), v128.load(carry)), factor))
+    v128.store(carry, f32x4.mul(v128.load(from, 128), weight))
+    from += 32
+    carry += lineBytes
+    target += targetBytes
+  }
+}
+
+/** The same where all pixels are alike. */
+// @ts-ignore: decorator
+@inline
+function layEven(value: v128, weight: v128, carry: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
+  const factor = meanFactor(weight, carry, lineBytes)
+  const weighed = f32x4.mul(value, weight)
+  for (let row = 0; row < 4; row++) {
+    v128.store(target, f32x4.mul(f32x4.add(weighed, v128.load(carry)), factor))
+    v128.store(carry, weighed)
+    carry += lineBytes
+    target += targetBytes
+  }
+}
+
+/** Four columns that no block of this band covers. */
+// @ts-ignore: decorator
+@inline
+function layNothing(carry: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
+  layEven(f32x4.splat(0), f32x4.splat(0), carry, lineBytes, target, targetBytes)
+}
+
+/** Hard thresholds on a band whose blocks begin at `x`, in bytes. Their coefficients go to `spectra`, `spectrumBytes` apart. */
+function shrinkBand(source: usize, guide: usize, rowBytes: usize, x: usize, factors: usize, carry: usize, lineBytes: usize, target: usize, targetBytes: usize, spectra: usize, spectrumBytes: usize): void {
+  if (x > 0) layNothing(carry, lineBytes, target, targetBytes)
+  for (; x + 32 <= lineBytes; x += 32) {
+    const factor = f32x4.splat(factorAt(guide + x, rowBytes, factors))
+    spectrumOf(source + x, source + x + 4 * rowBytes, rowBytes, spectra)
+    const first = shrinkOne(spectra, block, scaledThresholds, factor)
+    const rest = shrinkRest(spectra, block, scaledThresholds, factor)
+    const high = shrinkOne(spectra + 128, block + 128, scaledThresholds + 16, factor)
+    const highRest = shrinkRest(spectra + 128, block + 128, scaledThresholds + 16, factor)
+    const kept = -sumOfCounts(i32x4.add(i32x4.add(first, rest), i32x4.add(high, highRest)))
+    const weight = f32x4.splat(1 / <f32>max(kept, 1))
+    if (kept == -i32x4.extract_lane(first, 0)) {
+      // Nothing but the mean.
+      const mean = v128.load32_splat(block)
+      layEven(mean, weight, carry + x, lineBytes, target + x, targetBytes)
+      layEven(mean, weight, carry + x + 16, lineBytes, target + x + 16, targetBytes)
+    } else {
+      pixelsOf(block)
+      layColumns(pixels, weight, carry + x, lineBytes, target + x, targetBytes)
+      layColumns(pixels + 16, weight, carry + x + 16, lineBytes, target + x + 16, targetBytes)
+    }
+    spectra += spectrumBytes
+  }
+  if (x < lineBytes) layNothing(carry + x, lineBytes, target + x, targetBytes)
+}
+
+/** Gains on such a band's coefficients, from the pixels that hard thresholds left: four rows in one place, four in another. */
+function weighBand(spectra: usize, upper: usize, lower: usize, guide: usize, rowBytes: usize, x: usize, factors: usize, carry: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
+  if (x > 0) layNothing(carry, lineBytes, target, targetBytes)
+  for (; x + 32 <= lineBytes; x += 32) {
+    const relative = factorAt(guide + x, rowBytes, factors)
+    const factor = f32x4.splat(relative * relative)
+    spectrumOf(upper + x, lower + x, lineBytes, pilotBlock)
+    const low = weigh(spectra, pilotBlock, scaledVariances, factor)
+    const high = weigh(spectra + 128, pilotBlock + 128, scaledVariances + 16, factor)
+    const weight = f32x4.splat(1 / Mathf.max(sumOfLanes(f32x4.add(low, high)), 1))
+    pixelsOf(spectra)
+    layColumns(pixels, weight, carry + x, lineBytes, target + x, targetBytes)
+    layColumns(pixels + 16, weight, carry + x + 16, lineBytes, target + x + 16, targetBytes)
+    spectra += 256
+  }
+  if (x < lineBytes) layNothing(carry + x, lineBytes, target + x, targetBytes)
+}
+
+/** The lower halves of the last band. */
+function layRest(carry: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
+  for (let x: usize = 0; x < lineBytes; x += 16) layNothing(carry + x, lineBytes, target + x, targetBytes)
+}
+
+/**
+ * As `shrinkBlocks`, with blocks that begin at every second multiple of 4, in every second row of blocks at the others. With `variances`
+ * that are not 0, as `weighBlocks` behind it; the second pass runs a band behind the first one. `scratch`: 34 floats a column.
+ */
+export function shrinkStaggered(source: usize, guide: usize, stride: i32, target: usize, targetStride: i32, blocksAcross: i32, blocksDown: i32, thresholds: usize, variances: usize, factors: usize, scratch: usize): void {
+  const rowBytes: usize = <usize>stride << 2
+  const targetBytes: usize = <usize>targetStride << 2
+  const lineBytes: usize = <usize>(blocksAcross + 1) << 4
+  const carry = scratch
+  const secondCarry = scratch + carriedLines * lineBytes
+  const pilot = secondCarry + carriedLines * lineBytes
+  const spectra = pilot + 8 * lineBytes
+  const bandBytes = 4 * rowBytes
+  scaleAmounts(thresholds, scaledThresholds, 1)
+  memory.fill(scratch, 0, 2 * carriedLines * lineBytes)
+  if (variances == 0) {
+    for (let j = 0; j < blocksDown; j++) {
+      shrinkBand(source, guide, rowBytes, (j & 1) << 4, factors, carry, lineBytes, target, targetBytes, block, 0)
+      source += bandBytes
+      guide += bandBytes
+      target += 4 * targetBytes
+    }
+    layRest(carry, lineBytes, target, targetBytes)
+    return
+  }
+  scaleAmounts(variances, scaledVariances, 2)
+  for (let j = 0; j <= blocksDown; j++) {
+    const isOdd = j & 1
+    const here = pilot + <usize>isOdd * 4 * lineBytes
+    const before = pilot + <usize>(1 - isOdd) * 4 * lineBytes
+    if (j < blocksDown) shrinkBand(source, guide, rowBytes, isOdd << 4, factors, carry, lineBytes, here, lineBytes, spectra + <usize>isOdd * 8 * lineBytes, 256)
+    else layRest(carry, lineBytes, here, lineBytes)
+    if (j > 0) {
+      weighBand(spectra + <usize>(1 - isOdd) * 8 * lineBytes, before, here, guide - bandBytes, rowBytes, (1 - isOdd) << 4, factors, secondCarry, lineBytes, target, targetBytes)
+      target += 4 * targetBytes
+    }
+    source += bandBytes
+    guide += bandBytes
+  }
+  layRest(secondCarry, lineBytes, target, targetBytes)
+}
