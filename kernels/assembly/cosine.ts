@@ -21,13 +21,40 @@ export function scaleOf(frequency: i32): f32 {
   return f32.load(scales + (<usize>frequency << 2))
 }
 
+/** Where eight vectors go: `step` bytes apart; or times `weight` on top of what is there; or, their corners turned, four rows of eight. */
+export const enum Lay {
+  plain,
+  added,
+  turned,
+}
+
+// @ts-ignore: decorator
+@inline
+function put(to: usize, value: v128, weight: v128, lay: Lay): void {
+  v128.store(to, lay == Lay.added ? f32x4.add(v128.load(to), f32x4.mul(value, weight)) : value)
+}
+
+/** A 4 × 4 corner, rows and columns changed. */
+// @ts-ignore: decorator
+@inline
+function putTurned(to: usize, step: usize, a: v128, b: v128, c: v128, d: v128): void {
+  const low01 = v128.shuffle<f32>(a, b, 0, 4, 1, 5)
+  const low23 = v128.shuffle<f32>(c, d, 0, 4, 1, 5)
+  v128.store(to, v128.shuffle<f32>(low01, low23, 0, 1, 4, 5))
+  v128.store(to + step, v128.shuffle<f32>(low01, low23, 2, 3, 6, 7))
+  const high01 = v128.shuffle<f32>(a, b, 2, 6, 3, 7)
+  const high23 = v128.shuffle<f32>(c, d, 2, 6, 3, 7)
+  v128.store(to + 2 * step, v128.shuffle<f32>(high01, high23, 0, 1, 4, 5))
+  v128.store(to + 3 * step, v128.shuffle<f32>(high01, high23, 2, 3, 6, 7))
+}
+
 /**
  * 8-point DCT-II of four lanes, scaled (Arai, Agui & Nakajima 1988): vectors `step` bytes apart in, the first four from one place, the
- * others from another; 16 bytes apart out.
+ * others from another; 16 bytes apart out, or turned: lanes `toStep` bytes apart, the lower four frequencies there, the upper four at `far`.
  */
 // @ts-ignore: decorator
 @inline
-export function forward(from: usize, behind: usize, step: usize, to: usize): void {
+export function forward(from: usize, behind: usize, step: usize, to: usize, lay: Lay = Lay.plain, toStep: usize = 16, far: usize = 0): void {
   const x0 = v128.load(from)
   const x7 = v128.load(behind + 3 * step)
   const x3 = v128.load(from + 3 * step)
@@ -46,36 +73,35 @@ export function forward(from: usize, behind: usize, step: usize, to: usize): voi
   const d2 = f32x4.sub(x2, x5)
   const b0 = f32x4.add(a0, a3)
   const b1 = f32x4.add(a1, a2)
-  v128.store(to, f32x4.add(b0, b1))
-  v128.store(to, f32x4.sub(b0, b1), 64)
   const b3 = f32x4.sub(a0, a3)
   const c = times(0, f32x4.add(f32x4.sub(a1, a2), b3))
-  v128.store(to, f32x4.add(b3, c), 32)
-  v128.store(to, f32x4.sub(b3, c), 96)
   const e0 = f32x4.add(d3, d2)
   const e1 = times(0, f32x4.add(d2, d1))
   const e2 = f32x4.add(d1, d0)
-  const turned = times(1, f32x4.sub(e0, e2))
-  const p = f32x4.add(times(2, e0), turned)
-  const q = f32x4.add(times(3, e2), turned)
+  const skew = times(1, f32x4.sub(e0, e2))
+  const p = f32x4.add(times(2, e0), skew)
+  const q = f32x4.add(times(3, e2), skew)
   const r = f32x4.add(d0, e1)
   const s = f32x4.sub(d0, e1)
+  if (lay == Lay.turned) {
+    putTurned(to, toStep, f32x4.add(b0, b1), f32x4.add(r, q), f32x4.add(b3, c), f32x4.sub(s, p))
+    putTurned(far, toStep, f32x4.sub(b0, b1), f32x4.add(s, p), f32x4.sub(b3, c), f32x4.sub(r, q))
+    return
+  }
+  v128.store(to, f32x4.add(b0, b1))
   v128.store(to, f32x4.add(r, q), 16)
-  v128.store(to, f32x4.sub(r, q), 112)
+  v128.store(to, f32x4.add(b3, c), 32)
   v128.store(to, f32x4.sub(s, p), 48)
+  v128.store(to, f32x4.sub(b0, b1), 64)
   v128.store(to, f32x4.add(s, p), 80)
+  v128.store(to, f32x4.sub(b3, c), 96)
+  v128.store(to, f32x4.sub(r, q), 112)
 }
 
+/** The inverse of `forward`, but for a factor of 8; turned: lanes `step` bytes apart, the first four vectors there, the others at `far`. */
 // @ts-ignore: decorator
 @inline
-function put(to: usize, value: v128, weight: v128, adds: bool): void {
-  v128.store(to, adds ? f32x4.add(v128.load(to), f32x4.mul(value, weight)) : value)
-}
-
-/** The inverse of `forward`, but for a factor of 8, to vectors `step` bytes apart; or, if it `adds`, times `weight` on top of what is there. */
-// @ts-ignore: decorator
-@inline
-export function backward(from: usize, to: usize, step: usize, weight: v128 = f32x4.splat(1), adds: bool = false): void {
+export function backward(from: usize, to: usize, step: usize, lay: Lay = Lay.plain, weight: v128 = f32x4.splat(1), far: usize = 0): void {
   const v0 = v128.load(from)
   const v4 = v128.load(from, 64)
   const v2 = v128.load(from, 32)
@@ -92,39 +118,33 @@ export function backward(from: usize, to: usize, step: usize, weight: v128 = f32
   const v7 = v128.load(from, 112)
   const v3 = v128.load(from, 48)
   const v5 = v128.load(from, 80)
-  const z13 = f32x4.add(v5, v3)
-  const z10 = f32x4.sub(v5, v3)
-  const z11 = f32x4.add(v1, v7)
-  const z12 = f32x4.sub(v1, v7)
-  const d0 = f32x4.add(z11, z13)
-  const turned = times(5, f32x4.add(z10, z12))
-  const d1 = f32x4.sub(f32x4.sub(turned, times(7, z10)), d0)
-  const d2 = f32x4.sub(times(4, f32x4.sub(z11, z13)), d1)
-  const d3 = f32x4.sub(f32x4.sub(turned, times(6, z12)), d2)
-  put(to, f32x4.add(a0, d0), weight, adds)
-  put(to + 7 * step, f32x4.sub(a0, d0), weight, adds)
-  put(to + step, f32x4.add(a1, d1), weight, adds)
-  put(to + 6 * step, f32x4.sub(a1, d1), weight, adds)
-  put(to + 2 * step, f32x4.add(a2, d2), weight, adds)
-  put(to + 5 * step, f32x4.sub(a2, d2), weight, adds)
-  put(to + 3 * step, f32x4.add(a3, d3), weight, adds)
-  put(to + 4 * step, f32x4.sub(a3, d3), weight, adds)
+  const e0 = f32x4.add(v5, v3)
+  const e1 = f32x4.sub(v5, v3)
+  const e2 = f32x4.add(v1, v7)
+  const e3 = f32x4.sub(v1, v7)
+  const d0 = f32x4.add(e2, e0)
+  const skew = times(5, f32x4.add(e1, e3))
+  const d1 = f32x4.sub(f32x4.sub(skew, times(7, e1)), d0)
+  const d2 = f32x4.sub(times(4, f32x4.sub(e2, e0)), d1)
+  const d3 = f32x4.sub(f32x4.sub(skew, times(6, e3)), d2)
+  if (lay == Lay.turned) {
+    putTurned(to, step, f32x4.add(a0, d0), f32x4.add(a1, d1), f32x4.add(a2, d2), f32x4.add(a3, d3))
+    putTurned(far, step, f32x4.sub(a3, d3), f32x4.sub(a2, d2), f32x4.sub(a1, d1), f32x4.sub(a0, d0))
+    return
+  }
+  put(to, f32x4.add(a0, d0), weight, lay)
+  put(to + 7 * step, f32x4.sub(a0, d0), weight, lay)
+  put(to + step, f32x4.add(a1, d1), weight, lay)
+  put(to + 6 * step, f32x4.sub(a1, d1), weight, lay)
+  put(to + 2 * step, f32x4.add(a2, d2), weight, lay)
+  put(to + 5 * step, f32x4.sub(a2, d2), weight, lay)
+  put(to + 3 * step, f32x4.add(a3, d3), weight, lay)
+  put(to + 4 * step, f32x4.sub(a3, d3), weight, lay)
 }
 
-/** A 4 × 4 corner, rows and columns changed. */
+/** Corners at `from`, to where they lie turned. */
 // @ts-ignore: decorator
 @inline
 export function turn(from: usize, fromStep: usize, to: usize, toStep: usize): void {
-  const a = v128.load(from)
-  const b = v128.load(from + fromStep)
-  const d = v128.load(from + 2 * fromStep)
-  const e = v128.load(from + 3 * fromStep)
-  const low01 = v128.shuffle<f32>(a, b, 0, 4, 1, 5)
-  const low23 = v128.shuffle<f32>(d, e, 0, 4, 1, 5)
-  const high01 = v128.shuffle<f32>(a, b, 2, 6, 3, 7)
-  const high23 = v128.shuffle<f32>(d, e, 2, 6, 3, 7)
-  v128.store(to, v128.shuffle<f32>(low01, low23, 0, 1, 4, 5))
-  v128.store(to + toStep, v128.shuffle<f32>(low01, low23, 2, 3, 6, 7))
-  v128.store(to + 2 * toStep, v128.shuffle<f32>(high01, high23, 0, 1, 4, 5))
-  v128.store(to + 3 * toStep, v128.shuffle<f32>(high01, high23, 2, 3, 6, 7))
+  putTurned(to, toStep, v128.load(from), v128.load(from + fromStep), v128.load(from + 2 * fromStep), v128.load(from + 3 * fromStep))
 }

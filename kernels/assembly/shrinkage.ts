@@ -1,5 +1,5 @@
 // Sliding 8 × 8 cosine transform with hard thresholds, for noise reduction.
-import { backward, forward, scaleOf, turn } from './cosine'
+import { backward, forward, Lay, scaleOf, turn } from './cosine'
 
 /** Eight vectors on their way through a turn. */
 const corner = memory.data(128, 16)
@@ -96,9 +96,8 @@ export function sumOfCounts(v: v128): i32 {
 function bandSpectra(source: usize, rowBytes: usize, columns: i32, spectra: usize): void {
   for (let x = 0; x < columns; x += 4) {
     const at = source + (<usize>x << 2)
-    forward(at, at + 4 * rowBytes, rowBytes, corner)
-    turn(corner, 16, spectra + (<usize>x << 5), 32)
-    turn(corner + 64, 16, spectra + (<usize>x << 5) + 16, 32)
+    const to = spectra + (<usize>x << 5)
+    forward(at, at + 4 * rowBytes, rowBytes, to, Lay.turned, 32, to + 16)
   }
 }
 
@@ -113,7 +112,7 @@ function addWeight(weight: v128, weighed: usize): void {
 // @ts-ignore: decorator
 @inline
 function addHalf(from: usize, first: v128, rest: v128, weight: v128, shrunk: usize): void {
-  if (v128.any_true(rest)) backward(from, shrunk, 32, weight, true)
+  if (v128.any_true(rest)) backward(from, shrunk, 32, Lay.added, weight)
   else if (v128.any_true(first)) {
     const even = f32x4.mul(v128.load(from), weight)
     for (let end = shrunk + 256; shrunk < end; shrunk += 32) v128.store(shrunk, f32x4.add(v128.load(shrunk), even))
@@ -148,8 +147,8 @@ function weighBlock(spectra: usize, pilotSpectra: usize, variances: usize, facto
   forward(pilotSpectra + 16, pilotSpectra + 144, 32, pilotBlock + 128)
   gains = f32x4.add(gains, weigh(block + 128, pilotBlock + 128, variances + 16, factor))
   const weight = f32x4.splat(1 / Mathf.max(sumOfLanes(gains), 1))
-  backward(block, shrunk, 32, weight, true)
-  backward(block + 128, shrunk + 16, 32, weight, true)
+  backward(block, shrunk, 32, Lay.added, weight)
+  backward(block + 128, shrunk + 16, 32, Lay.added, weight)
   addWeight(weight, weighed)
 }
 
@@ -172,7 +171,7 @@ function finishColumns(shrunk: usize, weighed: usize, step: i32, carry: usize, c
   turn(shrunk, 32, corner, 16)
   turn(shrunk + 16, 32, corner + 64, 16)
   const weight = v128.load(weighed)
-  backward(corner, block, 16, weight, false)
+  backward(corner, block, 16)
   const factor = f32x4.div(f32x4.splat(scaleBack), f32x4.add(weight, v128.load(carriedWeights)))
   if (step == 8) {
     for (let row = 0; row < 8; row++) {

@@ -1,11 +1,11 @@
 // Cosine-transform shrinkage of blocks that lie side by side in every band, bands and blocks half a block off from one band to the
 // next: every pixel lies in two blocks.
-import { backward, forward, turn } from './cosine'
+import { backward, forward, Lay } from './cosine'
 import { factorAt, scaleAmounts, scaleBack, shrinkOne, shrinkRest, sumOfCounts, sumOfLanes, weigh } from './shrinkage'
 
 const scaledThresholds = memory.data(256, 16)
 const scaledVariances = memory.data(256, 16)
-const columns = memory.data(256, 16)
+/** Half-way: done along one side. */
 const turned = memory.data(256, 16)
 /** Coefficients: frequencies across 16 bytes apart, in the lanes the lower four of those down; the upper four 128 bytes on. */
 const block = memory.data(256, 16)
@@ -13,22 +13,12 @@ const pilotBlock = memory.data(256, 16)
 /** Eight rows of eight. */
 const pixels = memory.data(256, 16)
 
-// @ts-ignore: decorator
-@inline
-function turnAll(from: usize, to: usize): void {
-  turn(from, 16, to, 16)
-  turn(from + 128, 16, to + 64, 16)
-  turn(from + 64, 16, to + 128, 16)
-  turn(from + 192, 16, to + 192, 16)
-}
-
 /** Of a block whose upper four rows lie in one place and the lower four in another. */
 // @ts-ignore: decorator
 @inline
 function spectrumOf(upper: usize, lower: usize, rowBytes: usize, to: usize): void {
-  forward(upper, lower, rowBytes, columns)
-  forward(upper + 16, lower + 16, rowBytes, columns + 128)
-  turnAll(columns, turned)
+  forward(upper, lower, rowBytes, turned, Lay.turned, 16, turned + 128)
+  forward(upper + 16, lower + 16, rowBytes, turned + 64, Lay.turned, 16, turned + 192)
   forward(turned, turned + 64, 16, to)
   forward(turned + 128, turned + 192, 16, to + 128)
 }
@@ -36,11 +26,10 @@ function spectrumOf(upper: usize, lower: usize, rowBytes: usize, to: usize): voi
 // @ts-ignore: decorator
 @inline
 function pixelsOf(spectrum: usize): void {
-  backward(spectrum, turned, 16)
-  backward(spectrum + 128, turned + 128, 16)
-  turnAll(turned, columns)
-  backward(columns, pixels, 32)
-  backward(columns + 128, pixels + 16, 32)
+  backward(spectrum, turned, 16, Lay.turned, f32x4.splat(1), turned + 128)
+  backward(spectrum + 128, turned + 64, 16, Lay.turned, f32x4.splat(1), turned + 192)
+  backward(turned, pixels, 32)
+  backward(turned + 128, pixels + 16, 32)
 }
 
 /** What bands leave for the one below: the lower halves of their blocks, four lines, and a line of the blocks' weights. */
