@@ -60,8 +60,6 @@ type ResampleKernel = (
 ) => void
 
 /** Between a plane and one of half its size; strides in floats, pixels of the target. */
-type HalfKernel = (source: Pointer, sourceStride: number, target: Pointer, targetStride: number, width: number, height: number) => void
-
 /** A point function that reads one more plane, made from each pixel's surroundings. */
 type BasedKernel = (r: Pointer, g: Pointer, b: Pointer, base: Pointer, count: number, parameters: Pointer) => void
 
@@ -265,17 +263,17 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
   joinMasks(mask: Pointer, other: Pointer, count: number, how: 0 | 1 | 2, inverted: 0 | 1): void
   lookTable(r: Pointer, g: Pointer, b: Pointer, count: number, table: Pointer, size: number): void
   blendStamp(r: Pointer, g: Pointer, b: Pointer, stamp: Pointer, count: number, opacity: number, blend: number): void
-  halvePlane: HalfKernel
-  subtractHalved: HalfKernel
-  addDoubled(
-    source: Pointer,
-    sourceStride: number,
+  halvePlane(source: Pointer, sourceStride: number, target: Pointer, targetStride: number, width: number, height: number): void
+  followHalf(
+    half: Pointer,
+    halfStride: number,
     base: Pointer,
     baseStride: number,
     target: Pointer,
     targetStride: number,
     width: number,
     height: number,
+    scratch: Pointer,
   ): void
   tileCurves(
     plane: Pointer,

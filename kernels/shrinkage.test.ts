@@ -116,23 +116,44 @@ describe('sliding cosine transforms', () => {
     const mean = (values: Float32Array) => values.reduce((sum, value) => sum + value, 0) / values.length
     expect(mean(once)).toBeCloseTo(mean(plane), 3)
   })
-  it('halving and doubling a plane keep ramps; taking the halves away leaves nothing', async () => {
+  it('halving a plane keeps a ramp', async () => {
     const { heap, run } = await testKernels()
     heap.scope(() => {
       const at = (x: number, y: number): number => x * 0.01 + y * 0.02
-      const ramp = Float32Array.from({ length: width * height }, (_, i) => at(i % width, Math.floor(i / width)))
-      const source = heap.floats(ramp)
+      const source = heap.floats(Float32Array.from({ length: width * height }, (_, i) => at(i % width, Math.floor(i / width))))
       const [across, down] = [width / 2, height / 2]
       const half = heap.allocate(across * down * 4 + 64)
       run.halvePlane(source, width, half, across, across, down)
       expect(heap.f32(half, across * down)[3 * across + 5]).toBeCloseTo(at(10.5, 6.5), 6)
-      const target = heap.floats(new Float32Array(width * height))
-      const inner = target + (2 * width + 2) * 4
-      run.addDoubled(half + (across + 1) * 4, across, inner, width, inner, width, width - 12, height - 4)
-      const doubled = heap.f32(target, width * height)
-      for (let y = 2; y < height - 2; y++) for (let x = 2; x < width - 10; x++) expect(doubled[y * width + x]).toBeCloseTo(at(x, y), 5)
-      run.subtractHalved(source, width, half, across, across, down)
-      expect(heap.f32(half, across * down).every((value) => value === 0)).toBe(true)
     })
   })
+  it.each([false, true])(
+    'a plane takes over the low frequencies of a smaller copy, and keeps its own high ones; in place: %s',
+    async (inPlace) => {
+      const { heap, run } = await testKernels()
+      heap.scope(() => {
+        // High frequencies that the averages of 2 × 2 know nothing of; low ones that the smaller copy knows better.
+        const fine = (x: number, y: number): number => ((x + y) & 1 ? 0.125 : -0.125)
+        const [ramp, wrong] = [(x: number, y: number) => x * 0.01 + y * 0.02, (x: number, y: number) => 0.5 - x * 0.003 + y * 0.001]
+        const [across, down] = [width / 2, height / 2]
+        const base = heap.floats(
+          Float32Array.from({ length: width * height }, (_, i) => {
+            const [x, y] = [i % width, Math.floor(i / width)]
+            return fine(x, y) + wrong(x, y)
+          }),
+        )
+        const half = heap.floats(
+          Float32Array.from({ length: across * down + 16 }, (_, i) => ramp(2 * (i % across) + 0.5, 2 * Math.floor(i / across) + 0.5)),
+        )
+        const target = inPlace ? base : heap.floats(new Float32Array(width * height))
+        const inner = (2 * width + 2) * 4
+        const scratch = heap.allocate((width * 1.5 + 24) * 4)
+        const size = [width - 12, height - 4] as const
+        run.followHalf(half + (across + 1) * 4, across, base + inner, width, target + inner, width, ...size, scratch)
+        const result = heap.f32(target, width * height)
+        for (let y = 2; y < height - 2; y++)
+          for (let x = 2; x < width - 10; x++) expect(result[y * width + x]).toBeCloseTo(ramp(x, y) + fine(x, y), 5)
+      })
+    },
+  )
 })

@@ -225,7 +225,7 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
   /** The clean copy, on the sheet that is wanted if that lies as it must; what lies outside its `corrected` area is of no use. */
   function shrunk({ sheet, level, lights, areas, spectra, shrinking, isLast }: Task, wanted?: Sheet): Sheet {
     const [light, next] = lights as [Light, Light?]
-    const [{ blocks, clean: twice, corrected }, ...areasBelow] = areas as [Areas, ...Areas[]]
+    const [{ blocks, corrected }, ...areasBelow] = areas as [Areas, ...Areas[]]
     const [spectrum, ...below] = spectra as [Spectrum, ...Spectrum[]]
     const clean = spectrum.isQuiet && isLast ? sheet : newSheet(blocks)
     if (!spectrum.isQuiet) heap.scope(() => shrinkBlocks(sheet, light, clean, spectrum, wayAt(shrinking, level)))
@@ -235,7 +235,7 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
     heap.scope(() => correct(sheet === light ? next : halved(sheet, next.area), sheet !== light))
     return target
 
-    /** What is left of coarse noise: the smaller copy is cleaned by itself, and the difference goes on top. */
+    /** What is left of coarse noise: the smaller copy is cleaned by itself, and its low frequencies are taken over. */
     function correct(small: Sheet, isOwn: boolean): void {
       const better = shrunk({
         sheet: small,
@@ -246,14 +246,11 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
         shrinking,
         isLast: isOwn,
       })
-      const half = { x: twice.x / 2, y: twice.y / 2, width: twice.width / 2, height: twice.height / 2 }
-      run.subtractHalved(placeOn(clean, twice), clean.stride, placeOn(better, half), better.stride, half.width, half.height)
-      const [from, base, to] = [
-        placeOn(better, { x: corrected.x / 2, y: corrected.y / 2 }),
-        placeOn(clean, corrected),
-        placeOn(target, corrected),
-      ]
-      run.addDoubled(from, better.stride, base, clean.stride, to, target.stride, corrected.width, corrected.height)
+      const half = placeOn(better, { x: corrected.x / 2, y: corrected.y / 2 })
+      const [base, to] = [placeOn(clean, corrected), placeOn(target, corrected)]
+      const { width, height } = corrected
+      const scratch = heap.allocate((width * 1.5 + 24) * 4)
+      run.followHalf(half, better.stride, base, clean.stride, to, target.stride, width, height, scratch)
     }
   }
 
