@@ -29,7 +29,7 @@ async function shrink(plane: Float32Array, { step, isStaggered = false, threshol
   return heap.scope(() => {
     const source = heap.floats(plane)
     const [first, second] = [1, 2].map(() => heap.floats(new Float32Array(width * height))) as [number, number]
-    const scratch = heap.allocate((width * (isStaggered ? 34 : 9) + 6600) * 4)
+    const scratch = heap.allocate((width * (isStaggered ? 36 : 9) + 6600) * 4)
     // The first coefficient is the mean: it always stays.
     const thresholds = heap.floats(Float32Array.from({ length: 64 }, (_, i) => (i === 0 ? 0 : threshold * 8)))
     const factors = heap.floats(new Float32Array(17).fill(1))

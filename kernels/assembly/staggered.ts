@@ -80,11 +80,21 @@ function layNothing(carry: usize, lineBytes: usize, target: usize, targetBytes: 
   layEven(f32x4.splat(0), f32x4.splat(0), carry, lineBytes, target, targetBytes)
 }
 
-/** Hard thresholds on a band whose blocks begin at `x`, in bytes. Their coefficients go to `spectra`, `spectrumBytes` apart. */
-function shrinkBand(source: usize, guide: usize, rowBytes: usize, x: usize, factors: usize, carry: usize, lineBytes: usize, target: usize, targetBytes: usize, spectra: usize, spectrumBytes: usize): void {
-  if (x > 0) layNothing(carry, lineBytes, target, targetBytes)
+/** The noise's factors for the blocks of a band, one by one: reading them between the blocks would take twice the time. */
+function factorsOf(guide: usize, rowBytes: usize, x: usize, lineBytes: usize, factors: usize, to: usize): void {
   for (; x + 32 <= lineBytes; x += 32) {
-    const factor = f32x4.splat(factorAt(guide + x, rowBytes, factors))
+    f32.store(to, factorAt(guide + x, rowBytes, factors))
+    to += 4
+  }
+}
+
+/** Hard thresholds on a band whose blocks begin at `x`, in bytes. Their coefficients go to `spectra`, `spectrumBytes` apart. */
+function shrinkBand(source: usize, guide: usize, rowBytes: usize, x: usize, factors: usize, carry: usize, lineBytes: usize, target: usize, targetBytes: usize, spectra: usize, spectrumBytes: usize, found: usize): void {
+  if (x > 0) layNothing(carry, lineBytes, target, targetBytes)
+  factorsOf(guide, rowBytes, x, lineBytes, factors, found)
+  for (; x + 32 <= lineBytes; x += 32) {
+    const factor = v128.load32_splat(found)
+    found += 4
     spectrumOf(source + x, source + x + 4 * rowBytes, rowBytes, spectra)
     const first = shrinkOne(spectra, block, scaledThresholds, factor)
     const rest = shrinkRest(spectra, block, scaledThresholds, factor)
@@ -108,11 +118,12 @@ function shrinkBand(source: usize, guide: usize, rowBytes: usize, x: usize, fact
 }
 
 /** Gains on such a band's coefficients, from the pixels that hard thresholds left: four rows in one place, four in another. */
-function weighBand(spectra: usize, upper: usize, lower: usize, guide: usize, rowBytes: usize, x: usize, factors: usize, carry: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
+function weighBand(spectra: usize, upper: usize, lower: usize, found: usize, x: usize, carry: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
   if (x > 0) layNothing(carry, lineBytes, target, targetBytes)
   for (; x + 32 <= lineBytes; x += 32) {
-    const relative = factorAt(guide + x, rowBytes, factors)
-    const factor = f32x4.splat(relative * relative)
+    const relative = v128.load32_splat(found)
+    const factor = f32x4.mul(relative, relative)
+    found += 4
     spectrumOf(upper + x, lower + x, lineBytes, pilotBlock)
     const low = weigh(spectra, pilotBlock, scaledVariances, factor)
     const high = weigh(spectra + 128, pilotBlock + 128, scaledVariances + 16, factor)
@@ -132,7 +143,7 @@ function layRest(carry: usize, lineBytes: usize, target: usize, targetBytes: usi
 
 /**
  * As `shrinkBlocks`, with blocks that begin at every second multiple of 4, in every second row of blocks at the others. With `variances`
- * that are not 0, as `weighBlocks` behind it; the second pass runs a band behind the first one. `scratch`: 34 floats a column.
+ * that are not 0, as `weighBlocks` behind it; the second pass runs a band behind the first one. `scratch`: 36 floats a column.
  */
 export function shrinkStaggered(source: usize, guide: usize, stride: i32, target: usize, targetStride: i32, blocksAcross: i32, blocksDown: i32, thresholds: usize, variances: usize, factors: usize, scratch: usize): void {
   const rowBytes: usize = <usize>stride << 2
@@ -142,12 +153,13 @@ export function shrinkStaggered(source: usize, guide: usize, stride: i32, target
   const secondCarry = scratch + carriedLines * lineBytes
   const pilot = secondCarry + carriedLines * lineBytes
   const spectra = pilot + 8 * lineBytes
+  const found = spectra + 16 * lineBytes
   const bandBytes = 4 * rowBytes
   scaleAmounts(thresholds, scaledThresholds, 1)
   memory.fill(scratch, 0, 2 * carriedLines * lineBytes)
   if (variances == 0) {
     for (let j = 0; j < blocksDown; j++) {
-      shrinkBand(source, guide, rowBytes, (j & 1) << 4, factors, carry, lineBytes, target, targetBytes, block, 0)
+      shrinkBand(source, guide, rowBytes, (j & 1) << 4, factors, carry, lineBytes, target, targetBytes, block, 0, found)
       source += bandBytes
       guide += bandBytes
       target += 4 * targetBytes
@@ -160,10 +172,10 @@ export function shrinkStaggered(source: usize, guide: usize, stride: i32, target
     const isOdd = j & 1
     const here = pilot + <usize>isOdd * 4 * lineBytes
     const before = pilot + <usize>(1 - isOdd) * 4 * lineBytes
-    if (j < blocksDown) shrinkBand(source, guide, rowBytes, isOdd << 4, factors, carry, lineBytes, here, lineBytes, spectra + <usize>isOdd * 8 * lineBytes, 256)
+    if (j < blocksDown) shrinkBand(source, guide, rowBytes, isOdd << 4, factors, carry, lineBytes, here, lineBytes, spectra + <usize>isOdd * 8 * lineBytes, 256, found + <usize>isOdd * lineBytes)
     else layRest(carry, lineBytes, here, lineBytes)
     if (j > 0) {
-      weighBand(spectra + <usize>(1 - isOdd) * 8 * lineBytes, before, here, guide - bandBytes, rowBytes, (1 - isOdd) << 4, factors, secondCarry, lineBytes, target, targetBytes)
+      weighBand(spectra + <usize>(1 - isOdd) * 8 * lineBytes, before, here, found + <usize>(1 - isOdd) * lineBytes, (1 - isOdd) << 4, secondCarry, lineBytes, target, targetBytes)
       target += 4 * targetBytes
     }
     source += bandBytes

@@ -98,7 +98,7 @@ interface Sheet {
 const placeOn = ({ at, area, stride }: Sheet, { x, y }: Pick<Rect, 'x' | 'y'>): Pointer => at + ((y - area.y) * stride + x - area.x) * 4
 
 /** What the kernels need in floats. */
-const scratchPerColumn = { dense: 9, staggered: 34 } as const
+const scratchPerColumn = { dense: 9, staggered: 36 } as const
 const scratchBeside = 6600
 
 /** Deviations at a reduction that may lie between two measured ones; beyond the last, noise is taken to be gone. */
