@@ -40,10 +40,10 @@ function cube(x: v128): v128 {
 }
 
 /**
- * 0: what rounds to an end of the scale anyway needs no mapping, 1: 1 + that, 2: 0, 3: 1, 4: ½, 5: α of the search's grey, 6: what keeps
- * 0 / 0 away, 7: a trial no farther inside than this is taken: an eighth of an 8-bit code, 8: −slack, 9, 10: 8 and 1 encoded
+ * 0: what rounds to an end of the scale anyway needs no mapping, 1: 1 + that, 2: 0, 3: 1, 4: ½, 5: α of the search's grey, 6: 3, 7: a trial no farther inside than this is taken: an eighth of an 8-bit code, 8: −slack, 9, 10: 8 and 1 encoded,
+ * 11: what keeps 0 / 0 away
  */
-const gamutTable = memory.data<f32>([0.0002, 1.0002, 0.0, 1.0, 0.5, 0.05, 1e-9, -0.0005, -0.0002, -0.002584, 1.000088])
+const gamutTable = memory.data<f32>([0.0002, 1.0002, 0.0, 1.0, 0.5, 0.05, 3.0, -0.0005, -0.0002, -0.002584, 1.000088, 1e-9])
 
 // @ts-ignore: decorator
 @inline
@@ -67,9 +67,39 @@ const searchSteps: i32 = 8
 const pending = memory.data(48, 16)
 const pendingAt = memory.data(16, 16)
 
+/** The value at `t` of a third-order curve. */
+// @ts-ignore: decorator
+@inline
+function along(t: v128, c0: v128, c1: v128, c2: v128, c3: v128): v128 {
+  return f32x4.add(f32x4.mul(f32x4.add(f32x4.mul(f32x4.add(f32x4.mul(c3, t), c2), t), c1), t), c0)
+}
+
+/** One step of Newton's, held to 0 … 1. */
+// @ts-ignore: decorator
+@inline
+function nearer(t: v128, bound: v128, c0: v128, c1: v128, c2: v128, c3: v128): v128 {
+  const cubic = f32x4.mul(c3, t)
+  const square = f32x4.add(cubic, c2)
+  const slope = f32x4.add(f32x4.mul(f32x4.add(f32x4.add(square, square), cubic), t), c1)
+  const beyond = f32x4.sub(along(t, c0, c1, c2, c3), bound)
+  return f32x4.pmin(n(3), f32x4.pmax(n(2), f32x4.sub(t, f32x4.div(beyond, slope))))
+}
+
+/** Where a channel that ends outside 0 … 1 leaves it, nearly; 1 for those that end inside. */
+// @ts-ignore: decorator
+@inline
+function leavingAt(end: v128, c0: v128, c1: v128, c2: v128, c3: v128): v128 {
+  const above = f32x4.gt(end, n(3))
+  const bound = v128.and(above, n(3))
+  const chord = f32x4.div(f32x4.sub(bound, c0), f32x4.sub(end, c0))
+  const t = nearer(nearer(chord, bound, c0, c1, c2, c3), bound, c0, c1, c2, c3)
+  return v128.bitselect(t, n(3), v128.or(above, f32x4.lt(end, n(2))))
+}
+
 /**
  * The four pending colours, pulled in along their OKLab hue, towards a grey whose lightness follows from lightness and chroma (Ottosson
- * 2021, "adaptive L0, hue dependent off", α = 0.05), by false position.
+ * 2021, "adaptive L0, hue dependent off", α = 0.05). Along that line the roots of the cones are straight, so that each channel is a
+ * curve of the third order; where the first of them leaves the space is found by Newton's method, or else by false position.
  */
 function searchPending(parameters: usize): void {
   const red = v128.load(pending)
@@ -89,39 +119,64 @@ function searchPending(parameters: usize): void {
   const root = f32x4.sqrt(f32x4.pmax(f32x4.sub(f32x4.mul(e, e), f32x4.add(size, size)), n(2)))
   const grey = f32x4.mul(n(4), f32x4.add(n(3), v128.or(f32x4.sub(e, root), signOf(d))))
   const rise = f32x4.sub(light, grey)
-  // False position (Illinois) on how far the worst channel lies beyond its end; the best colour inside is kept.
+  // (grey + t·slope)³ of each cone, and by powers of t what they make of the channels.
+  const a = row(parameters, 18, rise, u, v)
+  const c = row(parameters, 21, rise, u, v)
+  const f = row(parameters, 24, rise, u, v)
+  const thrice = f32x4.mul(n(6), grey)
   const middle = cube(grey)
-  let outR = middle
-  let outG = middle
-  let outB = middle
-  let near = n(2)
-  let nearExcess = f32x4.sub(f32x4.pmax(f32x4.sub(n(2), middle), f32x4.sub(middle, n(3))), n(0))
-  let far = n(3)
-  let farExcess = excessOf(red, green, blue)
-  let settled = n(2)
-  for (let step = 0; step < searchSteps && !v128.all_true<i32>(settled); step++) {
-    const span = f32x4.sub(farExcess, nearExcess)
-    const t = f32x4.sub(near, f32x4.div(f32x4.mul(nearExcess, f32x4.sub(far, near)), f32x4.pmax(span, n(6))))
-    const l = f32x4.add(grey, f32x4.mul(t, rise))
-    const x = f32x4.mul(t, u)
-    const y = f32x4.mul(t, v)
-    const a = cube(row(parameters, 18, l, x, y))
-    const c = cube(row(parameters, 21, l, x, y))
-    const f = cube(row(parameters, 24, l, x, y))
-    const tryR = row(parameters, 27, a, c, f)
-    const tryG = row(parameters, 30, a, c, f)
-    const tryB = row(parameters, 33, a, c, f)
-    const excess = excessOf(tryR, tryG, tryB)
-    const isInside = v128.andnot(f32x4.le(excess, n(2)), settled)
-    outR = v128.bitselect(tryR, outR, isInside)
-    outG = v128.bitselect(tryG, outG, isInside)
-    outB = v128.bitselect(tryB, outB, isInside)
-    // A settled lane stays: what it becomes does not depend on its neighbours.
-    settled = v128.or(settled, v128.and(isInside, f32x4.gt(excess, n(7))))
-    near = v128.bitselect(t, near, isInside)
-    nearExcess = v128.bitselect(excess, f32x4.mul(nearExcess, n(4)), isInside)
-    far = v128.bitselect(far, t, isInside)
-    farExcess = v128.bitselect(f32x4.mul(farExcess, n(4)), excess, isInside)
+  const once = f32x4.mul(thrice, grey)
+  const red1 = f32x4.mul(once, row(parameters, 27, a, c, f))
+  const green1 = f32x4.mul(once, row(parameters, 30, a, c, f))
+  const blue1 = f32x4.mul(once, row(parameters, 33, a, c, f))
+  const aa = f32x4.mul(a, a)
+  const cc = f32x4.mul(c, c)
+  const ff = f32x4.mul(f, f)
+  const red2 = f32x4.mul(thrice, row(parameters, 27, aa, cc, ff))
+  const green2 = f32x4.mul(thrice, row(parameters, 30, aa, cc, ff))
+  const blue2 = f32x4.mul(thrice, row(parameters, 33, aa, cc, ff))
+  const aaa = f32x4.mul(aa, a)
+  const ccc = f32x4.mul(cc, c)
+  const fff = f32x4.mul(ff, f)
+  const red3 = row(parameters, 27, aaa, ccc, fff)
+  const green3 = row(parameters, 30, aaa, ccc, fff)
+  const blue3 = row(parameters, 33, aaa, ccc, fff)
+
+  let t = leavingAt(red, middle, red1, red2, red3)
+  t = f32x4.pmin(t, leavingAt(green, middle, green1, green2, green3))
+  t = f32x4.pmin(t, leavingAt(blue, middle, blue1, blue2, blue3))
+  let outR = along(t, middle, red1, red2, red3)
+  let outG = along(t, middle, green1, green2, green3)
+  let outB = along(t, middle, blue1, blue2, blue3)
+  let excess = excessOf(outR, outG, outB)
+  let settled = v128.and(f32x4.le(excess, n(2)), f32x4.gt(excess, n(7)))
+  if (!v128.all_true<i32>(settled)) {
+    // False position (Illinois) on how far the worst channel lies beyond its end; the best colour inside is kept.
+    outR = v128.bitselect(outR, middle, settled)
+    outG = v128.bitselect(outG, middle, settled)
+    outB = v128.bitselect(outB, middle, settled)
+    let near = n(2)
+    let nearExcess = f32x4.sub(f32x4.pmax(f32x4.sub(n(2), middle), f32x4.sub(middle, n(3))), n(0))
+    let far = n(3)
+    let farExcess = excessOf(red, green, blue)
+    for (let step = 0; step < searchSteps && !v128.all_true<i32>(settled); step++) {
+      const span = f32x4.sub(farExcess, nearExcess)
+      t = f32x4.sub(near, f32x4.div(f32x4.mul(nearExcess, f32x4.sub(far, near)), f32x4.pmax(span, n(11))))
+      const tryR = along(t, middle, red1, red2, red3)
+      const tryG = along(t, middle, green1, green2, green3)
+      const tryB = along(t, middle, blue1, blue2, blue3)
+      excess = excessOf(tryR, tryG, tryB)
+      const isInside = v128.andnot(f32x4.le(excess, n(2)), settled)
+      outR = v128.bitselect(tryR, outR, isInside)
+      outG = v128.bitselect(tryG, outG, isInside)
+      outB = v128.bitselect(tryB, outB, isInside)
+      // A settled lane stays: what it becomes does not depend on its neighbours.
+      settled = v128.or(settled, v128.and(isInside, f32x4.gt(excess, n(7))))
+      near = v128.bitselect(t, near, isInside)
+      nearExcess = v128.bitselect(excess, f32x4.mul(nearExcess, n(4)), isInside)
+      far = v128.bitselect(far, t, isInside)
+      farExcess = v128.bitselect(f32x4.mul(farExcess, n(4)), excess, isInside)
+    }
   }
   v128.store(pending, outR)
   v128.store(pending, outG, 16)
