@@ -42,6 +42,8 @@ export interface Sight {
   readonly assets?: ReadonlyMap<string, Asset>
   /** What was found before for this picture: a bench that resolves at every move of a slider measures each step once. */
   readonly found?: Map<string, Found>
+  /** What resolving gave elsewhere, step by step, as `constantsOf` tells it: nothing is measured then. */
+  readonly constants?: Iterator<Constants>
 }
 
 /** A step's constants and what they do. */
@@ -92,7 +94,7 @@ function resolveOne(earlier: readonly ResolvedStep[], step: Step, size: Size, si
   const active = applies && step.enabled && step.strengthPercent > 0
   const find = (): Found => {
     const here = standingAt(earlier, size, active, sight)
-    const constants = operation.resolve(step.settings, here)
+    const constants = sight.constants ? known(sight.constants) : operation.resolve(step.settings, here)
     return { constants, effect: active ? operation.render(constants, here) : { kind: 'none' } }
   }
   const { constants, effect } = sight.found
@@ -123,6 +125,16 @@ function standingAt(earlier: readonly ResolvedStep[], size: Size, active: boolea
 /** Steps that stand for others replaced by those. */
 export const playedOut = (steps: readonly ResolvedStep[]): ResolvedStep[] =>
   steps.flatMap((step) => (step.inner ? playedOut(step.inner) : [step]))
+
+/** What resolving gave, in the order in which steps are resolved. */
+export const constantsOf = (steps: readonly ResolvedStep[]): Constants[] =>
+  steps.flatMap(({ constants, inner }) => [constants, ...constantsOf(inner ?? [])])
+
+function known(constants: Iterator<Constants>): Constants {
+  const { value, done } = constants.next()
+  if (done) throw new Error('There are more steps than constants')
+  return value
+}
 
 const noLimit: readonly Limit[] = []
 

@@ -1,6 +1,7 @@
 import { AppError, reportOf } from '@/core/errors'
 import type { Asset } from '@/core/kept-file'
 import type { Step } from '@/macro/step'
+import { type Half, HalfClient } from './half'
 import { fetchAssets, fetchPicture, loadKernels } from './loading'
 import type { FromBenchWorker, ToBenchWorker } from './protocol'
 import { PictureSession } from './session'
@@ -14,11 +15,12 @@ const post = (message: FromBenchWorker, transfer: Transferable[] = []): void => 
 
 const sessions = new Map<string, Promise<PictureSession>>()
 const assets = new Map<string, Asset>()
+let half: Half | undefined
 
 async function open(path: string): Promise<PictureSession> {
   const { source, facts } = await fetchPicture(path)
   post({ type: 'opened', path, fullSize: source.size, facts })
-  return new PictureSession(await loadKernels(), source, { facts, name: path.slice(path.lastIndexOf('/') + 1) }, assets)
+  return new PictureSession(await loadKernels(), source, { facts, name: path.slice(path.lastIndexOf('/') + 1) }, assets, half)
 }
 
 /** Only the picture on the bench is kept: a second one of 24 megapixels would double the memory. */
@@ -29,13 +31,16 @@ function session(path: string): Promise<PictureSession> {
   return known
 }
 
-function stepsOf(message: ToBenchWorker): readonly Step[] {
+/** What is asked of a picture. */
+type Wish = Exclude<ToBenchWorker, { readonly type: 'half' }>
+
+function stepsOf(message: Wish): readonly Step[] {
   if (message.type === 'open') return []
   if (message.type === 'strip') return message.request.variants.flat()
   return message.type === 'render' ? message.request.steps : message.steps
 }
 
-async function handle(message: ToBenchWorker): Promise<void> {
+async function handle(message: Wish): Promise<void> {
   const wish = 'request' in message ? message.request : message
   const { path } = wish
   const id = 'id' in wish ? wish.id : null
@@ -43,7 +48,7 @@ async function handle(message: ToBenchWorker): Promise<void> {
     const picture = await session(path)
     await fetchAssets(assets, stepsOf(message))
     if (message.type === 'render') {
-      const view = picture.render(message.request)
+      const view = await picture.render(message.request)
       post({ type: 'rendered', view }, view.mask ? [view.pixels.buffer, view.mask.buffer] : [view.pixels.buffer])
     } else if (message.type === 'strip') {
       post({ type: 'strip', id: message.request.id, path, pictures: picture.strip(message.request) })
@@ -59,5 +64,6 @@ async function handle(message: ToBenchWorker): Promise<void> {
 
 let queue: Promise<void> = Promise.resolve()
 self.onmessage = ({ data }: MessageEvent<ToBenchWorker>) => {
-  queue = queue.then(() => handle(data))
+  if (data.type === 'half') half = new HalfClient(data.port)
+  else queue = queue.then(() => handle(data))
 }

@@ -22,6 +22,7 @@ type BeadWish = { readonly path: string; readonly steps: readonly Step[] }
 /** The page's side of the bench worker. */
 export class BenchClient {
   private readonly worker: Worker
+  private readonly half: Worker | undefined
   private readonly busy = new Map<Lane, number>()
   private readonly waiting = new Map<Lane, () => void>()
   private readonly laneOf = new Map<number, Lane>()
@@ -30,6 +31,7 @@ export class BenchClient {
   constructor(private readonly listeners: BenchListeners) {
     this.worker = new Worker(new URL('./bench-worker.ts', import.meta.url), { type: 'module' })
     this.worker.onmessage = ({ data }: MessageEvent<FromBenchWorker>) => this.take(data)
+    this.half = navigator.hardwareConcurrency > 1 ? this.startHalf() : undefined
   }
 
   open(path: string): void {
@@ -51,6 +53,15 @@ export class BenchClient {
 
   close(): void {
     this.worker.terminate()
+    this.half?.terminate()
+  }
+
+  private startHalf(): Worker {
+    const half = new Worker(new URL('./half-worker.ts', import.meta.url), { type: 'module' })
+    const { port1, port2 } = new MessageChannel()
+    half.postMessage(port1, [port1])
+    this.worker.postMessage({ type: 'half', port: port2 }, [port2])
+    return half
   }
 
   private enqueue(lane: Lane, send: (id: number) => void): number {

@@ -77,6 +77,8 @@ export interface StripPicture {
 }
 
 export type ToBenchWorker =
+  /** The thread that draws the other half of held pictures. Comes first, if it comes. */
+  | { readonly type: 'half'; readonly port: MessagePort }
   | { readonly type: 'open'; readonly path: string }
   | { readonly type: 'render'; readonly request: RenderRequest }
   | { readonly type: 'beads'; readonly id: number; readonly path: string; readonly steps: readonly Step[] }

@@ -4,7 +4,8 @@ import { newStep, type Step } from '@/macro/step'
 import { testKernels } from '../../../../tests/kernels'
 import { busyPicture } from '../../../../tests/pictures'
 import { renderSteps, worstDifference } from '../../../../tests/render'
-import type { RenderRequest } from './protocol'
+import { drawHalf, type Half, HalfClient, type HalfTask, type ToHalf } from './half'
+import type { RenderedView, RenderRequest } from './protocol'
 import { lookOf, Sample } from './sample'
 import { PictureSession, regionRect } from './session'
 
@@ -31,37 +32,38 @@ const steps = [
 ]
 
 describe('a fitted view', () => {
-  it('fills the room it is given, at the full picture’s shape', () => {
-    const view = session.render(request([]))
+  it('fills the room it is given, at the full picture’s shape', async () => {
+    const view = await session.render(request([]))
     expect(view).toMatchObject({ size: { width: 300, height: 200 }, fullSize: { width: 600, height: 400 } })
     expect(view.pixels.length).toBe(300 * 200 * 4)
     expect(view.pixels.filter((_, i) => i % 4 === 3).every((alpha) => alpha === 255)).toBe(true)
   })
-  it('is the same whichever step is in focus: kept frames change nothing', () => {
-    const views = [0, 1, 2, 3, 4].map((focus) => session.render(request(steps, { focus })))
+  it('is the same whichever step is in focus: kept frames change nothing', async () => {
+    const views: RenderedView[] = []
+    for (const focus of [0, 1, 2, 3, 4]) views.push(await session.render(request(steps, { focus })))
     for (const view of views) expect(worstDifference(view.pixels, views[0]?.pixels ?? [])).toBe(0)
   })
-  it('never shows more pixels than the finished picture has', () => {
-    expect(session.render(request(steps))).toMatchObject({
+  it('never shows more pixels than the finished picture has', async () => {
+    expect(await session.render(request(steps))).toMatchObject({
       size: { width: 200, height: 200 },
       fullSize: { width: 200, height: 200 },
       sizeBeforeFocus: { width: 600, height: 400 },
     })
   })
-  it('counts every pixel into the histogram, before and after the step in focus', () => {
-    const { histogram } = session.render(request([newStep('exposure', 'a', { exposureEv: -5 })]))
+  it('counts every pixel into the histogram, before and after the step in focus', async () => {
+    const { histogram } = await session.render(request([newStep('exposure', 'a', { exposureEv: -5 })]))
     const all = (counts: Uint32Array | undefined, from = 0, to = 256) => counts?.subarray(from, to).reduce((sum, count) => sum + count, 0)
     expect(all(histogram?.before)).toBe(300 * 200)
     expect(all(histogram?.after)).toBe(300 * 200)
     expect(all(histogram?.after, 0, 60)).toBe(300 * 200)
     expect(all(histogram?.before, 0, 60)).toBeLessThan(300 * 200)
   })
-  it('tells the shares that are clipped', () => {
-    expect(session.render(request([newStep('exposure', 'a', { exposureEv: 5 })])).clipped.highlightsPercent).toBeGreaterThan(50)
-    expect(session.render(request([newStep('levels', 'a', { allBlack: 254 })])).clipped.shadowsPercent).toBeGreaterThan(50)
+  it('tells the shares that are clipped', async () => {
+    expect((await session.render(request([newStep('exposure', 'a', { exposureEv: 5 })]))).clipped.highlightsPercent).toBeGreaterThan(50)
+    expect((await session.render(request([newStep('levels', 'a', { allBlack: 254 })]))).clipped.shadowsPercent).toBeGreaterThan(50)
   })
-  it('tells in words what was found', () => {
-    expect(session.render(request(steps)).found).toEqual({ c: '400 × 400 px from 100, 0', d: 'to 200 × 200 px' })
+  it('tells in words what was found', async () => {
+    expect((await session.render(request(steps))).found).toEqual({ c: '400 × 400 px from 100, 0', d: 'to 200 × 200 px' })
   })
 })
 
@@ -70,32 +72,100 @@ describe('a fitted view while a control is held', () => {
   const mean = (a: Uint8ClampedArray, b: Uint8ClampedArray) =>
     a.reduce((sum, code, i) => sum + Math.abs(code - (b[i] as number)), 0) / a.length
 
-  it('is drawn at its full size by a palette where colours alone change, and nearly the true one', () => {
-    const [held, still] = [session.render(request([exposure], { heldDensity: 0.36 })), session.render(request([exposure]))]
+  it('is drawn at its full size by a palette where colours alone change, and nearly the true one', async () => {
+    const [held, still] = [await session.render(request([exposure], { heldDensity: 0.36 })), await session.render(request([exposure]))]
     expect(held).toMatchObject({ size: still.size, isQuick: true })
     expect(still.isQuick).toBe(false)
     expect(mean(held.pixels, still.pixels)).toBeLessThan(1.2)
   })
-  it('is drawn at a share of the resolution, by the true steps, where neighbours matter', () => {
+  it('is drawn at a share of the resolution, by the true steps, where neighbours matter', async () => {
     const steps = [exposure, newStep('unsharp-mask', 'u', { amountPercent: 50 })]
-    const held = session.render(request(steps, { heldDensity: 0.5 }))
+    const held = await session.render(request(steps, { heldDensity: 0.5 }))
     expect(held).toMatchObject({ size: { width: 150, height: 100 }, isQuick: false, fullSize: { width: 600, height: 400 } })
-    const small = session.render(request(steps, { view: { ...fit, widthPx: 150, heightPx: 150 } }))
+    const small = await session.render(request(steps, { view: { ...fit, widthPx: 150, heightPx: 150 } }))
     expect(worstDifference(held.pixels, small.pixels)).toBe(0)
   })
-  it('counts and masks as the true one does', () => {
+  it('counts and masks as the true one does', async () => {
     const limited = { ...newStep('saturation', 'b', { saturationPercent: 30 }), limit: [newLimit('tone')] }
-    const held = session.render(request([limited], { heldDensity: 1, mask: true }))
+    const held = await session.render(request([limited], { heldDensity: 1, mask: true }))
     expect(held.isQuick).toBe(false)
     expect(held.mask?.length).toBe(300 * 200)
-    const { histogram } = session.render(request([exposure], { heldDensity: 1 }))
+    const { histogram } = await session.render(request([exposure], { heldDensity: 1 }))
     expect(histogram?.after.subarray(0, 256).reduce((sum, count) => sum + count, 0)).toBe(300 * 200)
+  })
+})
+
+describe('a held picture in two halves', () => {
+  const large = busyPicture(1200, 800)
+  const view = { kind: 'fit', widthPx: 1200, heightPx: 800 } as const
+  const sharp = [
+    newStep('exposure', 'a', { exposureEv: 0.4 }),
+    newStep('auto-levels', 'l'),
+    newStep('detail-bands', 'c'),
+    newStep('unsharp-mask', 'u', { amountPercent: 90 }),
+  ]
+  const one = { width: 1, height: 1 }
+  const drawn: HalfTask[] = []
+  /** As the thread beside does it: nothing but what can be sent. */
+  const beside: Half = {
+    draw: async (frame, task) => {
+      drawn.push(task)
+      const [sentFrame, sentTask] = structuredClone([frame, task] as const)
+      return drawHalf(await testKernels(), sentFrame, sentTask, new Map())
+    },
+  }
+  const held = async (half: Half | undefined, part: Partial<RenderRequest> = {}) =>
+    new PictureSession(await testKernels(), large, undefined, undefined, half).render(
+      request(sharp, { view, heldDensity: 1, focus: 1, ...part }),
+    )
+
+  it('is the very picture that one thread draws, whatever step is in focus', async () => {
+    for (const focus of [0, 1, 2, 3]) {
+      drawn.length = 0
+      const [whole, halves] = [await held(undefined, { focus }), await held(beside, { focus })]
+      expect(drawn.map(({ rect }) => rect)).toEqual([{ x: 0, y: 400, width: 1200, height: 400 }])
+      expect(worstDifference(whole.pixels, halves.pixels)).toBe(0)
+    }
+  })
+  it('is drawn in one piece if it is small, or at rest', async () => {
+    drawn.length = 0
+    await held(beside, { heldDensity: 0.36 })
+    await held(beside, { heldDensity: undefined })
+    expect(drawn).toHaveLength(0)
+  })
+  it('is whole even if the thread beside fails', async () => {
+    const failing: Half = { draw: () => Promise.reject(new Error('gone')) }
+    expect(worstDifference((await held(failing)).pixels, (await held(undefined)).pixels)).toBe(0)
+  })
+  it('is whole with a step that has to see the picture itself', async () => {
+    const steps = [...sharp, newStep('local-contrast', 'd')]
+    const [whole, halves] = [await held(undefined, { steps }), await held(beside, { steps })]
+    expect(worstDifference(whole.pixels, halves.pixels)).toBe(0)
+  })
+  it('sends a frame once, and hands on what goes wrong', async () => {
+    const { port1, port2 } = new MessageChannel()
+    const seen: string[] = []
+    port2.onmessage = ({ data }: MessageEvent<ToHalf>) => {
+      seen.push(data.type)
+      if (data.type === 'draw')
+        port2.postMessage(
+          data.id === 2 ? { id: 2, pixels: null, problem: 'no kernels' } : { id: data.id, pixels: new Uint8ClampedArray(4) },
+        )
+    }
+    const client = new HalfClient(port1)
+    const frame = { kind: 'planes', size: one, fullSize: one, domain: 'linear', planes: new Float32Array(3) } as const
+    const task = { steps: [], size: one, constants: [], rect: { x: 0, y: 0, ...one } }
+    expect((await client.draw(frame, task)).length).toBe(4)
+    await expect(client.draw(frame, task)).rejects.toThrow('no kernels')
+    await client.draw({ ...frame }, task)
+    expect(seen).toEqual(['frame', 'draw', 'draw', 'frame', 'draw'])
+    port1.close()
   })
 })
 
 describe('a view at 100 %', () => {
   it('shows the very pixels that a run makes', async () => {
-    const view = session.render(request(steps, { view: { kind: 'region', centreX: 0.5, centreY: 0.5, widthPx: 90, heightPx: 70 } }))
+    const view = await session.render(request(steps, { view: { kind: 'region', centreX: 0.5, centreY: 0.5, widthPx: 90, heightPx: 70 } }))
     const whole = await renderSteps(source, steps, true)
     expect(view.rect).toEqual({ x: 55, y: 65, width: 90, height: 70 })
     for (let y = 0; y < 70; y++)
@@ -137,12 +207,12 @@ describe('the beads', () => {
 })
 
 describe('a test strip', () => {
-  it('shows for each variant what its true pixels would be', () => {
+  it('shows for each variant what its true pixels would be', async () => {
     const variants = [0, 0.5, 1].map((exposureEv) => [newStep('exposure', 'a', { exposureEv }), ...steps.slice(1, 3)])
     const view = { kind: 'region', centreX: 0.4, centreY: 0.6, widthPx: 50, heightPx: 40 } as const
     const pictures = session.strip({ id: 1, path: 'x', variants, focus: 0, view })
     for (const [i, variant] of variants.entries()) {
-      const whole = session.render(request(variant, { view }))
+      const whole = await session.render(request(variant, { view }))
       expect(pictures[i]?.size).toEqual({ width: 50, height: 40 })
       expect(worstDifference(pictures[i]?.pixels ?? [], whole.pixels)).toBe(0)
     }
@@ -150,10 +220,11 @@ describe('a test strip', () => {
 })
 
 describe('true pixels behind a reduction', () => {
-  it('are the same the first time, computed alone, and later, from the picture that was kept', () => {
+  it('are the same the first time, computed alone, and later, from the picture that was kept', async () => {
     const view = { kind: 'region', centreX: 0.5, centreY: 0.5, widthPx: 90, heightPx: 60 } as const
     const sharp = [...steps, newStep('unsharp-mask', 'e')]
-    const [first, second, third] = [0, 1, 2].map(() => session.render(request(sharp, { view, focus: 4 })))
+    const render = () => session.render(request(sharp, { view, focus: 4 }))
+    const [first, second, third] = [await render(), await render(), await render()]
     expect(worstDifference(first?.pixels ?? [], second?.pixels ?? [])).toBe(0)
     expect(worstDifference(first?.pixels ?? [], third?.pixels ?? [])).toBe(0)
   })
@@ -161,20 +232,20 @@ describe('true pixels behind a reduction', () => {
 
 describe('where a step applies', () => {
   const limited = { ...newStep('exposure', 'b', { exposureEv: 1 }), limit: [newLimit('radial')] }
-  it('is drawn on the picture before it, fitted or at true size', () => {
-    const fitted = session.render(request([...steps.slice(0, 1), limited], { focus: 1, mask: true }))
+  it('is drawn on the picture before it, fitted or at true size', async () => {
+    const fitted = await session.render(request([...steps.slice(0, 1), limited], { focus: 1, mask: true }))
     expect(fitted.mask?.length).toBe(fitted.size.width * fitted.size.height)
     const { width, height } = fitted.size
     expect(fitted.mask?.[Math.floor(height / 2) * width + Math.floor(width / 2)]).toBe(255)
     expect(fitted.mask?.[0]).toBe(0)
     const view = { kind: 'region', centreX: 0, centreY: 0, widthPx: 40, heightPx: 30 } as const
-    const corner = session.render(request([limited], { focus: 0, mask: true, view }))
+    const corner = await session.render(request([limited], { focus: 0, mask: true, view }))
     expect(corner.mask).toHaveLength(40 * 30)
     expect(Math.max(...(corner.mask ?? [1]))).toBe(0)
   })
-  it('is left out where nobody asks, and for a step without limits', () => {
-    expect(session.render(request([limited])).mask).toBeNull()
-    expect(session.render(request(steps, { mask: true })).mask).toBeNull()
+  it('is left out where nobody asks, and for a step without limits', async () => {
+    expect((await session.render(request([limited]))).mask).toBeNull()
+    expect((await session.render(request(steps, { mask: true }))).mask).toBeNull()
   })
 })
 
@@ -184,7 +255,7 @@ describe('a picture of the tray', () => {
     const sample = new Sample(await testKernels(), { source, facts }, { facts, name: 'x.jpg' }, new Map())
     const looks = [newStep('auto-levels', 'l'), ...steps.slice(1, 3), newStep('noise-reduction', 'n')]
     const small = sample.render(looks)
-    const large = session.render(request(looks, { view: { kind: 'fit', widthPx: 600, heightPx: 600 } }))
+    const large = await session.render(request(looks, { view: { kind: 'fit', widthPx: 600, heightPx: 600 } }))
     expect(small.size).toEqual({ width: 400, height: 400 })
     expect(Math.abs(small.look.lightness - lookOf(large.pixels).lightness)).toBeLessThan(0.5)
   })

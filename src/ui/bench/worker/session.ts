@@ -10,10 +10,21 @@ import { layOnWhite, opacitySource, planOpacity, renderOpacity } from '@/engine/
 import { firstDomain, lastFrame, type Plan, planRender } from '@/engine/plan'
 import { drawQuickly, inPalette, isByColourAlone, type PalettePicture } from '@/engine/quick-colours'
 import { renderEncoded, renderFrame, renderProxy } from '@/engine/render'
-import { type Eye, type Found, finalSize, keyOf, playedOut, type ResolvedStep, resolveSteps, type Sight } from '@/engine/resolve'
+import {
+  constantsOf,
+  type Eye,
+  type Found,
+  finalSize,
+  keyOf,
+  playedOut,
+  type ResolvedStep,
+  resolveSteps,
+  type Sight,
+} from '@/engine/resolve'
 import type { PlaneSource } from '@/engine/source'
 import type { Step } from '@/macro/step'
 import { findOperation } from '@/operations'
+import { type Half, screen } from './half'
 import type { BeadPicture, Histogram, RenderedView, RenderRequest, StripPicture, StripRequest, View } from './protocol'
 
 /** The most pixels a preview computes; more would not keep up with the pointer. */
@@ -24,7 +35,8 @@ const mostKeptPixels = 8e6
 const keptFrames = 4
 const beadEdge = 176
 const countedEdge = 400
-const screen = { space: 'srgb', channels: 4, dither: true } as const
+/** Smaller pictures are drawn in one piece: two take longer. */
+const fewestShared = 4e5
 
 /** The picture before a step, and what was made of it. */
 interface KeptFrame {
@@ -56,6 +68,7 @@ export class PictureSession {
     private readonly subject?: Subject,
     /** Files kept with macros, by hash; filled as they are fetched. */
     private readonly assets: ReadonlyMap<string, Asset> = new Map(),
+    private readonly half?: Half,
   ) {
     this.eye = createEye(kernels, source)
     this.opacity = opacitySource(source)
@@ -65,13 +78,13 @@ export class PictureSession {
     return { eye: this.eye, subject: this.subject, assets: this.assets, found: this.found }
   }
 
-  render(request: RenderRequest): RenderedView {
+  async render(request: RenderRequest): Promise<RenderedView> {
     const started = performance.now()
     this.preparedMs = 0
     const steps = resolveSteps(request.steps, this.source.size, this.sight())
     const fullSize = finalSize(steps, this.source.size)
     const { view } = request
-    const drawn = view.kind === 'fit' ? this.fit(steps, request, fullSize, view) : this.region(steps, request, fullSize, view)
+    const drawn = await (view.kind === 'fit' ? this.fit(steps, request, fullSize, view) : this.region(steps, request, fullSize, view))
     return {
       id: request.id,
       path: request.path,
@@ -90,7 +103,12 @@ export class PictureSession {
     return measure ? measure(this.eye.look(steps.slice(0, focus))) : null
   }
 
-  private fit(steps: readonly ResolvedStep[], request: RenderRequest, fullSize: Size, view: Extract<View, { kind: 'fit' }>): Drawn {
+  private async fit(
+    steps: readonly ResolvedStep[],
+    request: RenderRequest,
+    fullSize: Size,
+    view: Extract<View, { kind: 'fit' }>,
+  ): Promise<Drawn> {
     const { heldDensity } = request
     const scale = this.proxyScale(steps, fullSize, view)
     const focus = Math.min(Math.max(request.focus, 0), steps.length)
@@ -101,9 +119,9 @@ export class PictureSession {
     const isQuick = heldDensity !== undefined && isByColourAlone(plan)
     if (heldDensity !== undefined && heldDensity < 1 && !isQuick) {
       const [widthPx, heightPx] = [view.widthPx * heldDensity, view.heightPx * heldDensity]
-      return this.fit(steps, { ...request, heldDensity: undefined }, fullSize, { ...view, widthPx, heightPx })
+      return this.fit(steps, { ...request, heldDensity: 1 }, fullSize, { ...view, widthPx, heightPx })
     }
-    const pixels = isQuick ? drawQuickly(this.kernels, this.palette(kept), rest) : renderEncoded(this.kernels, plan, screen)
+    const pixels = isQuick ? drawQuickly(this.kernels, this.palette(kept), rest) : await this.draw(plan, kept.frame, request, steps, focus)
     const { size } = lastFrame(plan)
     if (this.opacity) this.showOpacity(pixels, planOpacity(this.opacityProxy(this.opacity, scale), steps, 'preview'))
     const counted = countPixels(pixels, size)
@@ -116,6 +134,33 @@ export class PictureSession {
       clipped: counted.clipped,
       isQuick,
     }
+  }
+
+  /** Where a control is held, in two halves at the same time. */
+  private async draw(
+    plan: Plan,
+    frame: PlaneSource,
+    request: RenderRequest,
+    steps: readonly ResolvedStep[],
+    focus: number,
+  ): Promise<Uint8ClampedArray<ArrayBuffer>> {
+    const { width, height } = lastFrame(plan).size
+    if (!this.half || request.heldDensity === undefined || width * height < fewestShared) return renderEncoded(this.kernels, plan, screen)
+    const top = Math.ceil(height / 2)
+    const below: Rect = { x: 0, y: top, width, height: height - top }
+    const lower = this.half
+      .draw(frame, {
+        steps: request.steps.slice(focus),
+        size: finalSize(steps.slice(0, focus), this.source.size),
+        subject: this.subject,
+        constants: constantsOf(steps.slice(focus)),
+        rect: below,
+      })
+      .catch(() => renderEncoded(this.kernels, plan, screen, below))
+    const pixels = new Uint8ClampedArray(width * height * screen.channels)
+    pixels.set(renderEncoded(this.kernels, plan, screen, { x: 0, y: 0, width, height: top }))
+    pixels.set(await lower, width * top * screen.channels)
+    return pixels
   }
 
   /** Keeps the frame in the domain that the step in focus works in: a held control does not take it there with every picture. */
@@ -135,12 +180,17 @@ export class PictureSession {
     return kept.palette
   }
 
-  private region(steps: readonly ResolvedStep[], request: RenderRequest, fullSize: Size, view: Extract<View, { kind: 'region' }>): Drawn {
+  private async region(
+    steps: readonly ResolvedStep[],
+    request: RenderRequest,
+    fullSize: Size,
+    view: Extract<View, { kind: 'region' }>,
+  ): Promise<Drawn> {
     const rect = regionRect(fullSize, view)
     const pixels = renderEncoded(this.kernels, this.truePlan(steps, request.focus), screen, rect)
     if (this.opacity) this.showOpacity(pixels, planOpacity(this.opacity, steps, 'full'), rect)
     // What is counted is always the whole picture; a small copy has the same shape.
-    const { histogram, clipped } = this.fit(steps, { ...request, mask: false, heldDensity: undefined }, fullSize, {
+    const { histogram, clipped } = await this.fit(steps, { ...request, mask: false, heldDensity: undefined }, fullSize, {
       kind: 'fit',
       widthPx: countedEdge,
       heightPx: countedEdge,

@@ -1,0 +1,36 @@
+import type { Asset } from '@/core/kept-file'
+import type { PlaneSource } from '@/engine/source'
+import { drawHalf, type FromHalf, type ToHalf } from './half'
+import { fetchAssets, loadKernels } from './loading'
+
+/*
+ * The thread that draws the lower half of held pictures. It speaks with the bench's thread alone, by a port that the page hands it.
+ */
+
+const assets = new Map<string, Asset>()
+let frame: PlaneSource | undefined
+
+async function answer(message: ToHalf): Promise<FromHalf | undefined> {
+  if (message.type === 'frame') {
+    frame = message.frame
+    return undefined
+  }
+  const { id, task } = message
+  try {
+    if (!frame) throw new Error('There is no frame yet')
+    await fetchAssets(assets, task.steps)
+    return { id, pixels: drawHalf(await loadKernels(), frame, task, assets) }
+  } catch (error) {
+    return { id, pixels: null, problem: String(error) }
+  }
+}
+
+self.onmessage = ({ data: port }: MessageEvent<MessagePort>) => {
+  let queue: Promise<void> = Promise.resolve()
+  port.onmessage = ({ data }: MessageEvent<ToHalf>) => {
+    queue = queue.then(async () => {
+      const reply = await answer(data)
+      if (reply) port.postMessage(reply, reply.pixels ? [reply.pixels.buffer] : [])
+    })
+  }
+}

@@ -1,0 +1,88 @@
+import type { Kernels } from '@kernels/binding'
+import type { Subject } from '@/core/condition'
+import type { Rect, Size } from '@/core/geometry'
+import type { Asset } from '@/core/kept-file'
+import { planRender } from '@/engine/plan'
+import { renderEncoded } from '@/engine/render'
+import { type Eye, resolveSteps } from '@/engine/resolve'
+import type { PlaneSource } from '@/engine/source'
+import type { Step } from '@/macro/step'
+import type { Constants } from '@/operations'
+
+/*
+ * A held picture in two halves: the bench's thread draws the upper one, a thread beside it the lower one. That one has nothing but the
+ * picture before the step in focus, and is told what the steps have found.
+ */
+
+/** How all pictures of the stage are drawn. */
+export const screen = { space: 'srgb', channels: 4, dither: true } as const
+
+/** What is to be done to the frame that was sent before. */
+export interface HalfTask {
+  readonly steps: readonly Step[]
+  /** Full-size pixels before them. */
+  readonly size: Size
+  readonly subject?: Subject
+  /** What resolving the steps gave, in order. */
+  readonly constants: readonly Constants[]
+  /** The part of the finished frame, in its own pixels. */
+  readonly rect: Rect
+}
+
+export interface Half {
+  /** @returns interleaved RGBA of the task's part. @throws whatever goes wrong there */
+  draw(frame: PlaneSource, task: HalfTask): Promise<Uint8ClampedArray<ArrayBuffer>>
+}
+
+export type ToHalf =
+  | { readonly type: 'frame'; readonly frame: PlaneSource }
+  | { readonly type: 'draw'; readonly id: number; readonly task: HalfTask }
+
+export type FromHalf = { readonly id: number; readonly pixels: Uint8ClampedArray<ArrayBuffer> | null; readonly problem?: string }
+
+/** Some steps need to see the picture even when all constants are known: those are drawn where it is. */
+const blind: Eye = {
+  look: () => {
+    throw new Error('The picture itself is not here')
+  },
+}
+
+export function drawHalf(
+  kernels: Kernels,
+  frame: PlaneSource,
+  { steps, size, subject, constants, rect }: HalfTask,
+  assets: ReadonlyMap<string, Asset>,
+): Uint8ClampedArray<ArrayBuffer> {
+  const resolved = resolveSteps(steps, size, { eye: blind, subject, assets, constants: constants.values() })
+  return renderEncoded(kernels, planRender(frame, resolved, 'preview'), screen, rect)
+}
+
+type Answer = (answer: FromHalf) => void
+
+/** The bench's side. A frame is sent once, however often it is drawn from. */
+export class HalfClient implements Half {
+  private sent: PlaneSource | undefined
+  private readonly waiting = new Map<number, Answer>()
+  private nextId = 1
+
+  constructor(private readonly port: MessagePort) {
+    port.onmessage = ({ data }: MessageEvent<FromHalf>) => {
+      this.waiting.get(data.id)?.(data)
+      this.waiting.delete(data.id)
+    }
+  }
+
+  draw(frame: PlaneSource, task: HalfTask): Promise<Uint8ClampedArray<ArrayBuffer>> {
+    if (frame !== this.sent) this.post({ type: 'frame', frame })
+    this.sent = frame
+    const id = this.nextId++
+    this.post({ type: 'draw', id, task })
+    return new Promise((resolve, reject) =>
+      this.waiting.set(id, ({ pixels, problem }) => (pixels ? resolve(pixels) : reject(new Error(problem)))),
+    )
+  }
+
+  private post(message: ToHalf): void {
+    this.port.postMessage(message)
+  }
+}
