@@ -111,14 +111,14 @@ function colourPicture(cells: Uint32Array, { count, low, scale }: Levels): Plane
 /** Pixels that are painted at a time: their numbers and colours stay in a second-level cache. */
 const chunkPixels = 1 << 15
 
-/** The picture after the steps: interleaved RGBA of sRGB. */
+/** The picture after the steps: interleaved RGBA of sRGB. `drawn`: where it goes, if there is a place already. */
 export function drawQuickly(
   kernels: Kernels,
   { pixels, colours }: PalettePicture,
   steps: readonly ResolvedStep[],
+  drawn = new Uint8ClampedArray(pixels.length * 4),
 ): Uint8ClampedArray<ArrayBuffer> {
   const palette = renderEncoded(kernels, planRender(colours, steps, 'preview'), { space: 'srgb', channels: 4, dither: false })
-  const drawn = new Uint8ClampedArray(pixels.length * 4)
   const { heap, run } = kernels
   heap.scope(() => {
     const [shown, from, to] = [heap.allocate(palette.length), heap.allocate(chunkPixels * 2), heap.allocate(chunkPixels * 4)]

@@ -68,6 +68,7 @@ export interface EncodeOptions {
 
 /**
  * Renders a rectangle of the finished picture to interleaved 8-bit values.
+ * @param into where they go, if there is a place already: new memory costs time
  * @returns `rect.width × rect.height × channels` bytes.
  */
 export function renderEncoded(
@@ -75,9 +76,10 @@ export function renderEncoded(
   plan: Plan,
   options: EncodeOptions,
   rect: Rect = wholeRect(lastFrame(plan).size),
+  into?: Uint8ClampedArray<ArrayBuffer>,
 ): Uint8ClampedArray<ArrayBuffer> {
   const rowBytes = rect.width * options.channels
-  const bytes = new Uint8ClampedArray(rowBytes * rect.height)
+  const bytes = into ?? new Uint8ClampedArray(rowBytes * rect.height)
   const passes = outputPasses(lastFrame(plan).domain, options.space, options.gamut ?? 'hue')
   const { heap, run } = kernels
   walk(kernels, plan, rect, (planes, y) => {

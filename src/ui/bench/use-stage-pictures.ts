@@ -42,9 +42,12 @@ export function useStagePictures(room: Size, scope: Scope): StagePictures & { as
   const [pictures, setPictures] = useState<StagePictures>(nothing)
   const client = useRef<BenchClient>(null)
   const follow = useRef(
-    followers((lane, view) => {
-      if (isOnBench(view.path)) startTransition(() => setPictures((before) => ({ ...before, [lane]: view })))
-    }),
+    followers(
+      (lane, view) => {
+        if (isOnBench(view.path)) startTransition(() => setPictures((before) => ({ ...before, [lane]: view })))
+      },
+      (view) => client.current?.giveBack(view),
+    ),
   )
   const judge = useRef(judgeOfPace())
   const [restMs, setRestMs] = useState(0)

@@ -47,13 +47,13 @@ describe('what follows a picture', () => {
 
   it('comes at once unless the picture is painted already', () => {
     const hand = vi.fn()
-    const follow = followers(hand)
+    const follow = followers(hand, vi.fn())
     follow('after', view(1), false)
     expect(hand).toHaveBeenCalledExactlyOnceWith('after', view(1))
   })
   it('comes a little later for painted ones, the newest of each lane, and once', () => {
-    const hand = vi.fn()
-    const follow = followers(hand)
+    const [hand, giveBack] = [vi.fn(), vi.fn()]
+    const follow = followers(hand, giveBack)
     for (let id = 1; id <= 5; id++) {
       follow('after', view(id), true)
       vi.advanceTimersByTime(20)
@@ -65,10 +65,11 @@ describe('what follows a picture', () => {
       ['after', view(5)],
       ['before', view(9)],
     ])
+    expect(giveBack.mock.calls.flat()).toEqual([1, 2, 3, 4].map(view))
   })
   it('is not held up by a wait once a picture comes that is not painted, and nothing older comes after it', () => {
     const hand = vi.fn()
-    const follow = followers(hand)
+    const follow = followers(hand, vi.fn())
     follow('after', view(1), true)
     follow('after', view(2), false)
     vi.advanceTimersByTime(500)

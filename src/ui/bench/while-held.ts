@@ -42,8 +42,11 @@ export function judgeOfPace(): (before: number, view: Taken, isHeld: boolean) =>
 /** Histogram and words follow a picture that is painted already this much later: drawing them takes time that the picture needs. */
 const followMs = 120
 
-/** Hands views on: at once, or those that are painted already after a while, the newest of each lane. */
-export function followers(hand: (lane: RenderLane, view: RenderedView) => void) {
+/**
+ * Hands views on: at once, or those that are painted already after a while, the newest of each lane. `giveBack` gets those that a newer
+ * one has overtaken: the page never sees them.
+ */
+export function followers(hand: (lane: RenderLane, view: RenderedView) => void, giveBack: (view: RenderedView) => void) {
   const newest = new Map<RenderLane, RenderedView>()
   let timer: ReturnType<typeof setTimeout> | undefined
   const handOn = (): void => {
@@ -53,6 +56,8 @@ export function followers(hand: (lane: RenderLane, view: RenderedView) => void) 
     newest.clear()
   }
   return (lane: RenderLane, view: RenderedView, isPainted: boolean): void => {
+    const overtaken = newest.get(lane)
+    if (overtaken) giveBack(overtaken)
     newest.set(lane, view)
     if (!isPainted) handOn()
     else timer ??= setTimeout(handOn, followMs)

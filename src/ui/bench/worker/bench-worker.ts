@@ -32,7 +32,7 @@ function session(path: string): Promise<PictureSession> {
 }
 
 /** What is asked of a picture. */
-type Wish = Exclude<ToBenchWorker, { readonly type: 'half' }>
+type Wish = Exclude<ToBenchWorker, { readonly type: 'half' | 'spare' }>
 
 function stepsOf(message: Wish): readonly Step[] {
   if (message.type === 'open') return []
@@ -65,5 +65,6 @@ async function handle(message: Wish): Promise<void> {
 let queue: Promise<void> = Promise.resolve()
 self.onmessage = ({ data }: MessageEvent<ToBenchWorker>) => {
   if (data.type === 'half') half = new HalfClient(data.port)
+  else if (data.type === 'spare') sessions.get(data.path)?.then((picture) => picture.giveBack(data.buffer))
   else queue = queue.then(() => handle(data))
 }

@@ -43,6 +43,11 @@ export class BenchClient {
     return this.enqueue(lane, (id) => this.worker.postMessage({ type: 'render', request: { ...wish, id } }))
   }
 
+  /** A view that nothing shows or will show: its memory serves again. */
+  giveBack({ path, pixels: { buffer } }: RenderedView): void {
+    this.worker.postMessage({ type: 'spare', path, buffer }, [buffer])
+  }
+
   beads(wish: BeadWish): void {
     this.enqueue('beads', (id) => this.worker.postMessage({ type: 'beads', id, ...wish }))
   }

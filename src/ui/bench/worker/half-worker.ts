@@ -2,12 +2,14 @@ import type { Asset } from '@/core/kept-file'
 import type { PlaneSource } from '@/engine/source'
 import { drawHalf, type FromHalf, type ToHalf } from './half'
 import { fetchAssets, loadKernels } from './loading'
+import { Spare } from './spare'
 
 /*
  * The thread that draws the lower half of held pictures. It speaks with the bench's thread alone, by a port that the page hands it.
  */
 
 const assets = new Map<string, Asset>()
+const spare = new Spare()
 let frame: PlaneSource | undefined
 
 async function answer(message: ToHalf): Promise<FromHalf | undefined> {
@@ -15,11 +17,15 @@ async function answer(message: ToHalf): Promise<FromHalf | undefined> {
     frame = message.frame
     return undefined
   }
+  if (message.type === 'spare') {
+    spare.keep(message.buffer)
+    return undefined
+  }
   const { id, task } = message
   try {
     if (!frame) throw new Error('There is no frame yet')
     await fetchAssets(assets, task.steps)
-    return { id, pixels: drawHalf(await loadKernels(), frame, task, assets) }
+    return { id, pixels: drawHalf(await loadKernels(), frame, task, assets, spare) }
   } catch (error) {
     return { id, pixels: null, problem: String(error) }
   }

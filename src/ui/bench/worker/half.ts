@@ -8,6 +8,7 @@ import { type Eye, resolveSteps } from '@/engine/resolve'
 import type { PlaneSource } from '@/engine/source'
 import type { Step } from '@/macro/step'
 import type { Constants } from '@/operations'
+import { Spare } from './spare'
 
 /*
  * A held picture in two halves: the bench's thread draws the upper one, a thread beside it the lower one. That one has nothing but the
@@ -32,11 +33,15 @@ export interface HalfTask {
 export interface Half {
   /** @returns interleaved RGBA of the task's part. @throws whatever goes wrong there */
   draw(frame: PlaneSource, task: HalfTask): Promise<Uint8ClampedArray<ArrayBuffer>>
+  /** Takes back what it drew. */
+  giveBack(pixels: Uint8ClampedArray<ArrayBuffer>): void
 }
 
 export type ToHalf =
   | { readonly type: 'frame'; readonly frame: PlaneSource }
   | { readonly type: 'draw'; readonly id: number; readonly task: HalfTask }
+  /** Pixels that were drawn there and are not needed any more. */
+  | { readonly type: 'spare'; readonly buffer: ArrayBuffer }
 
 export type FromHalf = { readonly id: number; readonly pixels: Uint8ClampedArray<ArrayBuffer> | null; readonly problem?: string }
 
@@ -52,9 +57,11 @@ export function drawHalf(
   frame: PlaneSource,
   { steps, size, subject, constants, rect }: HalfTask,
   assets: ReadonlyMap<string, Asset>,
+  spare = new Spare(),
 ): Uint8ClampedArray<ArrayBuffer> {
   const resolved = resolveSteps(steps, size, { eye: blind, subject, assets, constants: constants.values() })
-  return renderEncoded(kernels, planRender(frame, resolved, 'preview'), screen, rect)
+  const pixels = spare.take(rect.width * rect.height * screen.channels)
+  return renderEncoded(kernels, planRender(frame, resolved, 'preview'), screen, rect, pixels)
 }
 
 type Answer = (answer: FromHalf) => void
@@ -82,7 +89,11 @@ export class HalfClient implements Half {
     )
   }
 
-  private post(message: ToHalf): void {
-    this.port.postMessage(message)
+  giveBack({ buffer }: Uint8ClampedArray<ArrayBuffer>): void {
+    this.post({ type: 'spare', buffer }, [buffer])
+  }
+
+  private post(message: ToHalf, transfer: Transferable[] = []): void {
+    this.port.postMessage(message, transfer)
   }
 }

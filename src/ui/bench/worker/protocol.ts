@@ -80,6 +80,8 @@ export type ToBenchWorker =
   /** The thread that draws the other half of held pictures. Comes first, if it comes. */
   | { readonly type: 'half'; readonly port: MessagePort }
   | { readonly type: 'open'; readonly path: string }
+  /** Pixels of a view that is not needed any more. */
+  | { readonly type: 'spare'; readonly path: string; readonly buffer: ArrayBuffer }
   | { readonly type: 'render'; readonly request: RenderRequest }
   | { readonly type: 'beads'; readonly id: number; readonly path: string; readonly steps: readonly Step[] }
   | { readonly type: 'strip'; readonly request: StripRequest }

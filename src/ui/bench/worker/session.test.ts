@@ -8,6 +8,7 @@ import { drawHalf, type Half, HalfClient, type HalfTask, type ToHalf } from './h
 import type { RenderedView, RenderRequest } from './protocol'
 import { lookOf, Sample } from './sample'
 import { PictureSession, regionRect } from './session'
+import { Spare } from './spare'
 
 const source = busyPicture(600, 400)
 let session: PictureSession
@@ -107,12 +108,14 @@ describe('a held picture in two halves', () => {
   const one = { width: 1, height: 1 }
   const drawn: HalfTask[] = []
   /** As the thread beside does it: nothing but what can be sent. */
+  const spare = new Spare()
   const beside: Half = {
     draw: async (frame, task) => {
       drawn.push(task)
       const [sentFrame, sentTask] = structuredClone([frame, task] as const)
-      return drawHalf(await testKernels(), sentFrame, sentTask, new Map())
+      return drawHalf(await testKernels(), sentFrame, sentTask, new Map(), spare)
     },
+    giveBack: ({ buffer }) => spare.keep(buffer),
   }
   const held = async (half: Half | undefined, part: Partial<RenderRequest> = {}) =>
     new PictureSession(await testKernels(), large, undefined, undefined, half).render(
@@ -134,13 +137,38 @@ describe('a held picture in two halves', () => {
     expect(drawn).toHaveLength(0)
   })
   it('is whole even if the thread beside fails', async () => {
-    const failing: Half = { draw: () => Promise.reject(new Error('gone')) }
+    const failing: Half = { draw: () => Promise.reject(new Error('gone')), giveBack: () => undefined }
     expect(worstDifference((await held(failing)).pixels, (await held(undefined)).pixels)).toBe(0)
   })
   it('is whole with a step that has to see the picture itself', async () => {
     const steps = [...sharp, newStep('local-contrast', 'd')]
     const [whole, halves] = [await held(undefined, { steps }), await held(beside, { steps })]
     expect(worstDifference(whole.pixels, halves.pixels)).toBe(0)
+  })
+  it('is drawn into the memory of one that was given back, and all of it', async () => {
+    const stage = new PictureSession(await testKernels(), large, undefined, undefined, beside)
+    const wish = request(sharp, { view, heldDensity: 1, focus: 1 })
+    const [first, second] = [await stage.render(wish), await stage.render(wish)]
+    expect(second.pixels.buffer).not.toBe(first.pixels.buffer)
+    const given = structuredClone(first.pixels)
+    first.pixels.fill(7)
+    stage.giveBack(first.pixels.buffer)
+    const third = await stage.render(wish)
+    expect(third.pixels.buffer).toBe(first.pixels.buffer)
+    expect(worstDifference(third.pixels, given)).toBe(0)
+    stage.giveBack(third.pixels.buffer)
+    const quick = await stage.render({ ...wish, steps: sharp.slice(0, 1), focus: 0 })
+    expect(quick.isQuick).toBe(true)
+    expect(quick.pixels.buffer).toBe(first.pixels.buffer)
+  })
+  it('keeps memory of the right size alone, and not without end', () => {
+    const some = new Spare()
+    const buffers = [1, 2, 3, 4].map(() => new ArrayBuffer(8))
+    for (const buffer of buffers) some.keep(buffer)
+    expect(some.take(16).buffer.byteLength).toBe(16)
+    const taken = [1, 2, 3, 4].map(() => some.take(8).buffer)
+    expect(taken.filter((buffer) => buffers.includes(buffer))).toHaveLength(3)
+    expect(new Set(taken).size).toBe(4)
   })
   it('sends a frame once, and hands on what goes wrong', async () => {
     const { port1, port2 } = new MessageChannel()

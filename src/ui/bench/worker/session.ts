@@ -26,6 +26,7 @@ import type { Step } from '@/macro/step'
 import { findOperation } from '@/operations'
 import { type Half, screen } from './half'
 import type { BeadPicture, Histogram, RenderedView, RenderRequest, StripPicture, StripRequest, View } from './protocol'
+import { Spare } from './spare'
 
 /** The most pixels a preview computes; more would not keep up with the pointer. */
 const mostProxyPixels = 2.5e6
@@ -61,6 +62,7 @@ export class PictureSession {
   private readonly found = new Map<string, Found>()
   /** A picture of the opacity, if the source is not opaque: the bench shows it on white. */
   private readonly opacity: InterleavedSource | undefined
+  private readonly spare = new Spare()
 
   constructor(
     private readonly kernels: Kernels,
@@ -72,6 +74,11 @@ export class PictureSession {
   ) {
     this.eye = createEye(kernels, source)
     this.opacity = opacitySource(source)
+  }
+
+  /** Takes back the pixels of a view that is not needed any more. */
+  giveBack(buffer: ArrayBuffer): void {
+    this.spare.keep(buffer)
   }
 
   private sight(): Sight {
@@ -121,8 +128,10 @@ export class PictureSession {
       const [widthPx, heightPx] = [view.widthPx * heldDensity, view.heightPx * heldDensity]
       return this.fit(steps, { ...request, heldDensity: 1 }, fullSize, { ...view, widthPx, heightPx })
     }
-    const pixels = isQuick ? drawQuickly(this.kernels, this.palette(kept), rest) : await this.draw(plan, kept.frame, request, steps, focus)
     const { size } = lastFrame(plan)
+    const pixels = this.spare.take(size.width * size.height * screen.channels)
+    if (isQuick) drawQuickly(this.kernels, this.palette(kept), rest, pixels)
+    else await this.draw(plan, kept.frame, request, steps, focus, pixels)
     if (this.opacity) this.showOpacity(pixels, planOpacity(this.opacityProxy(this.opacity, scale), steps, 'preview'))
     const counted = countPixels(pixels, size)
     return {
@@ -143,12 +152,17 @@ export class PictureSession {
     request: RenderRequest,
     steps: readonly ResolvedStep[],
     focus: number,
-  ): Promise<Uint8ClampedArray<ArrayBuffer>> {
+    pixels: Uint8ClampedArray<ArrayBuffer>,
+  ): Promise<void> {
     const { width, height } = lastFrame(plan).size
-    if (!this.half || request.heldDensity === undefined || width * height < fewestShared) return renderEncoded(this.kernels, plan, screen)
+    const { half } = this
+    if (!half || request.heldDensity === undefined || width * height < fewestShared) {
+      renderEncoded(this.kernels, plan, screen, wholeRect({ width, height }), pixels)
+      return
+    }
     const top = Math.ceil(height / 2)
     const below: Rect = { x: 0, y: top, width, height: height - top }
-    const lower = this.half
+    const lower = half
       .draw(frame, {
         steps: request.steps.slice(focus),
         size: finalSize(steps.slice(0, focus), this.source.size),
@@ -156,11 +170,15 @@ export class PictureSession {
         constants: constantsOf(steps.slice(focus)),
         rect: below,
       })
-      .catch(() => renderEncoded(this.kernels, plan, screen, below))
-    const pixels = new Uint8ClampedArray(width * height * screen.channels)
-    pixels.set(renderEncoded(this.kernels, plan, screen, { x: 0, y: 0, width, height: top }))
-    pixels.set(await lower, width * top * screen.channels)
-    return pixels
+      .catch(() => undefined)
+    const cut = width * top * screen.channels
+    renderEncoded(this.kernels, plan, screen, { x: 0, y: 0, width, height: top }, pixels.subarray(0, cut))
+    const drawn = await lower
+    if (!drawn) renderEncoded(this.kernels, plan, screen, below, pixels.subarray(cut))
+    else {
+      pixels.set(drawn, cut)
+      half.giveBack(drawn)
+    }
   }
 
   /** Keeps the frame in the domain that the step in focus works in: a held control does not take it there with every picture. */
