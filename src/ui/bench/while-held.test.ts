@@ -7,13 +7,13 @@ const taken = (width: number, height: number, milliseconds: number) => ({ size: 
 describe('the resolution of a picture while a control is held', () => {
   it('is the screen’s own for a quick picture, less for a slow one, and never unrecognisable', () => {
     expect(densityFor(0)).toBe(1)
-    expect(densityFor(70)).toBe(1)
-    const densities = [75, 180, 400, 1500].map(densityFor)
+    expect(densityFor(80)).toBe(1)
+    const densities = [85, 180, 400, 1500].map(densityFor)
     expect(densities).toEqual(densities.toSorted((a, b) => b - a))
     expect(densities.at(-1)).toBeGreaterThan(0.3)
   })
   it('keeps to the time there is, as long as it is not at its least', () => {
-    for (let ms = 1; ms < 280; ms++) expect(ms * densityFor(ms) ** 2).toBeLessThanOrEqual(70)
+    for (let ms = 1; ms < 300; ms++) expect(ms * densityFor(ms) ** 2).toBeLessThanOrEqual(80)
   })
 })
 
@@ -26,9 +26,11 @@ describe('the pace of a picture', () => {
   it('is taken from a share of the pixels while a control is held: quicker counts, a little slower does not, much slower does', () => {
     const judge = judgeOfPace()
     judge(0, taken(1000, 600, 48), false)
-    expect(judge(48, taken(500, 300, 5), true)).toBeCloseTo(20)
-    expect(judge(20, taken(500, 300, 9), true)).toBe(20)
-    expect(judge(20, taken(500, 300, 25), true)).toBeCloseTo(100)
+    // 10 ms do not depend on the size.
+    expect(judge(48, taken(500, 300, 13), true)).toBeCloseTo(22)
+    expect(judge(22, taken(500, 300, 16), true)).toBe(22)
+    expect(judge(22, taken(500, 300, 35), true)).toBeCloseTo(110)
+    expect(judge(48, taken(500, 300, 6), true)).toBeCloseTo(6)
   })
 })
 

@@ -7,13 +7,16 @@ import type { RenderedView } from './worker/protocol'
  */
 
 /** What rendering may take where neighbours matter: the picture follows within a tenth of a second, with all that comes before and after. */
-const promptMs = 70
+const promptMs = 80
 /** Shares of the screen's resolution, the first that is quick enough is taken. */
 const densities = [1, 0.75, 0.5, 0.36] as const
 
 /** The share of the screen's resolution that a picture is drawn at which takes `wholeMs` at all of it. */
 export const densityFor = (wholeMs: number): number =>
   densities.find((density) => wholeMs * density * density <= promptMs) ?? (densities.at(-1) as number)
+
+/** Of every picture's time, what does not depend on its size. */
+const fixedMs = 10
 
 /** So much slower than it was taken to be, a picture is not by chance. */
 const surprising = 3
@@ -34,7 +37,7 @@ export function judgeOfPace(): (before: number, view: Taken, isHeld: boolean) =>
       atRest = pixels
       return milliseconds
     }
-    const whole = (milliseconds * atRest) / pixels
+    const whole = Math.min(milliseconds, fixedMs) + (Math.max(0, milliseconds - fixedMs) * atRest) / pixels
     return whole < before || whole > before * surprising ? whole : before
   }
 }

@@ -5,7 +5,7 @@ import { fetchAssets, loadKernels } from './loading'
 import { Spare } from './spare'
 
 /*
- * The thread that draws the lower half of held pictures. It speaks with the bench's thread alone, by a port that the page hands it.
+ * The thread that draws the lower half of fitted pictures. It speaks with the bench's thread alone, by a port that the page hands it.
  */
 
 const assets = new Map<string, Asset>()

@@ -11,7 +11,7 @@ import type { Constants } from '@/operations'
 import { Spare } from './spare'
 
 /*
- * A held picture in two halves: the bench's thread draws the upper one, a thread beside it the lower one. That one has nothing but the
+ * A fitted picture in two halves: the bench's thread draws the upper one, a thread beside it the lower one. That one has nothing but the
  * picture before the step in focus, and is told what the steps have found.
  */
 

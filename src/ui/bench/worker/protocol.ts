@@ -77,7 +77,7 @@ export interface StripPicture {
 }
 
 export type ToBenchWorker =
-  /** The thread that draws the other half of held pictures. Comes first, if it comes. */
+  /** The thread that draws the other half of fitted pictures. Comes first, if it comes. */
   | { readonly type: 'half'; readonly port: MessagePort }
   | { readonly type: 'open'; readonly path: string }
   /** Pixels of a view that is not needed any more. */

@@ -96,7 +96,7 @@ describe('a fitted view while a control is held', () => {
   })
 })
 
-describe('a held picture in two halves', () => {
+describe('a fitted picture in two halves', () => {
   const large = busyPicture(1200, 800)
   const view = { kind: 'fit', widthPx: 1200, heightPx: 800 } as const
   const sharp = [
@@ -130,11 +130,13 @@ describe('a held picture in two halves', () => {
       expect(worstDifference(whole.pixels, halves.pixels)).toBe(0)
     }
   })
-  it('is drawn in one piece if it is small, or at rest', async () => {
+  it('is drawn in one piece if it is small or quick', async () => {
     drawn.length = 0
     await held(beside, { heldDensity: 0.36 })
-    await held(beside, { heldDensity: undefined })
+    await held(beside, { steps: sharp.slice(0, 2) })
     expect(drawn).toHaveLength(0)
+    await held(beside, { heldDensity: undefined })
+    expect(drawn).toHaveLength(1)
   })
   it('is whole even if the thread beside fails', async () => {
     const failing: Half = { draw: () => Promise.reject(new Error('gone')), giveBack: () => undefined }

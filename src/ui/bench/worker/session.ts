@@ -145,7 +145,7 @@ export class PictureSession {
     }
   }
 
-  /** Where a control is held, in two halves at the same time. */
+  /** In two halves at the same time. */
   private async draw(
     plan: Plan,
     frame: PlaneSource,
@@ -156,7 +156,7 @@ export class PictureSession {
   ): Promise<void> {
     const { width, height } = lastFrame(plan).size
     const { half } = this
-    if (!half || request.heldDensity === undefined || width * height < fewestShared) {
+    if (!half || width * height < fewestShared) {
       renderEncoded(this.kernels, plan, screen, wholeRect({ width, height }), pixels)
       return
     }
