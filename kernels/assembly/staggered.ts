@@ -33,7 +33,7 @@ function pixelsOf(spectrum: usize): void {
 }
 
 /** What bands leave for the one below: the lower halves of their blocks, four lines, and a line of the blocks' weights. */
-const carriedLines = 5
+const carriedLines: usize = 5
 
 /** The factor that makes a mean of two weighed blocks; the weight of the upper one is replaced by that of the lower. */
 // @ts-ignore: decorator
@@ -80,7 +80,7 @@ function layNothing(carry: usize, lineBytes: usize, target: usize, targetBytes: 
   layEven(f32x4.splat(0), f32x4.splat(0), carry, lineBytes, target, targetBytes)
 }
 
-/** The noise's factors for the blocks of a band, one by one: reading them between the blocks would take twice the time. */
+/** The noise's factors for the blocks of a band, one by one: both passes take them from here. */
 function factorsOf(guide: usize, rowBytes: usize, x: usize, lineBytes: usize, factors: usize, to: usize): void {
   for (; x + 32 <= lineBytes; x += 32) {
     f32.store(to, factorAt(guide + x, rowBytes, factors))
@@ -154,7 +154,7 @@ export function shrinkStaggered(source: usize, guide: usize, stride: i32, target
   const pilot = secondCarry + carriedLines * lineBytes
   const spectra = pilot + 8 * lineBytes
   const found = spectra + 16 * lineBytes
-  const bandBytes = 4 * rowBytes
+  const bandBytes: usize = 4 * rowBytes
   scaleAmounts(thresholds, scaledThresholds, 1)
   memory.fill(scratch, 0, 2 * carriedLines * lineBytes)
   if (variances == 0) {

@@ -11,15 +11,16 @@ import { darkPalette, lightPalette, paletteVariables, themeConfig } from '../the
 import { signInPath } from './top-bar'
 
 const darkQuery = '(prefers-color-scheme: dark)'
+const stillQuery = '(prefers-reduced-motion: reduce)'
 
-function useSystemDark(): boolean {
+function useMedia(media: string): boolean {
   return useSyncExternalStore(
     (changed) => {
-      const query = window.matchMedia(darkQuery)
+      const query = window.matchMedia(media)
       query.addEventListener('change', changed)
       return () => query.removeEventListener('change', changed)
     },
-    () => window.matchMedia(darkQuery).matches,
+    () => window.matchMedia(media).matches,
     () => false,
   )
 }
@@ -31,7 +32,8 @@ export function Providers({ children }: { children: ReactNode }): ReactNode {
   )
   const pathname = usePathname()
   const choice = useThemeStore((state) => state.choice)
-  const systemDark = useSystemDark()
+  const systemDark = useMedia(darkQuery)
+  const isStill = useMedia(stillQuery)
   const dark = choice === 'dark' || (choice === 'system' && systemDark)
   const palette = dark ? darkPalette : lightPalette
 
@@ -44,7 +46,7 @@ export function Providers({ children }: { children: ReactNode }): ReactNode {
 
   return (
     <AntdRegistry>
-      <ConfigProvider theme={themeConfig(palette, dark)} wave={{ disabled: true }}>
+      <ConfigProvider theme={themeConfig(palette, dark, isStill)} wave={{ disabled: true }}>
         <App component={false}>
           <QueryClientProvider client={client}>
             {pathname !== signInPath && <RunFollower />}

@@ -57,10 +57,12 @@ export const fonts = {
   figures: "'JetBrains Mono Variable', ui-monospace, monospace",
 }
 
-export function themeConfig(palette: Palette, dark: boolean): ThemeConfig {
+/** `isStill`: nothing slides or grows, for those who asked their system for it. */
+export function themeConfig(palette: Palette, dark: boolean, isStill: boolean): ThemeConfig {
   return {
     algorithm: dark ? theme.darkAlgorithm : theme.defaultAlgorithm,
     token: {
+      motion: !isStill,
       colorPrimary: palette.copper,
       colorSuccess: palette.verdigris,
       colorWarning: palette.ochre,

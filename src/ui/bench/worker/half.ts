@@ -66,9 +66,13 @@ export function drawHalf(
 
 type Answer = (answer: FromHalf) => void
 
+/** A thread that has not answered for so long never will: it could not start, or the browser took it away. */
+const patienceMs = 5000
+
 /** The bench's side. A frame is sent once, however often it is drawn from. */
 export class HalfClient implements Half {
   private sent: PlaneSource | undefined
+  private isGone = false
   private readonly waiting = new Map<number, Answer>()
   private nextId = 1
 
@@ -80,13 +84,22 @@ export class HalfClient implements Half {
   }
 
   draw(frame: PlaneSource, task: HalfTask): Promise<Uint8ClampedArray<ArrayBuffer>> {
+    if (this.isGone) return Promise.reject(new Error('Nobody answers'))
     if (frame !== this.sent) this.post({ type: 'frame', frame })
     this.sent = frame
     const id = this.nextId++
     this.post({ type: 'draw', id, task })
-    return new Promise((resolve, reject) =>
-      this.waiting.set(id, ({ pixels, problem }) => (pixels ? resolve(pixels) : reject(new Error(problem)))),
-    )
+    return new Promise((resolve, reject) => {
+      const timer = setTimeout(() => {
+        this.isGone = true
+        reject(new Error('Nobody answers'))
+      }, patienceMs)
+      this.waiting.set(id, ({ pixels, problem }) => {
+        clearTimeout(timer)
+        if (pixels) resolve(pixels)
+        else reject(new Error(problem))
+      })
+    })
   }
 
   giveBack({ buffer }: Uint8ClampedArray<ArrayBuffer>): void {

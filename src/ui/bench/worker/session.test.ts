@@ -1,4 +1,4 @@
-import { beforeAll, describe, expect, it } from 'vitest'
+import { beforeAll, describe, expect, it, vi } from 'vitest'
 import { newLimit } from '@/macro/limit'
 import { newStep, type Step } from '@/macro/step'
 import { testKernels } from '../../../../tests/kernels'
@@ -189,6 +189,19 @@ describe('a fitted picture in two halves', () => {
     await expect(client.draw(frame, task)).rejects.toThrow('no kernels')
     await client.draw({ ...frame }, task)
     expect(seen).toEqual(['frame', 'draw', 'draw', 'frame', 'draw'])
+    port1.close()
+  })
+  it('waits for an answer, but not for ever, and once', async () => {
+    vi.useFakeTimers()
+    const { port1 } = new MessageChannel()
+    const client = new HalfClient(port1)
+    const frame = { kind: 'planes', size: one, fullSize: one, domain: 'linear', planes: new Float32Array(3) } as const
+    const task = { steps: [], size: one, constants: [], rect: { x: 0, y: 0, ...one } }
+    const asked = client.draw(frame, task).catch(String)
+    await vi.advanceTimersByTimeAsync(6000)
+    expect(await asked).toContain('Nobody answers')
+    await expect(client.draw(frame, task)).rejects.toThrow('Nobody answers')
+    vi.useRealTimers()
     port1.close()
   })
 })
