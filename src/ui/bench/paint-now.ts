@@ -3,7 +3,7 @@ import type { RenderedView } from './worker/protocol'
 
 /*
  * A short way from the worker's answer to the screen. While a control is held every picture is drawn as soon as it is there; the rest of
- * the page follows when it has time. A picture of another size waits for the page, which has to make room for it.
+ * the page follows when it has time. A picture that needs another room on the page waits for the page to make it.
  */
 
 const canvases = new Map<RenderLane, HTMLCanvasElement>()
@@ -31,16 +31,25 @@ function tellWhetherBusy(canvas: HTMLCanvasElement, id = Number(canvas.dataset.a
   canvas.ariaBusy = String(Number(canvas.dataset.render ?? 0) < id)
 }
 
-/** Draws a picture where it belongs, if its canvas has its size already. @returns whether it did */
+const rooms = new WeakMap<HTMLCanvasElement, string>()
+
+/** A whole picture takes the same room however sharply it is drawn; a part of one is drawn pixel by pixel. */
+const roomOf = ({ rect, fullSize, size }: RenderedView): string =>
+  rect.width === fullSize.width && rect.height === fullSize.height
+    ? `${fullSize.width} × ${fullSize.height}`
+    : `part of ${size.width} × ${size.height}`
+
+/** Draws a picture where it belongs, if there is room for it already. @returns whether it did */
 export function paintNow(lane: RenderLane, view: RenderedView): boolean {
   const canvas = canvases.get(lane)
-  if (canvas?.width !== view.size.width || canvas.height !== view.size.height) return false
+  if (!canvas || rooms.get(canvas) !== roomOf(view)) return false
   draw(canvas, view)
   return true
 }
 
 /** Draws a picture unless it, or a newer one, is there already, and sizes the canvas for it. */
-export function draw(canvas: HTMLCanvasElement, { id, size, pixels }: RenderedView): void {
+export function draw(canvas: HTMLCanvasElement, view: RenderedView): void {
+  const { id, size, pixels } = view
   if (Number(canvas.dataset.render ?? 0) >= id) return
   if (canvas.width !== size.width || canvas.height !== size.height) {
     canvas.width = size.width
@@ -48,5 +57,6 @@ export function draw(canvas: HTMLCanvasElement, { id, size, pixels }: RenderedVi
   }
   canvas.getContext('2d', { alpha: false })?.putImageData(new ImageData(pixels, size.width, size.height), 0, 0)
   canvas.dataset.render = String(id)
+  rooms.set(canvas, roomOf(view))
   tellWhetherBusy(canvas)
 }
