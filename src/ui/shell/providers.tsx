@@ -11,16 +11,15 @@ import { darkPalette, lightPalette, paletteVariables, themeConfig } from '../the
 import { signInPath } from './top-bar'
 
 const darkQuery = '(prefers-color-scheme: dark)'
-const stillQuery = '(prefers-reduced-motion: reduce)'
 
-function useMedia(media: string): boolean {
+function useSystemDark(): boolean {
   return useSyncExternalStore(
     (changed) => {
-      const query = window.matchMedia(media)
+      const query = window.matchMedia(darkQuery)
       query.addEventListener('change', changed)
       return () => query.removeEventListener('change', changed)
     },
-    () => window.matchMedia(media).matches,
+    () => window.matchMedia(darkQuery).matches,
     () => false,
   )
 }
@@ -32,8 +31,7 @@ export function Providers({ children }: { children: ReactNode }): ReactNode {
   )
   const pathname = usePathname()
   const choice = useThemeStore((state) => state.choice)
-  const systemDark = useMedia(darkQuery)
-  const isStill = useMedia(stillQuery)
+  const systemDark = useSystemDark()
   const dark = choice === 'dark' || (choice === 'system' && systemDark)
   const palette = dark ? darkPalette : lightPalette
 
@@ -46,7 +44,7 @@ export function Providers({ children }: { children: ReactNode }): ReactNode {
 
   return (
     <AntdRegistry>
-      <ConfigProvider theme={themeConfig(palette, dark, isStill)} wave={{ disabled: true }}>
+      <ConfigProvider theme={themeConfig(palette, dark)} wave={{ disabled: true }}>
         <App component={false}>
           <QueryClientProvider client={client}>
             {pathname !== signInPath && <RunFollower />}

@@ -57,12 +57,10 @@ export const fonts = {
   figures: "'JetBrains Mono Variable', ui-monospace, monospace",
 }
 
-/** `isStill`: nothing slides or grows, for those who asked their system for it. */
-export function themeConfig(palette: Palette, dark: boolean, isStill: boolean): ThemeConfig {
+export function themeConfig(palette: Palette, dark: boolean): ThemeConfig {
   return {
     algorithm: dark ? theme.darkAlgorithm : theme.defaultAlgorithm,
     token: {
-      motion: !isStill,
       colorPrimary: palette.copper,
       colorSuccess: palette.verdigris,
       colorWarning: palette.ochre,
