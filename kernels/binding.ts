@@ -65,6 +65,7 @@ type BasedKernel = (r: Pointer, g: Pointer, b: Pointer, base: Pointer, count: nu
 
 /** What kernels.wasm exports; the documentation stands with each function in kernels/assembly. */
 export interface KernelExports extends Record<PointKernelName, PointKernel> {
+  freeFrom(): Pointer
   mix(target: Pointer, base: Pointer, count: number, strength: number): void
   tellColours(
     r: Pointer,
@@ -181,8 +182,6 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
     factors: Pointer,
     scratch: Pointer,
   ): void
-  /** The first address behind the kernels' own constants and scratch. */
-  freeFrom(): Pointer
   shrinkStaggered(
     source: Pointer,
     guide: Pointer,

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { coneToLab, labToCone, workingToCone } from '@/core/colour/oklab'
-import { invert } from '@/core/matrix'
+import { invert, transform, type Vector3 } from '@/core/matrix'
 import { testKernels } from '../tests/kernels'
 import { seeded } from '../tests/pictures'
 
@@ -164,5 +164,44 @@ describe('masks and ends of the scale', () => {
       }
       expect([plane[0], plane[1]]).toEqual([1, 0])
     }
+  })
+  it('gamut mapping stops where the way to the grey of its formula leaves the space (Ottosson 2021; in doubles, by bisection)', async () => {
+    const { heap, run } = await testKernels()
+    const count = 4000
+    const wild = [0, 1, 2].map(() => floats(count, 1.7, -0.35)) as [Float32Array, Float32Array, Float32Array]
+    const parameters = [...workingToCone, ...coneToLab, ...labToCone, ...invert(workingToCone)]
+    const mapped = heap.scope(() => {
+      const planes = wild.map((plane) => heap.floats(plane)) as [number, number, number]
+      run.mapGamut(...planes, count, heap.floats(parameters))
+      return planes.map((at) => heap.f32(at, count).slice())
+    })
+    const at = (planes: readonly Float32Array[], i: number) => planes.map((plane) => plane[i] as number) as unknown as Vector3
+    const excess = (rgb: Vector3) => Math.max(...rgb.map((value) => Math.max(-value, value - 1)))
+    const far: number[] = []
+    for (let i = 0; i < count; i++) {
+      const rgb = at(wild, i)
+      if (excess(rgb) <= 0.0002 || Math.min(...rgb) >= 1 || Math.max(...rgb) <= 0) continue
+      const [l, u, v] = transform(coneToLab, transform(workingToCone, rgb).map(Math.cbrt) as unknown as Vector3)
+      const [d, chroma] = [l - 0.5, Math.hypot(u, v)]
+      const e = 0.5 + Math.abs(d) + 0.05 * chroma
+      const grey = 0.5 * (1 + Math.sign(d) * (e - Math.sqrt(Math.max(0, e * e - 2 * Math.abs(d)))))
+      const onTheWay = (t: number): Vector3 => {
+        const roots = transform(labToCone, [grey + t * (l - grey), t * u, t * v])
+        return transform(invert(workingToCone), roots.map((root) => root ** 3) as unknown as Vector3)
+      }
+      let [inside, outside] = [0, 1]
+      for (let step = 0; step < 40; step++) {
+        const middle = (inside + outside) / 2
+        if (excess(onTheWay(middle)) <= 0) inside = middle
+        else outside = middle
+      }
+      expect(excess(at(mapped, i))).toBeLessThan(0.0005)
+      const expected = onTheWay(inside)
+      far.push(Math.max(...at(mapped, i).map((value, c) => Math.abs(value - (expected[c] as number)))))
+    }
+    far.sort((a, b) => a - b)
+    expect(far.length).toBeGreaterThan(1000)
+    expect(far[Math.floor(far.length * 0.9)]).toBeLessThan(0.0005)
+    expect(far.at(-1)).toBeLessThan(0.01)
   })
 })

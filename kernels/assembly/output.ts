@@ -67,33 +67,48 @@ const searchSteps: i32 = 8
 const pending = memory.data(48, 16)
 const pendingAt = memory.data(16, 16)
 
-/** The value at `t` of a third-order curve. */
+/** What red, green and blue are along the way from grey: factors of t, t² and t³, a channel behind the other. */
+const curves = memory.data(144, 16)
+const greenCurve = curves + 48
+const blueCurve = curves + 96
+
+/** The value at `t` of a curve of the third order that begins at `start`. */
 // @ts-ignore: decorator
 @inline
-function along(t: v128, c0: v128, c1: v128, c2: v128, c3: v128): v128 {
-  return f32x4.add(f32x4.mul(f32x4.add(f32x4.mul(f32x4.add(f32x4.mul(c3, t), c2), t), c1), t), c0)
+function along(t: v128, start: v128, curve: usize): v128 {
+  const high = f32x4.add(f32x4.mul(v128.load(curve, 32), t), v128.load(curve, 16))
+  return f32x4.add(f32x4.mul(f32x4.add(f32x4.mul(high, t), v128.load(curve)), t), start)
 }
 
 /** One step of Newton's, held to 0 … 1. */
 // @ts-ignore: decorator
 @inline
-function nearer(t: v128, bound: v128, c0: v128, c1: v128, c2: v128, c3: v128): v128 {
-  const cubic = f32x4.mul(c3, t)
-  const square = f32x4.add(cubic, c2)
-  const slope = f32x4.add(f32x4.mul(f32x4.add(f32x4.add(square, square), cubic), t), c1)
-  const beyond = f32x4.sub(along(t, c0, c1, c2, c3), bound)
+function nearer(t: v128, bound: v128, start: v128, curve: usize): v128 {
+  const cubic = f32x4.mul(v128.load(curve, 32), t)
+  const square = f32x4.add(cubic, v128.load(curve, 16))
+  const slope = f32x4.add(f32x4.mul(f32x4.add(f32x4.add(square, square), cubic), t), v128.load(curve))
+  const beyond = f32x4.sub(along(t, start, curve), bound)
   return f32x4.pmin(n(3), f32x4.pmax(n(2), f32x4.sub(t, f32x4.div(beyond, slope))))
 }
 
 /** Where a channel that ends outside 0 … 1 leaves it, nearly; 1 for those that end inside. */
 // @ts-ignore: decorator
 @inline
-function leavingAt(end: v128, c0: v128, c1: v128, c2: v128, c3: v128): v128 {
+function leavingAt(end: v128, start: v128, curve: usize): v128 {
   const above = f32x4.gt(end, n(3))
   const bound = v128.and(above, n(3))
-  const chord = f32x4.div(f32x4.sub(bound, c0), f32x4.sub(end, c0))
-  const t = nearer(nearer(chord, bound, c0, c1, c2, c3), bound, c0, c1, c2, c3)
+  const chord = f32x4.div(f32x4.sub(bound, start), f32x4.sub(end, start))
+  const t = nearer(nearer(chord, bound, start, curve), bound, start, curve)
   return v128.bitselect(t, n(3), v128.or(above, f32x4.lt(end, n(2))))
+}
+
+/** A power of the cones' slopes, times `factor`, into that power's place of each channel's curve. */
+// @ts-ignore: decorator
+@inline
+function layPower(parameters: usize, at: usize, factor: v128, a: v128, c: v128, f: v128): void {
+  v128.store(curves + at, f32x4.mul(factor, row(parameters, 27, a, c, f)))
+  v128.store(greenCurve + at, f32x4.mul(factor, row(parameters, 30, a, c, f)))
+  v128.store(blueCurve + at, f32x4.mul(factor, row(parameters, 33, a, c, f)))
 }
 
 /**
@@ -125,29 +140,17 @@ function searchPending(parameters: usize): void {
   const f = row(parameters, 24, rise, u, v)
   const thrice = f32x4.mul(n(6), grey)
   const middle = cube(grey)
-  const once = f32x4.mul(thrice, grey)
-  const red1 = f32x4.mul(once, row(parameters, 27, a, c, f))
-  const green1 = f32x4.mul(once, row(parameters, 30, a, c, f))
-  const blue1 = f32x4.mul(once, row(parameters, 33, a, c, f))
+  layPower(parameters, 0, f32x4.mul(thrice, grey), a, c, f)
   const aa = f32x4.mul(a, a)
   const cc = f32x4.mul(c, c)
   const ff = f32x4.mul(f, f)
-  const red2 = f32x4.mul(thrice, row(parameters, 27, aa, cc, ff))
-  const green2 = f32x4.mul(thrice, row(parameters, 30, aa, cc, ff))
-  const blue2 = f32x4.mul(thrice, row(parameters, 33, aa, cc, ff))
-  const aaa = f32x4.mul(aa, a)
-  const ccc = f32x4.mul(cc, c)
-  const fff = f32x4.mul(ff, f)
-  const red3 = row(parameters, 27, aaa, ccc, fff)
-  const green3 = row(parameters, 30, aaa, ccc, fff)
-  const blue3 = row(parameters, 33, aaa, ccc, fff)
-
-  let t = leavingAt(red, middle, red1, red2, red3)
-  t = f32x4.pmin(t, leavingAt(green, middle, green1, green2, green3))
-  t = f32x4.pmin(t, leavingAt(blue, middle, blue1, blue2, blue3))
-  let outR = along(t, middle, red1, red2, red3)
-  let outG = along(t, middle, green1, green2, green3)
-  let outB = along(t, middle, blue1, blue2, blue3)
+  layPower(parameters, 16, thrice, aa, cc, ff)
+  layPower(parameters, 32, n(3), f32x4.mul(aa, a), f32x4.mul(cc, c), f32x4.mul(ff, f))
+  const first = f32x4.pmin(leavingAt(red, middle, curves), leavingAt(green, middle, greenCurve))
+  let t = f32x4.pmin(first, leavingAt(blue, middle, blueCurve))
+  let outR = along(t, middle, curves)
+  let outG = along(t, middle, greenCurve)
+  let outB = along(t, middle, blueCurve)
   let excess = excessOf(outR, outG, outB)
   let settled = v128.and(f32x4.le(excess, n(2)), f32x4.gt(excess, n(7)))
   if (!v128.all_true<i32>(settled)) {
@@ -162,9 +165,9 @@ function searchPending(parameters: usize): void {
     for (let step = 0; step < searchSteps && !v128.all_true<i32>(settled); step++) {
       const span = f32x4.sub(farExcess, nearExcess)
       t = f32x4.sub(near, f32x4.div(f32x4.mul(nearExcess, f32x4.sub(far, near)), f32x4.pmax(span, n(11))))
-      const tryR = along(t, middle, red1, red2, red3)
-      const tryG = along(t, middle, green1, green2, green3)
-      const tryB = along(t, middle, blue1, blue2, blue3)
+      const tryR = along(t, middle, curves)
+      const tryG = along(t, middle, greenCurve)
+      const tryB = along(t, middle, blueCurve)
       excess = excessOf(tryR, tryG, tryB)
       const isInside = v128.andnot(f32x4.le(excess, n(2)), settled)
       outR = v128.bitselect(tryR, outR, isInside)
