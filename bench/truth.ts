@@ -10,6 +10,7 @@ import { type ResolvedStep, resolveSteps } from '@/engine/resolve'
 import { newStep, type Step } from '@/macro/step'
 import { decodePicture } from '@/pictures/decode'
 import { readFacts } from '@/pictures/facts'
+import { siblingsApart } from '../tests/siblings'
 import type { Row } from './measure'
 
 interface TrueValues {
@@ -41,6 +42,7 @@ interface Found {
   readonly evAfter: number
   readonly tilt: number
   readonly noise: number
+  readonly apart: number
 }
 
 async function examine(kernels: Kernels, path: string, name: string, truth: TrueValues): Promise<Found> {
@@ -49,7 +51,8 @@ async function examine(kernels: Kernels, path: string, name: string, truth: True
   const eye = createEye(kernels, source)
   const subject = { name, facts: await readFacts(bytes, path) }
   const resolve = (steps: readonly Step[]): ResolvedStep[] => resolveSteps(steps, source.size, { eye, subject })
-  const automatic = resolve([newStep('white-balance', 'w', { by: 'auto' }), newStep('auto-levels', 'l')])
+  const steps = [newStep('white-balance', 'w', { by: 'auto' }), newStep('auto-levels', 'l')]
+  const automatic = resolve(steps)
   const white = transform(invert(automatic[0]?.constants.matrix as unknown as Matrix3), [1, 1, 1])
   const light = transform(rgbToRgb(workingSpace, colourSpaces.srgb), white)
   const [before, after] = [eye.look([]), eye.look(automatic)].map(middleLight) as [number, number]
@@ -64,6 +67,7 @@ async function examine(kernels: Kernels, path: string, name: string, truth: True
     // The picture must be turned clockwise by its tilt.
     tilt: Math.abs(Number(tilt?.constants.degrees) - truth.tilt_degrees),
     noise: Number(noise?.constants.foundLevels),
+    apart: siblingsApart(kernels, source, steps),
   }
 }
 
@@ -112,6 +116,12 @@ export async function truthRows(kernels: Kernels): Promise<Row[]> {
       measured: `${after.toFixed(2)} EV / ${middle((one) => one.evAfter, wrong).toFixed(2)} EV (before: ${middle((one) => one.evBefore).toFixed(2)} / ${middle((one) => one.evBefore, wrong).toFixed(2)} EV)`,
       goal: 'wrong ones ≤ 0.7 EV',
       met: middle((one) => one.evAfter, wrong) <= 0.7,
+    },
+    {
+      what: 'siblings, five framings of each picture adjusted by themselves: ΔE00 of what they share at most, median and worst picture',
+      measured: `${middle((one) => one.apart).toFixed(2)}, ${Math.max(...found.map((one) => one.apart)).toFixed(2)}`,
+      goal: 'median ≤ 1',
+      met: middle((one) => one.apart) <= 1,
     },
     {
       what: 'straighten by lines: error on the tilted picture, worst of all',
