@@ -4,6 +4,7 @@ import { type QueryClient, useQueryClient } from '@tanstack/react-query'
 import { useEffect } from 'react'
 import { isOver } from '@/core/run'
 import type { RunSummary } from '@/server/runs'
+import { runNews } from '../runs/news'
 import { totalOf } from '../runs/words'
 import { notice } from '../shell/notices'
 import { keys } from './queries'
@@ -24,8 +25,18 @@ export function RunFollower(): null {
     })
     // After a gap anything may have happened.
     source.onopen = () => void client.invalidateQueries({ queryKey: keys.runs })
+    // The list is learnt through events, and through answers that may be quicker: both are heard where they end up.
+    const news = runNews<RunSummary>()
+    const learn = (runs: RunSummary[] | undefined): void => {
+      for (const run of runs ? news(runs) : []) notice(run)
+    }
+    learn(client.getQueryData(keys.runs))
+    const unsubscribe = client.getQueryCache().subscribe(({ query, type }) => {
+      if (type === 'updated' && query.queryKey.length === 1 && query.queryKey[0] === keys.runs[0]) learn(query.state.data)
+    })
     return () => {
       source.close()
+      unsubscribe()
       for (const timer of pending.values()) clearTimeout(timer)
     }
   }, [client])
@@ -35,7 +46,6 @@ export function RunFollower(): null {
 function takeRun(client: QueryClient, run: RunSummary, pending: Map<string, ReturnType<typeof setTimeout>>): void {
   const before = client.getQueryData<RunSummary[]>(keys.runs)?.find(({ id }) => id === run.id)
   client.setQueryData<RunSummary[]>(keys.runs, (runs) => runs?.map((other) => (other.id === run.id ? run : other)))
-  notice(before, run)
   // A run that is new, has another state or another place changes the order of all.
   if (before?.state !== run.state || before.turn !== run.turn) void client.invalidateQueries({ queryKey: keys.runs })
   const refetch = (): void => {

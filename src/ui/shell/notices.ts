@@ -1,7 +1,7 @@
 import { create } from 'zustand'
 import { persist } from 'zustand/middleware'
-import { isOver } from '@/core/run'
 import type { RunSummary } from '@/server/runs'
+import { isHeldUp } from '../runs/news'
 import { describeTotals } from '../runs/words'
 
 interface NoticeState {
@@ -21,12 +21,10 @@ export async function wantNotices(wanted: boolean): Promise<boolean> {
   return given
 }
 
-/** Tells of a run that has just ended, or was held up by a fault, if that is wanted. */
-export function notice(before: RunSummary | undefined, run: RunSummary): void {
-  const isHeldUp = run.state === 'paused' && run.reason !== null
-  if (!before || before.state === run.state || !(isOver(run.state) || isHeldUp)) return
+/** Tells of a run that has ended, or was held up by a fault, if that is wanted. */
+export function notice(run: RunSummary): void {
   if (!useNotices.getState().wanted || typeof Notification === 'undefined' || Notification.permission !== 'granted') return
-  const body = isHeldUp ? `Paused: ${run.reason}` : describeTotals(run.totals)
+  const body = isHeldUp(run) ? `Paused: ${run.reason}` : describeTotals(run.totals)
   const told = new Notification(`Run ${run.number} · ${run.loopName}`, { body, tag: run.id })
   told.onclick = () => {
     window.focus()
