@@ -33,11 +33,9 @@ function replaceStep(document: BenchDocument, id: string, edit: (step: WireStep)
 }
 
 /** Edits a step. Editing a hollow step while recording records it. */
-export function editStep(
-  document: BenchDocument,
-  id: string,
-  edit: Partial<Pick<Step, 'settings' | 'enabled' | 'strengthPercent' | 'blend' | 'when' | 'limit' | 'note' | 'open'>>,
-): Change | undefined {
+export type StepEdit = Partial<Pick<Step, 'settings' | 'enabled' | 'strengthPercent' | 'blend' | 'when' | 'limit' | 'note' | 'open'>>
+
+export function editStep(document: BenchDocument, id: string, edit: StepEdit): Change | undefined {
   return replaceStep(document, id, (step) => ({ ...step, ...edit, kept: step.kept || document.recording !== null }))
 }
 

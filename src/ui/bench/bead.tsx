@@ -5,11 +5,12 @@ import { CSS } from '@dnd-kit/utilities'
 import { memo, type ReactNode, useEffect, useRef } from 'react'
 import type { WireStep } from '@/macro/history'
 import { stepName, stepSetting } from '@/macro/step'
+import { useBench } from './store'
 import styles from './wire.module.css'
 import type { BeadPicture } from './worker/protocol'
 
 interface Props {
-  step: WireStep
+  stored: WireStep
   number: number
   selected: boolean
   picture: BeadPicture | undefined
@@ -19,7 +20,9 @@ interface Props {
 }
 
 /** One step on the wire: its picture, the operation's name and its setting in words. Hollow while it is not kept. */
-export const Bead = memo(function Bead({ step, number, selected, picked, picture, onSelect }: Props): ReactNode {
+export const Bead = memo(function Bead({ stored, number, selected, picked, picture, onSelect }: Props): ReactNode {
+  const draft = useBench(({ pageDraft }) => (pageDraft?.stepId === stored.id ? pageDraft : null))
+  const step = draft ? { ...stored, ...draft.edit } : stored
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: step.id })
   const state = [step.kept ? null : 'not kept', step.enabled ? null : 'off'].filter(Boolean).join(', ')
   return (

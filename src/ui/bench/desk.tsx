@@ -1,19 +1,12 @@
 'use client'
 
-import { DeleteOutlined } from '@ant-design/icons'
-import { Button, Segmented, Select, Switch, Tooltip } from 'antd'
+import { Select } from 'antd'
 import { memo, type ReactNode, useCallback, useState } from 'react'
-import { macroLimits } from '@/macro/codec'
 import type { WireStep } from '@/macro/history'
 import type { Limit } from '@/macro/limit'
-import { editStep, removeStep } from '@/macro/recorder'
-import { type Blend, stepName } from '@/macro/step'
-import { type CurvePoints, findOperation, number, type Settings } from '@/operations'
+import { type CurvePoints, findOperation, type Settings } from '@/operations'
 import { hueBandNames } from '@/operations/hue-bands'
-import { LateText } from '../controls/late-text'
-import { NumberControl } from '../controls/number-control'
 import { SettingsForm } from '../controls/settings-form'
-import { Conditions } from './conditions'
 import { CropRatios } from './crop-ratios'
 import { CurveHandles, curveHeight } from './curve-handles'
 import styles from './desk.module.css'
@@ -21,32 +14,14 @@ import { Histogram } from './histogram'
 import { groupOf, HueRing } from './hue-ring'
 import { LevelsHandles } from './levels-handles'
 import { Limits } from './limits'
-import { OpenSettings } from './open-settings'
-import { StepMenu } from './step-menu'
+import { Mixing, StepHead, StepNote, StepTerms } from './step-parts'
 import { StepTools } from './step-tools'
 import { useBenchParts } from './store'
 import { ToneScale } from './tone-scale'
 import type { RenderedView } from './worker/protocol'
 
-const strengthSetting = number({
-  label: 'Strength',
-  unit: '%',
-  min: 0,
-  max: 100,
-  step: 1,
-  default: 100,
-  help: 'How much of this step is mixed with the picture before it.',
-})
-
 const bandOptions = hueBandNames.map((band) => groupOf(band)).map((value) => ({ value, label: value }))
 
-const blendOptions: { value: Blend; label: string }[] = [
-  { value: 'normal', label: 'All of it' },
-  { value: 'lightness', label: 'Lightness' },
-  { value: 'colour', label: 'Colour' },
-]
-
-const Form = memo(SettingsForm)
 const LimitsForm = memo(Limits)
 const noLimits: readonly Limit[] = []
 
@@ -58,7 +33,7 @@ export function Desk({ shown }: { shown: RenderedView | null }): ReactNode {
   return (
     // A new step begins at the top of the desk.
     <aside key={step?.id} className={styles.desk} aria-label="Desk">
-      {step ? <StepDesk key={step.id} step={step} shown={shown} /> : <EmptyDesk shown={shown} />}
+      {step && stored ? <StepDesk key={step.id} step={step} stored={stored} shown={shown} /> : <EmptyDesk shown={shown} />}
     </aside>
   )
 }
@@ -72,11 +47,18 @@ function EmptyDesk({ shown }: { shown: RenderedView | null }): ReactNode {
   )
 }
 
-function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null }): ReactNode {
-  const { history, commit, setDraft, commitDraft } = useBenchParts('history', 'commit', 'setDraft', 'commitDraft')
+interface StepProps {
+  /** With what is being changed on it: another one at every move of a slider. */
+  readonly step: WireStep
+  /** As it lies on the wire: what takes this is not drawn anew while a slider is held. */
+  readonly stored: WireStep
+  readonly shown: RenderedView | null
+}
+
+function StepDesk({ step, stored, shown }: StepProps): ReactNode {
+  const { setDraft, commitDraft } = useBenchParts('setDraft', 'commitDraft')
   const [group, setGroup] = useState('All')
   const operation = findOperation(step.operation)
-  const { document } = history
   const { id } = step
   const draftSettings = useCallback((settings: Settings): void => setDraft({ stepId: id, edit: { settings } }), [id, setDraft])
   // What has handles on the picture moves them along.
@@ -99,27 +81,7 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
   const found = shown?.found[step.id]
   return (
     <>
-      <div className={styles.head}>
-        <h2>{stepName(step)}</h2>
-        <Tooltip title={step.enabled ? 'Switch this step off' : 'Switch this step on'}>
-          <Switch
-            size="small"
-            checked={step.enabled}
-            onChange={(enabled) => commit(editStep(document, step.id, { enabled }))}
-            aria-label="Step is on"
-          />
-        </Tooltip>
-        <StepMenu />
-        <Tooltip title="Remove this step">
-          <Button
-            type="text"
-            size="small"
-            icon={<DeleteOutlined />}
-            aria-label="Remove this step"
-            onClick={() => commit(removeStep(document, step.id))}
-          />
-        </Tooltip>
-      </div>
+      <StepHead stored={stored} />
       <Histogram
         counts={(onHistogram ? shown?.histogram?.before : shown?.histogram?.after) ?? null}
         height={curve ? curveHeight : undefined}
@@ -150,7 +112,7 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
           )}
           {step.operation === 'tone-bands' && <ToneScale settings={step.settings} onDraft={draftSettings} onCommit={commitSettings} />}
           <StepTools operation={step.operation} />
-          <Form
+          <SettingsForm
             operation={operation}
             settings={step.settings}
             onDraft={slideSettings}
@@ -162,35 +124,11 @@ function StepDesk({ step, shown }: { step: WireStep; shown: RenderedView | null 
           />
           {found && <p className={styles.found}>{found}</p>}
           {mixes && <LimitsForm value={step.limit ?? noLimits} onDraft={draftLimit} onCommit={commitLimit} />}
-          <Conditions value={step.when} onChange={(when) => commit(editStep(document, step.id, { when }))} />
-          <OpenSettings step={step} onChange={(open) => commit(editStep(document, step.id, { open }))} />
-          {mixes && (
-            <div className={styles.strength}>
-              <NumberControl
-                setting={strengthSetting}
-                value={step.strengthPercent}
-                onDraft={(strengthPercent) => setDraft({ stepId: step.id, edit: { strengthPercent } }, true)}
-                onCommit={(strengthPercent) => commitDraft({ stepId: step.id, edit: { strengthPercent } })}
-              />
-              <Segmented<Blend>
-                block
-                size="small"
-                aria-label="What of the result is taken"
-                options={blendOptions}
-                value={step.blend}
-                onChange={(blend) => commit(editStep(document, step.id, { blend }))}
-              />
-            </div>
-          )}
+          <StepTerms stored={stored} />
+          {mixes && <Mixing id={id} strengthPercent={step.strengthPercent} blend={step.blend} />}
         </>
       )}
-      <LateText
-        label="Note"
-        long
-        most={macroLimits.noteLength}
-        value={step.note ?? ''}
-        onChange={(note) => commit(editStep(document, step.id, { note }))}
-      />
+      <StepNote stored={stored} />
     </>
   )
 }

@@ -1,7 +1,7 @@
 'use client'
 
 import { area, curveMonotoneX, max, scaleLinear, scaleSqrt } from 'd3'
-import { type ReactNode, useMemo } from 'react'
+import { memo, type ReactNode, useMemo } from 'react'
 import styles from './desk.module.css'
 import type { Histogram as Counts } from './worker/protocol'
 
@@ -33,7 +33,7 @@ interface Props {
 }
 
 /** Red, green and blue distribution of a picture; counts by their square root, so that small tails show. */
-export function Histogram({ counts, height = histogramSize.height, children }: Props): ReactNode {
+export const Histogram = memo(function Histogram({ counts, height = histogramSize.height, children }: Props): ReactNode {
   const paths = useMemo(() => {
     if (!counts) return []
     const series = channels.map((channel) => binned(counts, channel.from))
@@ -64,4 +64,4 @@ export function Histogram({ counts, height = histogramSize.height, children }: P
       {children}
     </svg>
   )
-}
+})

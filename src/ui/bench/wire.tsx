@@ -11,15 +11,14 @@ import { AddStep } from './add-step'
 import { Bead, BeadImage } from './bead'
 import { KeepMacro } from './keep-macro'
 import { RecordButton } from './record'
-import { shownSteps, useBench, useBenchParts } from './store'
+import { useBench, useBenchParts } from './store'
 import type { StagePictures } from './use-stage-pictures'
 import styles from './wire.module.css'
 
 /** The drawn line along the bottom: the source, then a bead for every step, in the order of work. */
 export const Wire = memo(function Wire({ beads }: { beads: StagePictures['beads'] }): ReactNode {
-  const { history, pageDraft, selectedId, picked, upToHere, adding, commit, set } = useBenchParts(
+  const { history, selectedId, picked, upToHere, adding, commit, set } = useBenchParts(
     'history',
-    'pageDraft',
     'selectedId',
     'picked',
     'upToHere',
@@ -28,7 +27,7 @@ export const Wire = memo(function Wire({ beads }: { beads: StagePictures['beads'
     'set',
   )
   const { document } = history
-  const steps = shownSteps(document, pageDraft)
+  const { steps } = document
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
@@ -74,7 +73,7 @@ export const Wire = memo(function Wire({ beads }: { beads: StagePictures['beads'
             {steps.map((step, index) => (
               <Bead
                 key={step.id}
-                step={step}
+                stored={step}
                 number={index + 1}
                 selected={step.id === selectedId}
                 picked={picked.has(step.id)}

@@ -1,7 +1,7 @@
 'use client'
 
 import { Button, ColorPicker, Segmented, Select, Switch, Tooltip } from 'antd'
-import { Fragment, type ReactNode, useState } from 'react'
+import { Fragment, memo, type ReactNode, useCallback, useLayoutEffect, useRef, useState } from 'react'
 import { isShown, type Operation, type PlayedMacro, type Setting, type Settings, type SettingValue } from '@/operations'
 import styles from './controls.module.css'
 import { FileControl } from './file-control'
@@ -45,6 +45,13 @@ export function SettingsForm({
     ([key, setting]) =>
       isShown(setting, settings, operation.settings) && !hidden.includes(key) && (setting.group === undefined || setting.group === open),
   )
+  // What a control changes is laid over the settings of that moment: no control needs drawing anew because another has changed.
+  const now = useRef({ settings, onDraft, onCommit })
+  useLayoutEffect(() => {
+    now.current = { settings, onDraft, onCommit }
+  })
+  const draft = useCallback((key: string, value: SettingValue) => now.current.onDraft({ ...now.current.settings, [key]: value }), [])
+  const commit = useCallback((key: string, value: SettingValue) => now.current.onCommit({ ...now.current.settings, [key]: value }), [])
   const placed = 'positionXPercent' in operation.settings && entries.some(([key]) => key === 'positionXPercent')
   return (
     <div className={styles.form}>
@@ -68,11 +75,12 @@ export function SettingsForm({
             />
           )}
           <SettingControl
+            name={key}
             setting={setting}
-            measured={measured}
+            measured={setting.kind === 'measured' ? measured : null}
             value={settings[key] ?? setting.default}
-            onDraft={(value) => onDraft({ ...settings, [key]: value })}
-            onCommit={(value) => onCommit({ ...settings, [key]: value })}
+            onDraft={draft}
+            onCommit={commit}
           />
         </Fragment>
       ))}
@@ -88,14 +96,17 @@ const fitsInRow = (options: readonly { label: string }[]): boolean =>
 const hexOf = (colour: { toHexString(): string }): string => colour.toHexString().slice(0, 7).toLowerCase()
 
 interface ControlProps {
+  name: string
   setting: Setting
   value: SettingValue
   measured: readonly number[] | null
-  onDraft(value: SettingValue): void
-  onCommit(value: SettingValue): void
+  onDraft(name: string, value: SettingValue): void
+  onCommit(name: string, value: SettingValue): void
 }
 
-function SettingControl({ setting, value, measured, onDraft, onCommit }: ControlProps): ReactNode {
+const SettingControl = memo(function SettingControl({ name, setting, value, measured, ...props }: ControlProps): ReactNode {
+  const onDraft = (next: SettingValue): void => props.onDraft(name, next)
+  const onCommit = (next: SettingValue): void => props.onCommit(name, next)
   if (setting.kind === 'number') return <NumberControl setting={setting} value={Number(value)} onDraft={onDraft} onCommit={onCommit} />
   if (setting.kind === 'points') return null
   if (setting.kind === 'text') return <TextControl setting={setting} value={String(value)} onCommit={onCommit} />
@@ -136,4 +147,4 @@ function SettingControl({ setting, value, measured, onDraft, onCommit }: Control
       )}
     </div>
   )
-}
+})
