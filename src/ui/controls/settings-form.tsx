@@ -65,8 +65,9 @@ export function SettingsForm({
           aria-label="Channel"
         />
       )}
-      {entries.map(([key, setting]) => (
-        <Fragment key={key}>
+      {entries.map(([key, setting], place) => (
+        // The controls of one group serve for the next: making new ones takes longer.
+        <Fragment key={setting.group === undefined ? key : place}>
           {placed && key === 'positionXPercent' && (
             <NinePoints
               across={Number(settings.positionXPercent)}
