@@ -15,7 +15,7 @@ import { Samples } from './samples'
 import { stageScope } from './scope'
 import { Stage } from './stage'
 import { zoomed } from './stage-strip'
-import { shownSteps, useBenchParts } from './store'
+import { shownSteps, useBench, useBenchParts } from './store'
 import { useBenchSync } from './sync'
 import { narrower, TestStrip, wider } from './test-strip'
 import { useRoom } from './use-room'
@@ -27,6 +27,7 @@ export function BenchPage(): ReactNode {
   const { message } = App.useApp()
   useBenchSync(useCallback((sentence: string) => void message.error(sentence, 6), [message]))
   useBenchShortcuts()
+  useCancelledPulls()
   useClipboard(useCallback((sentence: string) => void message.info(sentence, 4), [message]))
   const box = useRef<HTMLDivElement>(null)
   const room = useRoom(box)
@@ -91,6 +92,16 @@ function useClipboard(say: (sentence: string) => void): void {
       document.removeEventListener('paste', paste)
     }
   }, [say])
+}
+
+/** Where the system takes the pointer away (a call, a gesture of its own), what was being pulled is as it was. */
+function useCancelledPulls(): void {
+  const setDraft = useBench((bench) => bench.setDraft)
+  useEffect(() => {
+    const drop = (): void => setDraft(null)
+    window.addEventListener('pointercancel', drop)
+    return () => window.removeEventListener('pointercancel', drop)
+  }, [setDraft])
 }
 
 function useBenchShortcuts(): void {

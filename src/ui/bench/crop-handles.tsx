@@ -40,6 +40,9 @@ export function CropHandles({ settings, picture, shown, onDraft, onCommit }: Pro
     if (grab.current) onCommit(dragged(event))
     grab.current = null
   }
+  const cancel = (): void => {
+    grab.current = null
+  }
   const dragged = (event: PointerEvent): Settings => {
     const from = grab.current
     if (!from) return settings
@@ -54,6 +57,7 @@ export function CropHandles({ settings, picture, shown, onDraft, onCommit }: Pro
         onPointerDown={start('move')}
         onPointerMove={follow}
         onPointerUp={end}
+        onPointerCancel={cancel}
         title="Drag to move the crop"
       >
         {corners.map((corner) => (
@@ -64,6 +68,7 @@ export function CropHandles({ settings, picture, shown, onDraft, onCommit }: Pro
             onPointerDown={start(corner)}
             onPointerMove={follow}
             onPointerUp={end}
+            onPointerCancel={cancel}
           />
         ))}
       </div>

@@ -99,6 +99,7 @@ export function CurveHandles({ points, onDraft, onCommit }: Props): ReactNode {
       onPointerDown={press}
       onPointerMove={(event) => drag(event, false)}
       onPointerUp={(event) => drag(event, true)}
+      onPointerCancel={() => setDragged(null)}
     >
       <rect width={width} height={curveHeight} fill="transparent" />
       {[0.25, 0.5, 0.75].map((share) => (

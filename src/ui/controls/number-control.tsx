@@ -1,7 +1,7 @@
 'use client'
 
 import { InputNumber, Slider, Tooltip } from 'antd'
-import { type ReactNode, type SyntheticEvent, useId, useMemo, useState } from 'react'
+import { type ReactNode, type SyntheticEvent, useEffect, useId, useMemo, useState } from 'react'
 import { shortNumber } from '@/core/format'
 import type { NumberSetting } from '@/operations'
 import styles from './controls.module.css'
@@ -33,6 +33,12 @@ export function NumberControl({ setting, value, onDraft, onCommit }: Props): Rea
   const format = useMemo(() => formatterFor(setting), [setting])
   // While it is held, the slider does not wait for the page to come round to it.
   const [held, setHeld] = useState<number | null>(null)
+  useEffect(() => {
+    if (held === null) return
+    const letGo = (): void => setHeld(null)
+    window.addEventListener('pointercancel', letGo)
+    return () => window.removeEventListener('pointercancel', letGo)
+  }, [held])
   const shown = held ?? value
   const range = setting.logarithmic ? { min: 0, max: sliderSteps, step: 1 } : { min: setting.min, max: setting.max, step: setting.step }
   return (

@@ -43,6 +43,7 @@ export function BrushLayer({ limit, brush, mapping, onCommit }: Props): ReactNod
       setPoints([])
       if (limit.strokes.length < limitBounds.strokes) onCommit({ ...limit, strokes: [...limit.strokes, stroke] })
     },
+    cancel: () => setPoints([]),
   })('stroke')
   const follow = (event: PointerEvent<Element>): void => {
     const bounds = event.currentTarget.getBoundingClientRect()

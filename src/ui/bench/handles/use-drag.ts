@@ -5,6 +5,7 @@ export interface DragHandlers {
   onPointerDown(event: PointerEvent<Element>): void
   onPointerMove(event: PointerEvent<Element>): void
   onPointerUp(event: PointerEvent<Element>): void
+  onPointerCancel(): void
 }
 
 /** A pull under way: what is held, where it was taken, where it is now, and what there was when it was taken. */
@@ -20,6 +21,8 @@ interface DragListeners<Grip, Held> {
   start?(pull: Pull<Grip, Held>): void
   follow(pull: Pull<Grip, Held>): void
   end(pull: Pull<Grip, Held>): void
+  /** The system has taken the pointer away: nothing was pulled. The bench drops the draft by itself. */
+  cancel?(): void
 }
 
 /**
@@ -48,6 +51,10 @@ export function useDrag<Grip, Held>(mapping: Mapping, now: Held, on: DragListene
       const pulled = drag.current
       drag.current = null
       if (pulled) on.end({ ...pulled, to: placeOf(event) })
+    },
+    onPointerCancel: () => {
+      drag.current = null
+      on.cancel?.()
     },
   })
 }
