@@ -45,3 +45,6 @@ export function formatDuration(seconds: number): string {
   const rest = minutes % 60
   return rest === 0 ? `${minutes / 60} h` : `${Math.floor(minutes / 60)} h ${rest} min`
 }
+
+/** With no-break spaces between numbers and their units (ISO 80000-1, 7.3.3: a unit follows its number): no line ends there. */
+export const unitsKept = (text: string): string => text.replace(/(\d) (?=(?:%|px|EV|K|MP|mm|cm|in|dpi)(?![\p{L}\d]))/gu, '$1\u00a0')

@@ -3,6 +3,7 @@
 import { useSortable } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
 import { memo, type ReactNode, useEffect, useRef } from 'react'
+import { unitsKept } from '@/core/format'
 import type { WireStep } from '@/macro/history'
 import { stepName, stepSetting } from '@/macro/step'
 import { useBench } from './store'
@@ -48,7 +49,7 @@ export const Bead = memo(function Bead({ stored, number, selected, picked, pictu
       {step.note && <span className={styles.noted} title={step.note} />}
       <span className={styles.words}>
         <b>{stepName(step)}</b>
-        <span>{step.enabled ? stepSetting(step) : 'off'}</span>
+        <span>{step.enabled ? unitsKept(stepSetting(step)) : 'off'}</span>
       </span>
     </button>
   )
