@@ -179,9 +179,33 @@ describe('white balance', () => {
       worstDifference((await renderOne(glow, 'white-balance', { ...settings, strongestCastPercent: 250 })).pixels, glow.pixels),
     ).toBeGreaterThan(30)
   })
+  it('leaves weak casts alone, takes more of stronger ones, and can be told to take all', async () => {
+    const settings = { ...defaultSettings(whiteBalance.settings), by: 'auto' }
+    // A grey wall in the light of a lamp: as much more red as there is less blue.
+    const leftOver = async (cast: number, more: Settings = {}): Promise<number> => {
+      const wall = paint(64, 64, (x) => [160 + cast + (x % 3), 160 + (x % 3), 160 - cast + (x % 3)])
+      const { pixels } = await renderOne(wall, 'white-balance', { ...settings, ...more })
+      return Math.abs((pixels[0] ?? 0) - (pixels[2] ?? 0)) / (2 * cast)
+    }
+    expect(await leftOver(4)).toBe(1)
+    expect(await leftOver(4, { weakestCastPercent: 0 })).toBeLessThan(0.34)
+    const shares = await Promise.all([4, 12, 20, 40].map((cast) => leftOver(cast)))
+    expect(shares).toEqual([...shares].sort((a, b) => b - a))
+    expect(shares.at(-1)).toBeLessThan(0.12)
+  })
+  it('takes no green or purple for a light, however much of the picture it fills', async () => {
+    const settings = { ...defaultSettings(whiteBalance.settings), by: 'auto' }
+    for (const colour of [
+      [110, 150, 90],
+      [150, 100, 150],
+    ]) {
+      const all = paint(64, 64, (x) => colour.map((code) => code + (x % 5)) as [number, number, number])
+      expect(worstDifference((await renderOne(all, 'white-balance', settings)).pixels, all.pixels)).toBe(0)
+    }
+  })
   it('finds the light of a grey wall and leaves a red vase in plain light alone', async () => {
     const warm = paint(64, 64, (x, y) => (x > 40 && y > 40 ? [120, 30, 24] : [170 + (x % 5), 150 + (x % 5), 120 + (x % 5)]))
-    const lit = await renderOne(warm, 'white-balance', { ...defaultSettings(whiteBalance.settings), by: 'auto' })
+    const lit = await renderOne(warm, 'white-balance', { ...defaultSettings(whiteBalance.settings), by: 'auto', weakestCastPercent: 0 })
     expect(Math.abs((lit.pixels[0] ?? 0) - (lit.pixels[2] ?? 0))).toBeLessThanOrEqual(3)
     const plain = paint(64, 64, (x, y) => (x > 20 && y > 20 ? [150, 30, 30] : [170, 170, 170]))
     const same = await renderOne(plain, 'white-balance', { ...defaultSettings(whiteBalance.settings), by: 'auto' })

@@ -1,5 +1,5 @@
-import { acrossLocus, temperatureRangeK, whiteOfTemperature } from '@/core/colour/light'
-import { adaptWhite, colourSpaces, d65, rgbToRgb, rgbToXyz, workingSpace, xyzOfChromaticity } from '@/core/colour/spaces'
+import { acrossLocus, fromLocus, temperatureRangeK, whiteOfTemperature } from '@/core/colour/light'
+import { adaptWhite, chromaticityOf, colourSpaces, d65, rgbToRgb, rgbToXyz, workingSpace, xyzOfChromaticity } from '@/core/colour/spaces'
 import { srgbTransfer } from '@/core/colour/transfer'
 import { plainNumber, signedNumber } from '@/core/format'
 import { type LinearPicture, quantile } from '@/core/linear-picture'
@@ -131,19 +131,36 @@ function settle(pixels: Pixels, start: Vector3): Trial {
 /** How many more greys another white must show before the picture is taken to be lit by it. */
 const convincing = 1.5
 
+/** Lamps lie within 0.006 of the locus (ANSI C78.377, from memory), cameras shift that a little: what is further off is a colour, not a light. */
+const mostOffLocus = 0.01
+
+const isLight = (white: Vector3): boolean => fromLocus(chromaticityOf(transform(toXyz, white))) <= mostOffLocus
+
 /**
  * The white among greys: settled once from the white of the space and once from the bright end. The first is believed
- * unless the second explains clearly more of the picture, so that coloured subjects in plain light stay as they are.
+ * unless the second explains clearly more of the picture and can be a light, so that coloured subjects in plain light stay as they are.
  */
 function greyAmong(pixels: Pixels): Vector3 | undefined {
   const plain = settle(pixels, [1, 1, 1])
   const lit = settle(pixels, brightEnd(pixels))
-  const best = lit.share > plain.share * convincing ? lit : plain
+  const best = lit.share > plain.share * convincing && isLight(lit.white) ? lit : plain
   return best.share > 0 ? best.white : undefined
 }
 
 /** How strong a cast is: the logarithms of red and blue against green, as one length. A warm lamp gives about 1. */
 const castOf = ([r, g, b]: Vector3): number => Math.hypot(Math.log(r / g), Math.log(b / g))
+
+/**
+ * Of a cast, what is taken for light, if anything. Greys are never quite grey: wood, paper and clay alone move their mean by as much as
+ * `weakest`. So less of a weak cast is believed, as one shrinks a measurement that has noise (James & Stein 1961).
+ */
+function believed(white: Vector3, weakest: number, strongest: number): Vector3 | undefined {
+  const cast = castOf(white)
+  if (cast <= weakest || cast > strongest) return undefined
+  const share = 1 - (weakest / cast) ** 2
+  const [r, g, b] = white
+  return [(r / g) ** share, 1, (b / g) ** share]
+}
 
 /** The white that a picture seems to be lit by, as linear working RGB; undefined where there is too little to judge. */
 function estimateWhite(picture: LinearPicture, method: 'greys' | 'greyWorld' | 'brightEnd'): Vector3 | undefined {
@@ -224,14 +241,24 @@ export const whiteBalance = defineOperation({
       min: 0,
       max: 250,
       step: 5,
-      default: 110,
+      default: 90,
       help: 'A stronger cast is taken for the subject’s own colour, like fire, and left alone.',
+      shownWhen: by('auto'),
+    }),
+    weakestCastPercent: number({
+      label: 'Weakest cast',
+      unit: '%',
+      min: 0,
+      max: 50,
+      step: 1,
+      default: 12,
+      help: 'A weaker cast is taken for the subject’s own colour, like wood, and left alone; one a little stronger is taken in part.',
       shownWhen: by('auto'),
     }),
   },
   neutral: { by: 'temperature', temperatureK: neutralTemperatureK, tintPercent: 0 },
   method:
-    'Linear Bradford adaptation (ICC.1:2022, annex E) from the light’s white to D65, clipped highlights kept white; daylight of CIE 15:2018, lamps on the Planckian locus; by itself: the mean of what looks grey under it, settled from two starts (clipped and dark pixels left out).',
+    'Linear Bradford adaptation (ICC.1:2022, annex E) from the light’s white to D65, clipped highlights kept white; daylight of CIE 15:2018, lamps on the Planckian locus; by itself: the mean of what looks grey under it, settled from two starts (clipped and dark pixels left out), near the locus of lamps and daylight; weak casts shrunk as by James & Stein 1961.',
   resolve: (s, { look }) => {
     const identity = [...identity3]
     if (s.by === 'temperature') {
@@ -246,8 +273,8 @@ export const whiteBalance = defineOperation({
     }
     const picture = look?.()
     const white = picture && estimateWhite(picture, s.estimate)
-    const believed = white && castOf(white) * 100 <= s.strongestCastPercent
-    return { matrix: believed ? [...balanceMatrix(transform(toXyz, white))] : identity }
+    const light = white && believed(white, s.weakestCastPercent / 100, s.strongestCastPercent / 100)
+    return { matrix: light ? [...balanceMatrix(transform(toXyz, light))] : identity }
   },
   render: ({ matrix }) =>
     matrix.every((value, i) => value === identity3[i])

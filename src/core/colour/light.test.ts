@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { acrossLocus, daylight, planckian, whiteOfTemperature } from './light'
+import { acrossLocus, daylight, fromLocus, planckian, whiteOfTemperature } from './light'
 
 describe('daylight (CIE 15:2018, table of D illuminants)', () => {
   it.each([
@@ -33,5 +33,22 @@ describe('the white of a temperature', () => {
     const back = acrossLocus(acrossLocus(white, 0.02), -0.02)
     expect(back[0]).toBeCloseTo(white[0], 9)
     expect(back[1]).toBeCloseTo(white[1], 9)
+  })
+})
+
+describe('the distance from the locus', () => {
+  it('is nothing on it, at any temperature, and for D65', () => {
+    for (const temperatureK of [2000, 2345, 2856, 3333, 4321, 5555, 6504, 9000, 18_000, 25_000])
+      expect(fromLocus(whiteOfTemperature(temperatureK))).toBeLessThan(2e-5)
+    expect(fromLocus([0.3127, 0.329])).toBeLessThan(1e-4)
+  })
+  it('is what a lamp was moved by, to either side', () => {
+    for (const duv of [-0.02, -0.006, 0.003, 0.02])
+      expect(fromLocus(acrossLocus(whiteOfTemperature(2400), duv))).toBeCloseTo(Math.abs(duv), 3)
+  })
+  it('is small for fluorescent lamps and large for what is no white: F2 and F4 of CIE 15:2018, and the green of sRGB', () => {
+    expect(fromLocus([0.3721, 0.3751])).toBeLessThan(0.006)
+    expect(fromLocus([0.4402, 0.4031])).toBeLessThan(0.006)
+    expect(fromLocus([0.3, 0.6])).toBeGreaterThan(0.05)
   })
 })

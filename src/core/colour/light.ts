@@ -39,11 +39,36 @@ export function whiteOfTemperature(temperatureK: number): Chromaticity {
   return [lamp[0] + (sky[0] - lamp[0]) * share, lamp[1] + (sky[1] - lamp[1]) * share]
 }
 
-/** Moves a chromaticity by `duv` across the locus in the CIE 1960 diagram; positive is greener. */
-export function acrossLocus([x, y]: Chromaticity, duv: number): Chromaticity {
-  // Close to the locus, greener means larger v; its slope hardly tilts that (CIE 1960: u = 4x/d, v = 6y/d).
+/** CIE 1960 u, v, in which distances from the locus are given. */
+const toUv = ([x, y]: Chromaticity): readonly [u: number, v: number] => {
   const d = -2 * x + 12 * y + 3
-  const [u, v] = [(4 * x) / d, (6 * y) / d + duv]
+  return [(4 * x) / d, (6 * y) / d]
+}
+
+/** Moves a chromaticity by `duv` across the locus in the CIE 1960 diagram; positive is greener. */
+export function acrossLocus(chromaticity: Chromaticity, duv: number): Chromaticity {
+  // Close to the locus, greener means larger v; its slope hardly tilts that.
+  const [u, v0] = toUv(chromaticity)
+  const v = v0 + duv
   const e = 2 * u - 8 * v + 4
   return [(3 * u) / e, (2 * v) / e]
+}
+
+/** Reciprocal megakelvins between two places of the locus that are looked at: straight enough between them. */
+const locusStepMired = 5
+const locusUv = Array.from({ length: (1e6 / temperatureRangeK.min - 1e6 / temperatureRangeK.max) / locusStepMired + 1 }, (_, i) =>
+  toUv(whiteOfTemperature(1e6 / (1e6 / temperatureRangeK.max + i * locusStepMired))),
+)
+
+/** How far a chromaticity lies from the locus of lamps and daylight, 2000–25000 K, in the CIE 1960 diagram, to either side. */
+export function fromLocus(chromaticity: Chromaticity): number {
+  const [u, v] = toUv(chromaticity)
+  let nearest = Number.POSITIVE_INFINITY
+  for (let i = 1; i < locusUv.length; i++) {
+    const [[u0, v0], [u1, v1]] = [locusUv[i - 1], locusUv[i]] as [[number, number], [number, number]]
+    const [du, dv] = [u1 - u0, v1 - v0]
+    const along = Math.min(1, Math.max(0, ((u - u0) * du + (v - v0) * dv) / (du * du + dv * dv)))
+    nearest = Math.min(nearest, Math.hypot(u - u0 - along * du, v - v0 - along * dv))
+  }
+  return nearest
 }
