@@ -58,6 +58,7 @@ export function SettingsForm({
       {groups.length > 0 && !hidesGroups && (
         <Segmented
           block
+          className={styles.groups}
           size="small"
           options={groups}
           value={open}
