@@ -86,15 +86,16 @@ function StepDesk({ step, stored, shown }: StepProps): ReactNode {
         counts={(onHistogram ? shown?.histogram?.before : shown?.histogram?.after) ?? null}
         height={curve ? curveHeight : undefined}
       >
-        {isLevels && <LevelsHandles settings={step.settings} prefix={channel} onDraft={draftSettings} onCommit={commitSettings} />}
-        {curve && (
+        {isLevels ? (
+          <LevelsHandles settings={step.settings} prefix={channel} onDraft={draftSettings} onCommit={commitSettings} />
+        ) : curve ? (
           <CurveHandles
             key={channel}
             points={curve}
             onDraft={(points) => draftSettings({ ...step.settings, [channel]: points })}
             onCommit={(points) => commitSettings({ ...step.settings, [channel]: points })}
           />
-        )}
+        ) : null}
       </Histogram>
       <p className={styles.purpose}>
         {operation?.purpose ?? 'This step needs a newer version of Copper Loop. It is kept as it is and can’t be run here.'}

@@ -52,7 +52,8 @@ export const Histogram = memo(function Histogram({ counts, height = histogramSiz
     <svg
       className={styles.histogram}
       viewBox={`0 0 ${width} ${height}`}
-      role="img"
+      // A picture holds nothing that can be pulled.
+      role={children ? 'group' : 'img'}
       aria-label="Histogram: how many pixels have each brightness, for red, green and blue"
     >
       {[0.25, 0.5, 0.75].map((share) => (
