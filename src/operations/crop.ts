@@ -77,9 +77,9 @@ const settings = {
     shownWhen: shape('ratio'),
   }),
   position: choice({
-    label: 'Position',
+    label: 'Placed',
     options: [
-      { value: 'place', label: 'By place' },
+      { value: 'place', label: 'Fixed' },
       { value: 'subject', label: 'By subject' },
     ],
     default: 'place',
