@@ -1,5 +1,6 @@
 import { and, asc, count, eq, exists, inArray, isNull, lt, lte, max, ne, or, sql } from 'drizzle-orm'
 import type { ErrorReport } from '@/core/errors'
+import type { PictureLook } from '@/core/look'
 import type { Database } from './database'
 import { addEvent } from './events'
 import { advanceRun, type StoredItem, type StoredResult, type StoredRun } from './runs'
@@ -80,6 +81,7 @@ export interface DeliveredResult {
   readonly width: number
   readonly height: number
   readonly constants: readonly unknown[]
+  readonly look: PictureLook
 }
 
 export interface ItemOutcome {

@@ -1,6 +1,7 @@
 import { sql } from 'drizzle-orm'
 import { index, integer, primaryKey, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core'
 import type { ErrorReport } from '@/core/errors'
+import type { PictureLook } from '@/core/look'
 import type { Delivery, LoopIntake, LoopStart, MacroUse } from '@/core/loop'
 import type { ItemState, RunState } from '@/core/run'
 
@@ -160,6 +161,8 @@ export const results = sqliteTable(
     width: integer('width'),
     height: integer('height'),
     constants: text('constants', { mode: 'json' }).$type<readonly unknown[]>(),
+    /** What the delivered picture looks like as a whole, to be compared with its siblings. */
+    look: text('look', { mode: 'json' }).$type<PictureLook>(),
   },
   (table) => [index('results_item').on(table.itemId), index('results_target').on(table.targetPath)],
 )

@@ -81,6 +81,21 @@ describe('a picture’s way through a run', () => {
       ])
     }
   })
+  it('tells what each file looks like as a whole, in 8 and 16 bits', async () => {
+    const as = async (format: 'jpeg' | 'tiff', exposureEv: number) => {
+      const wanted = job(source(), [300], [newStep('exposure', 'e', { exposureEv })])
+      const targets = wanted.targets.map((target) => ({
+        ...target,
+        path: join(out, `${exposureEv}.${format}`),
+        delivery: { ...target.delivery, format, ...(format === 'tiff' ? { bits: 16 as const } : {}) },
+      }))
+      return (await run({ ...wanted, targets })).delivered[0]?.look
+    }
+    const [plain, deep, bright] = [await as('jpeg', 0), await as('tiff', 0), await as('jpeg', 2)]
+    expect(deep?.lightness).toBeCloseTo(plain?.lightness ?? 0, 0)
+    expect(bright?.lightness).toBeGreaterThan((plain?.lightness ?? 100) + 14)
+    expect(bright?.brightPercent).toBeGreaterThan((plain?.brightPercent ?? 100) + 10)
+  })
   it('gives the same bytes every time', async () => {
     const wanted = job(
       source(),

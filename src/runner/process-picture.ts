@@ -6,6 +6,7 @@ import { bitsOf, formats } from '@/core/encoding'
 import { AppError, reasonOf, reportOf } from '@/core/errors'
 import type { Size } from '@/core/geometry'
 import { type Asset, keptFileHash, keptFileName } from '@/core/kept-file'
+import { lookOf } from '@/core/look'
 import type { Delivery } from '@/core/loop'
 import type { MetadataWishes, WrittenFields } from '@/core/metadata'
 import type { PictureFacts } from '@/core/picture'
@@ -167,7 +168,8 @@ async function deliver(
     const place = sidecarPath(target.path)
     await placeFile(Buffer.from(told), target.delivery.folder, place, key, await ownSidecar(place, target.replaces))
   }
-  return { resultId: target.resultId, targetPath: target.path, sizeBytes: file.length, hash: sha256(file), ...size, constants }
+  const look = lookOf(pixels.values, pixels.channels)
+  return { resultId: target.resultId, targetPath: target.path, sizeBytes: file.length, hash: sha256(file), ...size, constants, look }
 }
 
 /** The hash of the sidecar that lies there, if it tells of the picture that is replaced. */

@@ -1,7 +1,8 @@
-import { csvFormatRow } from 'd3'
+import { csvFormatRow, rollup } from 'd3'
 import { colourSpaces, type OutputSpaceId } from '@/core/colour/spaces'
 import { AppError, errorSentence } from '@/core/errors'
 import { counted } from '@/core/format'
+import { marksOfSet } from '@/core/look'
 import { completeDelivery, type Delivery } from '@/core/loop'
 import * as store from '@/db/runs'
 import type { Context } from './context'
@@ -24,6 +25,8 @@ export interface ReportRow {
   readonly profile: string | null
   readonly dpi: number | null
   readonly seconds: number | null
+  /** What stands out about it among the others of its delivery, in words. */
+  readonly noticed: string | null
   readonly constants: readonly unknown[]
 }
 
@@ -46,6 +49,7 @@ export function runReport({ db }: Context, id: string): RunReport {
   const run = store.findRun(db, id)
   if (!run) throw new AppError('notFound', { what: 'The run' })
   const items = store.listItems(db, id)
+  const marksOf = marksOfRun(items)
   const time = (at: number | null): string | null => (at === null ? null : new Date(at).toISOString())
   return {
     format: 'copper-loop/report',
@@ -58,8 +62,21 @@ export function runReport({ db }: Context, id: string): RunReport {
     finishedAt: time(run.finishedAt),
     totals: store.runTotals(db, id),
     originals: originalsStatement(store.comparedSources(db, id)),
-    pictures: items.flatMap((item) => rowsOf(item, run.deliveries.map(completeDelivery))),
+    pictures: items.flatMap((item) => rowsOf(item, run.deliveries.map(completeDelivery), marksOf)),
   }
+}
+
+type MarksOf = (result: store.BriefResult) => string[]
+
+/** What stands out about a delivered picture among the others of the same delivery. */
+export function marksOfRun(items: readonly { readonly results: readonly store.BriefResult[] }[]): MarksOf {
+  const seen = items.flatMap(({ results }) => results.flatMap(({ deliveryId, look }) => (look ? [{ deliveryId, look }] : [])))
+  const marks = rollup(
+    seen,
+    (set) => marksOfSet(set.map(({ look }) => look)),
+    ({ deliveryId }) => deliveryId,
+  )
+  return ({ deliveryId, look }) => (look ? (marks.get(deliveryId)?.(look) ?? []) : [])
 }
 
 /** What the comparison of size, time and SHA-256 before and after found. Files that were never opened are not counted. */
@@ -73,7 +90,7 @@ export function originalsStatement({ compared, changed }: { readonly compared: n
 
 const spaceName = (space: OutputSpaceId): string => (space === 'grey' ? 'grey, sRGB transfer' : colourSpaces[space].name)
 
-function rowsOf(item: store.ItemWithResults, deliveries: readonly Delivery[]): ReportRow[] {
+function rowsOf(item: store.ItemWithResults, deliveries: readonly Delivery[], marksOf: MarksOf): ReportRow[] {
   const base = {
     source: item.sourcePath,
     sourceBytes: item.sizeBytes,
@@ -93,6 +110,7 @@ function rowsOf(item: store.ItemWithResults, deliveries: readonly Delivery[]): R
     heightPx: null,
     profile: null,
     dpi: null,
+    noticed: null,
     constants: [],
   }
   if (item.results.length === 0) return [{ ...base, ...nothing }]
@@ -107,6 +125,7 @@ function rowsOf(item: store.ItemWithResults, deliveries: readonly Delivery[]): R
           widthPx: result.width,
           heightPx: result.height,
           ...asDelivered(deliveries.find(({ id }) => id === result.deliveryId)),
+          noticed: marksOf(result).join(', ') || null,
           constants: result.constants ?? [],
         },
   )

@@ -8,7 +8,7 @@ import * as store from '@/db/runs'
 import type { FrozenMacro } from '@/db/schema'
 import { type Context, triesFolder } from './context'
 import { freeze, makeDeliveryFolders, type Preflight, type PreflightWishes, type Problem, preflight } from './preflight'
-import { originalsStatement } from './report'
+import { marksOfRun, originalsStatement } from './report'
 
 /** Silence longer than this means that the runner is away. */
 const runnerAwayMs = 8_000
@@ -53,6 +53,8 @@ export interface RunResultRow {
     readonly bytes: number | null
     readonly width: number | null
     readonly height: number | null
+    /** What stands out about it among the others of this delivery, in words. */
+    readonly marks: readonly string[]
   }[]
 }
 
@@ -225,7 +227,9 @@ function recentRate(db: Context['db'], runId: string): number | null {
 }
 
 export function runResults({ db }: Context, id: string): RunResultRow[] {
-  return store.listItemsBriefly(db, id).map((item) => ({
+  const items = store.listItemsBriefly(db, id)
+  const marksOf = marksOfRun(items)
+  return items.map((item) => ({
     itemId: item.id,
     sourcePath: item.sourcePath,
     relativePath: item.relativePath,
@@ -235,12 +239,13 @@ export function runResults({ db }: Context, id: string): RunResultRow[] {
     sourceBytes: item.sizeBytes,
     sourceUnchanged: item.sourceUnchanged,
     milliseconds: item.milliseconds,
-    results: item.results.map(({ id, targetPath, sizeBytes, width, height }) => ({
-      id,
-      path: targetPath,
-      bytes: sizeBytes,
-      width,
-      height,
+    results: item.results.map((result) => ({
+      id: result.id,
+      path: result.targetPath,
+      bytes: result.sizeBytes,
+      width: result.width,
+      height: result.height,
+      marks: marksOf(result),
     })),
   }))
 }

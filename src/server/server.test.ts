@@ -266,6 +266,25 @@ describe('the report', () => {
     }
     expect(runReport(app.context, run.id).originals).toBe(words)
   })
+  it('tells which delivered picture stands out among its siblings, in pictures, report and CSV', async () => {
+    const app = testApplication()
+    fillIntake(app, 5)
+    const run = await startRun(app.context, testLoop(app))
+    const usual = { a: 0, b: 0, brightPercent: 0, darkPercent: 0, whitePercent: 0 }
+    for (const lightness of [60, 61, 93, 62]) {
+      const claim = claimItem(app.context.db, 'me', 1, 1000)
+      const [result] = claim?.results ?? []
+      if (!claim || !result) throw new Error('Nothing to claim')
+      const file = { resultId: result.id, targetPath: result.targetPath, sizeBytes: 1, hash: 'h', width: 1, height: 1, constants: [] }
+      const delivered = [{ ...file, look: { ...usual, lightness } }]
+      finishItem(app.context.db, claim.item, { state: 'done', milliseconds: 1, delivered }, 2)
+    }
+    const marks = runResults(app.context, run.id).map(({ results }) => results[0]?.marks)
+    expect(marks).toEqual([[], [], ['brighter than the others'], [], []])
+    const report = runReport(app.context, run.id)
+    expect(report.pictures.map(({ noticed }) => noticed)).toEqual([null, null, 'brighter than the others', null, null])
+    expect(csvParse(reportCsv(report)).map(({ noticed }) => noticed)).toEqual(['', '', 'brighter than the others', '', ''])
+  })
 })
 
 describe('requests', () => {

@@ -132,6 +132,28 @@ test('one bad file is told and run again by itself once it is mended', async ({ 
   expect(existsSync(join(root, 'delivered', 'mended', 'bad.jpg'))).toBe(true)
 })
 
+test('pictures that come out unlike the others are told and shown by themselves', async ({ page }) => {
+  const intake = join(root, 'alike')
+  mkdirSync(intake, { recursive: true })
+  for (const name of ['TLK27_0416', 'TLK27_0417', 'TLK27_0419', 'TLK27_0422', 'TLK27_0424'])
+    cpSync(`demo/pictures/vessels/${name}.jpg`, join(intake, `${name}.jpg`))
+  // Taken 1.3 stops too bright.
+  cpSync('demo/pictures/vessels/TLK27_0418.jpg', join(intake, 'bright.jpg'))
+  const macro = await keepMacro(page, 'Small', [newStep('resize', 'c', { lengthPx: 400 })])
+  await saveLoop(page, { id: 'alike', name: 'Alike', intake: intakeOf(intake), macros: [{ macroId: macro.id, revision: null }] })
+  await page.goto('/loops/alike')
+  await page.getByRole('button', { name: 'Run loop' }).click()
+  await expect(page.getByText('Done', { exact: true })).toBeVisible({ timeout: 30_000 })
+  await page.getByText('▲ 1 standing out').click()
+  const shown = page.getByRole('button', { name: /\.jpg, done/ })
+  await expect(shown).toHaveCount(1)
+  await expect(shown).toHaveAccessibleName(/^bright\.jpg, done, \d+ % nearly white/)
+  await page.getByText('Report', { exact: true }).click()
+  await expect(page.getByText(/^\d+ % nearly white/)).toBeVisible()
+  const report = await (await page.request.get(`/api/runs/${page.url().split('/').at(-1)}/report`)).json()
+  expect(report.pictures.flatMap(({ noticed }: { noticed: string | null }) => noticed ?? [])).toHaveLength(1)
+})
+
 test('folders are named in Settings, and only those can be used', async ({ page }) => {
   await page.goto('/settings')
   const field = page.getByRole('textbox', { name: 'Path of a folder' })

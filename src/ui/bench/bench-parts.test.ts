@@ -10,11 +10,9 @@ import { pullLinear, pullRadial } from './handles/gradient-handles'
 import { mappingOf } from './handles/mapping'
 import { angleToLevel, patchAt } from './handles/pick-layer'
 import { picked } from './handles/stage-handles'
-import { marksOf } from './sample-marks'
 import { stageScope } from './scope'
 import { useBench } from './store'
 import { stripValues } from './strip-values'
-import { lookOf } from './worker/sample'
 
 const looking = { selectedId: 'b', upToHere: false, view: { kind: 'fit' }, tool: null, showsLimit: false } as const
 const wire = (second: Step, third: Step = newStep('saturation', 'c')): Step[] => [newStep('exposure', 'a'), second, third]
@@ -151,20 +149,6 @@ describe('a test strip', () => {
         expect(values).toEqual(values.toSorted((a, b) => a - b))
       }),
     )
-  })
-})
-
-describe('marks on samples', () => {
-  const look = (part = {}) => ({ lightness: 50, a: 0, b: 0, brightPercent: 0, darkPercent: 0, ...part })
-  it('tell what is clipped, and what is unlike its siblings', () => {
-    const set = [look(), look({ lightness: 52 }), look({ lightness: 80 }), look({ b: 20 })]
-    expect(set.map((own) => marksOf(own, set))).toEqual([[], [], ['brighter than the others'], ['another colour than the others']])
-    expect(marksOf(look({ brightPercent: 3 }), [])).toEqual(['3 % clipped bright'])
-  })
-  it('come from what the eye sees', () => {
-    const white = lookOf(new Uint8ClampedArray(400).fill(255))
-    expect(white).toMatchObject({ brightPercent: 100, darkPercent: 0 })
-    expect(white.lightness).toBeCloseTo(100, 3)
   })
 })
 

@@ -3,12 +3,12 @@
 import { BlockOutlined, CloseOutlined, PlusOutlined } from '@ant-design/icons'
 import { App, Button, Tooltip } from 'antd'
 import { memo, type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
+import { marksOfSet, type PictureLook } from '@/core/look'
 import { findOperation } from '@/operations'
 import type { SpreadPicture } from '@/server/spread'
 import { get, withQuery } from '../api/client'
 import { FolderBrowser } from '../controls/folder-browser'
 import { laySample, placeSamples } from './lay-samples'
-import { marksOf } from './sample-marks'
 import styles from './samples.module.css'
 import { mostSamples, useBench } from './store'
 import { isPicture, type SampleState, useSamplePictures } from './use-sample-pictures'
@@ -30,14 +30,13 @@ export const Samples = memo(function Samples(): ReactNode {
     return samples.map((path) => ({ key: path, path, steps: known }))
   }, [samples, steps])
   const pictures = useSamplePictures(wishes)
-  const looks = useMemo(
-    () =>
-      samples.flatMap((path) => {
-        const state = pictures.get(path)
-        return isPicture(state) ? [state.look] : []
-      }),
-    [samples, pictures],
-  )
+  const marksOf = useMemo(() => {
+    const looks = samples.flatMap((path) => {
+      const state = pictures.get(path)
+      return isPicture(state) ? [state.look] : []
+    })
+    return marksOfSet(looks)
+  }, [samples, pictures])
 
   const takeAway = (path: string): void => {
     const rest = samples.filter((other) => other !== path)
@@ -70,7 +69,7 @@ export const Samples = memo(function Samples(): ReactNode {
             key={path}
             path={path}
             state={pictures.get(path)}
-            looks={looks}
+            marksOf={marksOf}
             isCurrent={path === current}
             onLay={laySample}
             onTakeAway={takeAway}
@@ -96,15 +95,15 @@ export const Samples = memo(function Samples(): ReactNode {
 interface TileProps {
   path: string
   state: SampleState | undefined
-  looks: readonly SamplePicture['look'][]
+  marksOf(look: PictureLook): string[]
   isCurrent: boolean
   onLay(path: string): void
   onTakeAway(path: string): void
 }
 
-function SampleTile({ path, state, looks, isCurrent, onLay, onTakeAway }: TileProps): ReactNode {
+function SampleTile({ path, state, marksOf, isCurrent, onLay, onTakeAway }: TileProps): ReactNode {
   const name = nameOf(path)
-  const marks = isPicture(state) ? marksOf(state.look, looks) : state ? [state.sentence] : []
+  const marks = isPicture(state) ? marksOf(state.look) : state ? [state.sentence] : []
   return (
     <li>
       <Tooltip title={[name, ...marks].join(': ')} placement="left" mouseEnterDelay={0.4}>

@@ -35,7 +35,7 @@ const columns: TableColumnsType<Row> = [
     ),
   },
   { title: 'Source', ellipsis: true, render: (_, { picture }) => <span title={picture.sourcePath}>{picture.relativePath}</span> },
-  { title: 'Before', colSpan: 2, width: 130, render: (_, { picture }) => picture.sizeBefore && `${picture.sizeBefore} px` },
+  { title: 'Before', colSpan: 2, width: 112, render: (_, { picture }) => picture.sizeBefore && `${picture.sizeBefore} px` },
   { colSpan: 0, width: 84, align: 'right', render: (_, { picture }) => formatBytes(picture.sourceBytes) },
   {
     title: 'Delivered',
@@ -47,8 +47,14 @@ const columns: TableColumnsType<Row> = [
         <span className={styles.reportError}>{picture.error}</span>
       ),
   },
-  { title: 'After', colSpan: 2, width: 130, render: (_, { delivered }) => sizeOf(delivered) },
+  { title: 'After', colSpan: 2, width: 112, render: (_, { delivered }) => sizeOf(delivered) },
   { colSpan: 0, width: 84, align: 'right', render: (_, { delivered }) => delivered && formatBytes(delivered.bytes ?? 0) },
+  {
+    title: 'Noticed',
+    width: 200,
+    ellipsis: true,
+    render: (_, { delivered }) => delivered && <span title={delivered.marks.join(', ')}>{delivered.marks.join(', ')}</span>,
+  },
   {
     title: 'Seconds',
     width: 80,
@@ -79,7 +85,7 @@ export function ReportTable({ results }: { results: readonly RunResultRow[] }): 
   const rows = useMemo(() => rowsOf(results), [results])
   return (
     <div ref={place} className={styles.report}>
-      <Table<Row> virtual size="small" columns={columns} dataSource={rows} pagination={false} scroll={{ x: 1060, y: height }} />
+      <Table<Row> virtual size="small" columns={columns} dataSource={rows} pagination={false} scroll={{ x: 1200, y: height }} />
     </div>
   )
 }

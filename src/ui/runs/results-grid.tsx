@@ -8,7 +8,7 @@ import { resultUrl, thumbnailUrl } from '../api/client'
 import { SmallPicture } from '../controls/small-picture'
 import { ResultView } from './result-view'
 import styles from './runs.module.css'
-import { itemMarks } from './words'
+import { itemMarks, marksOf } from './words'
 
 const cellWidthPx = 176
 const rowHeightPx = 186
@@ -55,6 +55,7 @@ export function ResultsGrid({ results }: { results: readonly RunResultRow[] }): 
 function ResultCell({ result, onView }: { result: RunResultRow; onView(itemId: number): void }): ReactNode {
   const mark = itemMarks[result.state]
   const delivered = result.results.find((target) => target.bytes !== null)
+  const marks = marksOf(result)
   const name = delivered ? delivered.path.slice(delivered.path.lastIndexOf('/') + 1) : result.relativePath
   return (
     <li className={styles.cell} data-state={result.state}>
@@ -63,7 +64,7 @@ function ResultCell({ result, onView }: { result: RunResultRow; onView(itemId: n
         className={styles.cellPicture}
         disabled={!delivered}
         onClick={() => onView(result.itemId)}
-        aria-label={`${name}, ${mark.word}`}
+        aria-label={[name, mark.word, ...marks].join(', ')}
       >
         {delivered ? (
           <SmallPicture src={resultUrl(delivered.id, 320)} />
@@ -79,10 +80,12 @@ function ResultCell({ result, onView }: { result: RunResultRow; onView(itemId: n
         </span>{' '}
         {name}
       </div>
-      <div className={styles.cellFacts} title={result.error ?? undefined}>
-        {delivered
-          ? `${delivered.width} × ${delivered.height} · ${formatBytes(delivered.bytes ?? 0)}`
-          : (result.error?.replace(`${result.sourcePath} `, '') ?? mark.word)}
+      <div className={styles.cellFacts} title={result.error ?? (marks.join(', ') || undefined)} data-marked={marks.length > 0 || undefined}>
+        {marks.length > 0
+          ? `▲ ${marks.join(', ')}`
+          : delivered
+            ? `${delivered.width} × ${delivered.height} · ${formatBytes(delivered.bytes ?? 0)}`
+            : (result.error?.replace(`${result.sourcePath} `, '') ?? mark.word)}
       </div>
     </li>
   )

@@ -16,9 +16,9 @@ import { ReportTable } from './report-table'
 import { ResultsGrid } from './results-grid'
 import styles from './runs.module.css'
 import { RunnerAway } from './runs-page'
-import { describeState, isWaitingForTime, itemMarks, overOf, totalOf } from './words'
+import { describeState, isWaitingForTime, itemMarks, marksOf, overOf, totalOf } from './words'
 
-type Filter = 'all' | ItemState
+type Filter = 'all' | 'standingOut' | ItemState
 type View = 'pictures' | 'report'
 
 /** One run: how far it is, its results as they come in, its report. */
@@ -31,7 +31,8 @@ export function RunPage({ id }: { id: string }): ReactNode {
   if (!detail) return <Skeleton className={styles.missing} />
   // The list follows every event; the detail only once in a while.
   const run = runs?.find((candidate) => candidate.id === id) ?? detail.run
-  const shown = detail.results.filter((result) => filter === 'all' || result.state === filter)
+  const standingOut = detail.results.filter((result) => marksOf(result).length > 0)
+  const shown = filter === 'standingOut' ? standingOut : detail.results.filter((result) => filter === 'all' || result.state === filter)
   const states = itemStates.filter((state) => run.totals[state] > 0)
   return (
     <div className={styles.run}>
@@ -77,6 +78,9 @@ export function RunPage({ id }: { id: string }): ReactNode {
                 value: state,
                 label: `${itemMarks[state].shape} ${run.totals[state].toLocaleString('en-GB')} ${itemMarks[state].word}`,
               })),
+              ...(standingOut.length > 0 || filter === 'standingOut'
+                ? [{ value: 'standingOut' as const, label: `▲ ${standingOut.length.toLocaleString('en-GB')} standing out` }]
+                : []),
             ]}
             onChange={setFilter}
           />

@@ -1,6 +1,6 @@
 import { counted } from '@/core/format'
 import type { ItemState, RunState, RunTotals } from '@/core/run'
-import type { RunSummary } from '@/server/runs'
+import type { RunResultRow, RunSummary } from '@/server/runs'
 import { describeMoment } from '../loops/words'
 
 /** How states are shown: always a word and a shape besides the colour. */
@@ -28,6 +28,9 @@ export const describeState = (run: Pick<RunSummary, 'state' | 'startAt'>): strin
 
 export const totalOf = (totals: RunTotals): number => Object.values(totals).reduce((sum, count) => sum + count, 0)
 export const overOf = (totals: RunTotals): number => totals.done + totals.failed + totals.skipped
+
+/** What stands out about a picture's delivered files, each thing once. */
+export const marksOf = ({ results }: Pick<RunResultRow, 'results'>): string[] => [...new Set(results.flatMap(({ marks }) => marks))]
 
 /** `30 done, 2 failed`. */
 export function describeTotals(totals: RunTotals): string {

@@ -1,4 +1,5 @@
 import { beforeAll, describe, expect, it, vi } from 'vitest'
+import { lookOf } from '@/core/look'
 import { newLimit } from '@/macro/limit'
 import { newStep, type Step } from '@/macro/step'
 import { testKernels } from '../../../../tests/kernels'
@@ -6,7 +7,7 @@ import { busyPicture } from '../../../../tests/pictures'
 import { renderSteps, worstDifference } from '../../../../tests/render'
 import { drawHalf, type Half, HalfClient, type HalfTask, type ToHalf } from './half'
 import type { RenderedView, RenderRequest } from './protocol'
-import { lookOf, Sample } from './sample'
+import { Sample } from './sample'
 import { PictureSession, regionRect } from './session'
 import { Spare } from './spare'
 
@@ -300,6 +301,6 @@ describe('a picture of the tray', () => {
     const small = sample.render(looks)
     const large = await session.render(request(looks, { view: { kind: 'fit', widthPx: 600, heightPx: 600 } }))
     expect(small.size).toEqual({ width: 400, height: 400 })
-    expect(Math.abs(small.look.lightness - lookOf(large.pixels).lightness)).toBeLessThan(0.5)
+    expect(Math.abs(small.look.lightness - lookOf(large.pixels, 4).lightness)).toBeLessThan(0.5)
   })
 })
