@@ -1,5 +1,7 @@
 import { describe, expect, it } from 'vitest'
+import { srgb8ToLab } from './colour/lab'
 import { lookOf, marksOfSet, type PictureLook } from './look'
+import type { Vector3 } from './matrix'
 
 const look = (part: Partial<PictureLook> = {}): PictureLook => ({
   lightness: 50,
@@ -64,6 +66,13 @@ describe('the look of finished pixels', () => {
     for (const other of [sixteen, withOpacity])
       for (const key of ['lightness', 'a', 'b', 'brightPercent', 'darkPercent', 'whitePercent'] as const)
         expect(other[key]).toBeCloseTo(eight[key], 9)
+  })
+  it('is the mean of every pixel’s Lab, within 0.2', () => {
+    const values = Uint8Array.from({ length: 3 * 9000 }, (_, i) => (i * 7919 + ((i * i) % 83)) % 256)
+    const all = Array.from({ length: 9000 }, (_, i) => srgb8ToLab([...values.subarray(3 * i, 3 * i + 3)] as unknown as Vector3))
+    const found = lookOf(values, 3)
+    for (const [c, key] of (['lightness', 'a', 'b'] as const).entries())
+      expect(Math.abs(found[key] - all.reduce((sum, lab) => sum + (lab[c] as number), 0) / all.length)).toBeLessThan(0.2)
   })
   it('looks at no more pixels than it needs, all over the picture', () => {
     const half = new Uint8Array(3 * 1_000_000).fill(255, 1_500_000)

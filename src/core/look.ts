@@ -1,4 +1,5 @@
 import { srgb8ToLab } from './colour/lab'
+import type { Vector3 } from './matrix'
 
 /** What a finished picture looks like as a whole. */
 export interface PictureLook {
@@ -17,6 +18,8 @@ const nearlyWhite = 0.96
 
 /** So many pixels tell enough. */
 const mostPixels = 25_000
+/** Colours are gathered by the upper bits of each channel: Lab is then worked out once for each of a few hundred, not for each pixel. */
+const bits = 4
 
 /**
  * Means and clipped shares of finished pixels, 8 or 16 bits, three or four to a pixel. Codes are read as sRGB: pictures of one delivery
@@ -24,13 +27,18 @@ const mostPixels = 25_000
  */
 export function lookOf(values: Uint8Array | Uint8ClampedArray | Uint16Array, channels: number): PictureLook {
   const most = values.BYTES_PER_ELEMENT === 2 ? 65_535 : 255
+  const shift = 8 * values.BYTES_PER_ELEMENT - bits
   const step = channels * Math.max(1, Math.floor(values.length / channels / mostPixels))
-  const sums = [0, 0, 0]
+  /** Of each gathering: the sums of red, green and blue, and how many they are. */
+  const gathered = new Float64Array(4 << (3 * bits))
   let [bright, dark, white, count] = [0, 0, 0, 0]
   for (let i = 0; i + 2 < values.length; i += step) {
     const [red, green, blue] = [values[i] as number, values[i + 1] as number, values[i + 2] as number]
-    const lab = srgb8ToLab([(red / most) * 255, (green / most) * 255, (blue / most) * 255])
-    for (const c of [0, 1, 2]) sums[c] = (sums[c] as number) + (lab[c] as number)
+    const at = 4 * (((((red >> shift) << bits) | (green >> shift)) << bits) | (blue >> shift))
+    gathered[at] = (gathered[at] as number) + red
+    gathered[at + 1] = (gathered[at + 1] as number) + green
+    gathered[at + 2] = (gathered[at + 2] as number) + blue
+    gathered[at + 3] = (gathered[at + 3] as number) + 1
     const highest = Math.max(red, green, blue)
     if (highest === most) bright++
     if (highest === 0) dark++
@@ -38,9 +46,23 @@ export function lookOf(values: Uint8Array | Uint8ClampedArray | Uint16Array, cha
     count++
   }
   const rounded = (sum: number): number => Number((sum / Math.max(1, count)).toFixed(2))
-  const [lightness = 0, a = 0, b = 0] = sums.map(rounded)
-  const [brightPercent, darkPercent, whitePercent] = [rounded(bright * 100), rounded(dark * 100), rounded(white * 100)]
-  return { lightness, a, b, brightPercent, darkPercent, whitePercent }
+  const [lightness, a, b] = labSums(gathered, most).map(rounded) as [number, number, number]
+  return { lightness, a, b, brightPercent: rounded(bright * 100), darkPercent: rounded(dark * 100), whitePercent: rounded(white * 100) }
+}
+
+/** The sums of Lab over all pixels, each taken for the mean of its gathering. */
+function labSums(gathered: Float64Array, most: number): Vector3 {
+  let [lightness, a, b] = [0, 0, 0]
+  for (let at = 0; at < gathered.length; at += 4) {
+    const count = gathered[at + 3] as number
+    if (count === 0) continue
+    const mean = (sum: number): number => ((sum / count) * 255) / most
+    const lab = srgb8ToLab([mean(gathered[at] as number), mean(gathered[at + 1] as number), mean(gathered[at + 2] as number)])
+    lightness += lab[0] * count
+    a += lab[1] * count
+    b += lab[2] * count
+  }
+  return [lightness, a, b]
 }
 
 /** Clipped shares that somebody would see, in per cent, beyond what is usual in the set. */
