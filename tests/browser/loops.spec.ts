@@ -152,6 +152,8 @@ test('pictures that come out unlike the others are told and shown by themselves'
   await expect(page.getByText(/^\d+ % nearly white/)).toBeVisible()
   const report = await (await page.request.get(`/api/runs/${page.url().split('/').at(-1)}/report`)).json()
   expect(report.pictures.flatMap(({ noticed }: { noticed: string | null }) => noticed ?? [])).toHaveLength(1)
+  await page.getByRole('button', { name: 'Lay on the bench' }).click()
+  await expect(page.getByRole('button', { name: /^Lay bright\.jpg.* on the bench$/ })).toHaveAttribute('aria-pressed', 'true')
 })
 
 test('folders are named in Settings, and only those can be used', async ({ page }) => {

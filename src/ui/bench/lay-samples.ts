@@ -1,4 +1,5 @@
-import { post, sendFile, withQuery } from '../api/client'
+import type { BenchRecord } from '@/server/bench'
+import { get, post, sendFile, withQuery } from '../api/client'
 import { mostSamples, useBench } from './store'
 
 /** Puts pictures in the tray and one of them on the stage; kept for the next visit. */
@@ -23,6 +24,13 @@ export function placeSamples(samples: readonly string[], shown: string | null): 
 export function laySample(path: string): void {
   const { samples } = useBench.getState()
   placeSamples(samples.includes(path) ? samples : [...samples, path].slice(-mostSamples), path)
+}
+
+/** Puts pictures in front of the tray from another page: what lay there follows, as far as there is room. */
+export async function putInTray(paths: readonly string[]): Promise<void> {
+  const { samples } = await get<BenchRecord>('/api/bench')
+  const all = [...paths, ...samples.filter((path) => !paths.includes(path))].slice(0, mostSamples)
+  await post('/api/bench/place', { samples: all, samplePath: all[0] ?? null })
 }
 
 /** Takes pictures that were dropped; the last one that can be read lies on the stage. @returns what went wrong, in sentences */

@@ -8,8 +8,9 @@ import { useRouter } from 'next/navigation'
 import { type ReactNode, useState } from 'react'
 import { formatBytes, formatDuration } from '@/core/format'
 import { type ItemState, isOver, itemStates } from '@/core/run'
-import type { RunSummary } from '@/server/runs'
+import type { RunResultRow, RunSummary } from '@/server/runs'
 import { useGoOn, usePauseRun, useRun, useRuns, useStartRun, useStartRunNow, useStopRun } from '../api/queries'
+import { putInTray } from '../bench/lay-samples'
 import page from '../shell/page.module.css'
 import { ProgressLine } from './progress-line'
 import { ReportTable } from './report-table'
@@ -84,6 +85,7 @@ export function RunPage({ id }: { id: string }): ReactNode {
             ]}
             onChange={setFilter}
           />
+          {filter === 'standingOut' && standingOut.length > 0 && <LayOnBench results={standingOut} />}
           <Segmented<View>
             size="small"
             aria-label="As pictures or as a report"
@@ -98,6 +100,22 @@ export function RunPage({ id }: { id: string }): ReactNode {
       </header>
       {view === 'pictures' ? <ResultsGrid results={shown} /> : <ReportTable results={shown} />}
     </div>
+  )
+}
+
+/** Takes pictures to the bench, to see there why they came out as they did. */
+function LayOnBench({ results }: { results: readonly RunResultRow[] }): ReactNode {
+  const { message } = App.useApp()
+  const router = useRouter()
+  const lay = (): void =>
+    void putInTray(results.map(({ sourcePath }) => sourcePath)).then(
+      () => router.push('/bench'),
+      (problem: Error) => message.error(problem.message),
+    )
+  return (
+    <Button size="small" onClick={lay} title="Put their originals in the bench’s tray, as many as it holds">
+      Lay on the bench
+    </Button>
   )
 }
 
