@@ -1,4 +1,4 @@
-import { existsSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { cpSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import sharp from 'sharp'
@@ -92,6 +92,17 @@ describe('the command line', () => {
     const bright = (await sharp(join(app.delivery, 'picture-1-2.jpg')).stats()).channels[0]?.mean ?? 0
     expect(bright).toBeGreaterThan(dark + 20)
     expect(JSON.parse(plain.said.at(-1) ?? '')).toMatchObject({ format: 'copper-loop/report' })
+  }, 60_000)
+  it('tells which picture stands out among its siblings', async () => {
+    const app = testApplication([newStep('resize', 'r', { lengthPx: 200 })])
+    mkdirSync(app.intake, { recursive: true })
+    for (const name of ['TLK27_0416', 'TLK27_0417', 'TLK27_0419', 'TLK27_0418'])
+      cpSync(`demo/pictures/vessels/${name}.jpg`, join(app.intake, `${name}.jpg`))
+    testLoop(app)
+    const { said } = await line(app, 'run', 'test')
+    expect(said.filter((words) => words.startsWith('Standing out'))).toEqual([
+      expect.stringMatching(/^Standing out: .*TLK27_0418\.jpg \(\d+ % nearly white/),
+    ])
   }, 60_000)
   it('takes files, to another folder, and only what has changed', async () => {
     const app = testApplication(quickSteps)

@@ -143,7 +143,10 @@ function tellEnd(context: Context, run: RunSummary, json: boolean, { say, progre
     say(JSON.stringify(runReport(context, run.id)))
     return
   }
-  for (const result of runResults(context, run.id)) if (result.error) say(`Failed: ${result.error}`)
+  for (const { error, results } of runResults(context, run.id)) {
+    if (error) say(`Failed: ${error}`)
+    for (const { path, marks } of results) if (marks.length > 0) say(`Standing out: ${path} (${marks.join(', ')})`)
+  }
   const { done, failed, skipped } = run.totals
   say(
     `Run ${run.number}: ${done} done, ${failed} failed, ${skipped} skipped; ${formatBytes(run.deliveredBytes)} in ${run.folders.join(', ')}.`,
