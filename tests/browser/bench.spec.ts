@@ -79,30 +79,29 @@ test('beads are moved, switched and removed by keyboard, and all of it undoes', 
   await expect(page.locator('[data-bead][data-off]')).toHaveCount(0)
 })
 
-test('the crop frame is dragged on the stage', async ({ page }) => {
+/** Takes hold of the frame of a square crop in its middle. */
+async function takeCropFrame(page: Page) {
   await addStep(page, 'Crop')
   await page.getByRole('button', { name: '1 : 1' }).click()
   await settled(page)
   const frame = page.getByTitle('Drag to move the crop')
-  const box = await frame.boundingBox()
-  if (!box) throw new Error('There is no crop frame')
-  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2)
+  const home = await frame.boundingBox()
+  if (!home) throw new Error('There is no crop frame')
+  await page.mouse.move(home.x + home.width / 2, home.y + home.height / 2)
   await page.mouse.down()
+  return { frame, home }
+}
+
+test('the crop frame is dragged on the stage', async ({ page }) => {
+  const { home: box } = await takeCropFrame(page)
   await page.mouse.move(box.x + box.width / 2 + 900, box.y + box.height / 2 + 900, { steps: 6 })
   await page.mouse.up()
   await expect(page.locator('[data-bead]')).toContainText(/1 : 1, (bottom|right|bottom right|at .*)/)
 })
 
 test('what is being pulled is as it was when the system takes the pointer away', async ({ page }) => {
-  await addStep(page, 'Crop')
-  await page.getByRole('button', { name: '1 : 1' }).click()
-  await settled(page)
+  const { frame, home } = await takeCropFrame(page)
   const words = await page.locator('[data-bead]').textContent()
-  const frame = page.getByTitle('Drag to move the crop')
-  const home = await frame.boundingBox()
-  if (!home) throw new Error('There is no crop frame')
-  await page.mouse.move(home.x + home.width / 2, home.y + home.height / 2)
-  await page.mouse.down()
   await page.mouse.move(home.x + home.width / 2 + 300, home.y + home.height / 2 + 300, { steps: 4 })
   await expect.poll(() => frame.boundingBox()).not.toEqual(home)
   await frame.dispatchEvent('pointercancel', { bubbles: true })
