@@ -29,16 +29,16 @@ export function lookOf(values: Uint8Array | Uint8ClampedArray | Uint16Array, cha
   const most = values.BYTES_PER_ELEMENT === 2 ? 65_535 : 255
   const shift = 8 * values.BYTES_PER_ELEMENT - bits
   const step = channels * Math.max(1, Math.floor(values.length / channels / mostPixels))
-  /** Of each gathering: the sums of red, green and blue, and how many they are. */
-  const gathered = new Float64Array(4 << (3 * bits))
+  // Four numbers for each cell of colour: sums of red, green and blue, and how many pixels.
+  const cells = new Float64Array(4 << (3 * bits))
   let [bright, dark, white, count] = [0, 0, 0, 0]
   for (let i = 0; i + 2 < values.length; i += step) {
     const [red, green, blue] = [values[i] as number, values[i + 1] as number, values[i + 2] as number]
     const at = 4 * (((((red >> shift) << bits) | (green >> shift)) << bits) | (blue >> shift))
-    gathered[at] = (gathered[at] as number) + red
-    gathered[at + 1] = (gathered[at + 1] as number) + green
-    gathered[at + 2] = (gathered[at + 2] as number) + blue
-    gathered[at + 3] = (gathered[at + 3] as number) + 1
+    cells[at] = (cells[at] as number) + red
+    cells[at + 1] = (cells[at + 1] as number) + green
+    cells[at + 2] = (cells[at + 2] as number) + blue
+    cells[at + 3] = (cells[at + 3] as number) + 1
     const highest = Math.max(red, green, blue)
     if (highest === most) bright++
     if (highest === 0) dark++
@@ -46,18 +46,18 @@ export function lookOf(values: Uint8Array | Uint8ClampedArray | Uint16Array, cha
     count++
   }
   const rounded = (sum: number): number => Number((sum / Math.max(1, count)).toFixed(2))
-  const [lightness, a, b] = labSums(gathered, most).map(rounded) as [number, number, number]
+  const [lightness, a, b] = labSums(cells, most).map(rounded) as [number, number, number]
   return { lightness, a, b, brightPercent: rounded(bright * 100), darkPercent: rounded(dark * 100), whitePercent: rounded(white * 100) }
 }
 
-/** The sums of Lab over all pixels, each taken for the mean of its gathering. */
-function labSums(gathered: Float64Array, most: number): Vector3 {
+/** The sums of Lab over all pixels, each taken for the mean of its cell. */
+function labSums(cells: Float64Array, most: number): Vector3 {
   let [lightness, a, b] = [0, 0, 0]
-  for (let at = 0; at < gathered.length; at += 4) {
-    const count = gathered[at + 3] as number
+  for (let at = 0; at < cells.length; at += 4) {
+    const count = cells[at + 3] as number
     if (count === 0) continue
     const mean = (sum: number): number => ((sum / count) * 255) / most
-    const lab = srgb8ToLab([mean(gathered[at] as number), mean(gathered[at + 1] as number), mean(gathered[at + 2] as number)])
+    const lab = srgb8ToLab([mean(cells[at] as number), mean(cells[at + 1] as number), mean(cells[at + 2] as number)])
     lightness += lab[0] * count
     a += lab[1] * count
     b += lab[2] * count

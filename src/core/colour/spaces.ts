@@ -85,6 +85,7 @@ export const colourSpaces: Readonly<Record<ColourSpaceId, ColourSpace>> = {
 /** XYZ (Y = 1) of a chromaticity. */
 export const xyzOfChromaticity = ([x, y]: Chromaticity): Vector3 => [x / y, 1, (1 - x - y) / y]
 
+/** The chromaticity of XYZ, whatever its luminance. */
 export const chromaticityOf = ([x, y, z]: Vector3): Chromaticity => [x / (x + y + z), y / (x + y + z)]
 
 /** Linear RGB → XYZ relative to the space's own white (Y = 1), derived as in SMPTE RP 177:1993. */
