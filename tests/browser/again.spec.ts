@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs'
 import { expect, test } from '@playwright/test'
 import { newStep } from '@/macro/step'
 import { addStep, beadNames, layVase, openEmptyBench, setNumber, settled } from './bench'
@@ -76,4 +77,24 @@ test('a picture is pinched to 100 % and 200 %, pulled along, and fitted again; a
   await cells.last().click()
   await expect(strip).toBeHidden()
   await expect(page.locator('[data-bead]')).not.toContainText('radius 0.8')
+})
+
+test('files are dropped onto the bench: a picture lies there and in the tray, what is none is told', async ({ page }) => {
+  await openEmptyBench(page)
+  const drop = async (name: string, bytes: Buffer): Promise<void> => {
+    const dataTransfer = await page.evaluateHandle(
+      ([name, encoded]) => {
+        const transfer = new DataTransfer()
+        transfer.items.add(new File([Uint8Array.from(atob(encoded), (letter) => letter.charCodeAt(0))], name))
+        return transfer
+      },
+      [name, bytes.toString('base64')] as const,
+    )
+    await page.getByRole('region', { name: 'Stage' }).dispatchEvent('drop', { dataTransfer, bubbles: true })
+  }
+  await drop('from-elsewhere.jpg', readFileSync('demo/odd-files/SHELF.JPG'))
+  await expect(page.getByRole('button', { name: /^Lay .*from-elsewhere\.jpg.* on the bench$/ })).toHaveAttribute('aria-pressed', 'true')
+  await settled(page)
+  await drop('no-picture.jpg', Buffer.from('not yet'))
+  await expect(page.getByText(/no-picture\.jpg/)).toBeVisible()
 })
