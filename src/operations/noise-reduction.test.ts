@@ -120,6 +120,71 @@ describe('noise reduction', () => {
       expect(Math.sqrt(squares / planes.length)).toBeLessThan(most)
     }
   })
+  it('takes the noise of colour and lets no colour run over an edge that brightness does not show', async () => {
+    // Reddish and greenish of the same luma (Rec. 709) side by side.
+    const edge = 300
+    const sides = (sigma: number) => {
+      const normal = normals(3)
+      return paint(
+        width,
+        height,
+        (x) => (x < edge ? [160, 100, 100] : [100, 116, 116]).map((value) => value + sigma * normal()) as [number, number, number],
+      )
+    }
+    const opponent = (planes: Float32Array, x: number, y: number): number => {
+      const code = (plane: number): number => srgbTransfer.encode(planes[plane * width * height + y * width + x] as number) * 255
+      return code(0) - code(1)
+    }
+    const columns = (planes: Float32Array, from: number, to: number): number[] =>
+      Array.from({ length: (to - from) * height }, (_, i) => opponent(planes, from + (i % (to - from)), Math.floor(i / (to - from))))
+    const mean = (values: readonly number[]): number => values.reduce((sum, value) => sum + value, 0) / values.length
+    const spread = (values: readonly number[]): number => {
+      const middle = mean(values)
+      return Math.sqrt(mean(values.map((value) => (value - middle) ** 2)))
+    }
+    const off = { luminancePercent: 0, colourPercent: 0 }
+    const clean = (await render(off, wholeRect(noisy.size), sides(0))).planes
+    const grained = (await render(off, wholeRect(noisy.size), sides(12))).planes
+    const whole = opponent(clean, edge - 40, 0) - opponent(clean, edge + 40, 0)
+    expect(whole).toBeGreaterThan(35)
+    for (const care of ['quick', 'thorough']) {
+      const { planes } = await render({ noiseLevels: 12, care }, wholeRect(noisy.size), sides(12))
+      for (const [from, to] of [
+        [40, 240],
+        [360, 560],
+      ] as const)
+        expect(spread(columns(planes, from, to))).toBeLessThan(spread(columns(grained, from, to)) / 4)
+      // Two pixels to either side of it, as on even ground.
+      const across = mean(columns(planes, edge - 3, edge - 1)) - mean(columns(planes, edge + 1, edge + 3))
+      expect(across / whole).toBeGreaterThan(0.9)
+    }
+  })
+  it('keeps most of a fine weave of half the noise’s strength, at the default', async () => {
+    const weave = (sigma: number, period: number) => {
+      const normal = normals(9)
+      const at = (x: number): number => Math.sin((2 * Math.PI * x) / period)
+      return paint(
+        width,
+        height,
+        (x, y) => [120, 110, 100].map((value) => value + 6 * at(x) * at(y) + sigma * normal()) as [number, number, number],
+      )
+    }
+    for (const period of [4.5, 7, 12]) {
+      const amplitude = ({ planes }: LinearPicture): number => {
+        let sum = 0
+        for (let y = 20; y < height - 20; y++)
+          for (let x = 20; x < width - 20; x++)
+            sum +=
+              srgbTransfer.encode(planes[width * height + y * width + x] as number) *
+              Math.sin((2 * Math.PI * x) / period) *
+              Math.sin((2 * Math.PI * y) / period)
+        return sum
+      }
+      const clean = amplitude(await render({ luminancePercent: 0, colourPercent: 0 }, wholeRect(noisy.size), weave(0, period)))
+      const kept = amplitude(await render({ noiseLevels: 6 }, wholeRect(noisy.size), weave(6, period)))
+      expect(kept / clean).toBeGreaterThan(0.6)
+    }
+  })
   it('leaves the picture alone where there is no noise to take', () => {
     const operation = findOperation('noise-reduction')
     const constants = operation?.resolve({ ...newStep('noise-reduction', 'n').settings, level: 'measured' }, { size: noisy.size })
