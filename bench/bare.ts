@@ -31,6 +31,9 @@ process.once('message', async ({ intake, steps, delivery }: BareWork) => {
     const job = {
       runId: 'bare',
       itemId: 1,
+      token: 1,
+      roots: [intake, own.folder],
+      damaged: 'fail' as const,
       sourcePath,
       sizeBytes: size,
       modifiedMs: Math.floor(mtimeMs),

@@ -68,7 +68,7 @@ async function scanRow(): Promise<Row> {
     for (let i = 0; i < perFolder; i++) writeFileSync(join(folder, `${i}.jpg`), '')
   }
   const started = performance.now()
-  const found = await scanIntake({ folder: app.intake, subfolders: true })
+  const { found } = await scanIntake({ folder: app.intake, subfolders: true })
   const perSecond = found.length / ((performance.now() - started) / 1000)
   return {
     what: `scan of ${found.length.toLocaleString('en')} files`,

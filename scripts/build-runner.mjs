@@ -1,4 +1,5 @@
-// Bundles the runner, its worker thread, the command line and the command that lays out the demo to .build/, with the migrations they need.
+// Bundles every process but the browser's to .build/: web server, runner, its workers, helpers, the command line and the command that
+// lays out the demo, with the migrations they need.
 import { cpSync, mkdirSync } from 'node:fs'
 import { build } from 'esbuild'
 
@@ -7,6 +8,8 @@ await build({
   entryPoints: {
     runner: 'src/cli/runner-main.ts',
     worker: 'src/runner/worker.ts',
+    helper: 'src/server/helper/main.ts',
+    web: 'src/web/main.ts',
     'lay-demo': 'src/cli/lay-demo.ts',
     cli: 'src/cli/main.ts',
   },

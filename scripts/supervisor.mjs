@@ -1,4 +1,4 @@
-// Starts web and runner, keeps the runner alive, stops both cleanly. They meet only in the database.
+// Starts web and runner, keeps both alive, stops them cleanly. They meet only in the database.
 import { spawn, spawnSync } from 'node:child_process'
 import { existsSync } from 'node:fs'
 import { createServer } from 'node:net'
@@ -11,10 +11,12 @@ const address = `http://${['0.0.0.0', '::'].includes(hostname) ? '127.0.0.1' : h
 const dataFolder = resolve(process.env.COPPER_LOOP_DATA ?? 'data')
 const layDemo = process.argv.includes('--lay-demo') || !existsSync(join(dataFolder, 'copper-loop.sqlite'))
 
-/** The runner is started again after this long, doubled each time up to the most, and from the start once it has lasted. */
+/** A process that ended is started again after this long, doubled each time up to the most, and from the start once it has lasted. */
 const firstPauseMs = 500
 const mostPauseMs = 15_000
 const lastedMs = 60_000
+/** The web's exit code for a setup that it can't run with. */
+const misconfigured = 78
 /** What a worker has in hand is finished when stopping; longer than this it is not waited for. */
 const stopPatienceMs = 20_000
 
@@ -32,7 +34,8 @@ function start(name, args, onExit) {
   // The channel tells a child when this process is gone, however it ended.
   const child = spawn(process.execPath, args, {
     stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
-    env: { NODE_ENV: 'production', ...process.env },
+    // More threads for files than the usual four: a disk that does not answer keeps some of them.
+    env: { NODE_ENV: 'production', UV_THREADPOOL_SIZE: '16', ...process.env },
   })
   children.set(name, child)
   child.on('exit', (code, signal) => {
@@ -41,12 +44,14 @@ function start(name, args, onExit) {
   })
 }
 
-function startRunner(pauseMs) {
+function keep(name, args, told, pauseMs = firstPauseMs) {
   const began = Date.now()
-  start('runner', ['--enable-source-maps', '.build/runner.mjs'], (code, signal) => {
+  start(name, args, (code, signal) => {
+    // It said that it can't run as things are set up.
+    if (code === misconfigured) return void stop(1)
     const next = Date.now() - began > lastedMs ? firstPauseMs : Math.min(pauseMs * 2, mostPauseMs)
-    console.error(`The runner ended (${signal ?? code}); it is started again in ${next / 1000} s. Nothing is lost.`)
-    setTimeout(() => !stopping && startRunner(next), next)
+    console.error(`${told} ended (${signal ?? code}); it is started again in ${next / 1000} s. Nothing is lost.`)
+    setTimeout(() => !stopping && keep(name, args, told, next), next)
   })
 }
 
@@ -81,9 +86,6 @@ if (layDemo) {
 }
 process.on('SIGINT', () => stop(0))
 process.on('SIGTERM', () => stop(0))
-start('web', ['scripts/web.mjs', String(port)], (code) => {
-  console.error('The web server ended; see above.')
-  void stop(code || 1)
-})
-startRunner(firstPauseMs)
+keep('web', ['--enable-source-maps', '.build/web.mjs', String(port)], 'The web server')
+keep('runner', ['--enable-source-maps', '.build/runner.mjs'], 'The runner')
 await announce()

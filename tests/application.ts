@@ -1,7 +1,7 @@
 import { cpSync, mkdirSync, mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { defaultDelivery, intakeOf, type Loop } from '@/core/loop'
+import { defaultDelivery, intakeOf, type Loop, newLoop } from '@/core/loop'
 import { insertMacro } from '@/db/macros'
 import { newStep, type Step } from '@/macro/step'
 import { type Context, openContext } from '@/server/context'
@@ -32,15 +32,14 @@ export function testApplication(steps: readonly Step[] = quickSteps): TestApplic
 
 /** A loop over the intake with one delivery, stored. */
 export function testLoop(app: TestApplication, part: Partial<Loop> = {}, delivery: Partial<Loop['deliveries'][number]> = {}): Loop {
-  return saveLoop(app.context, {
-    id: `loop-${Math.random()}`,
+  const loop = newLoop(`loop-${Math.random()}`, {
     name: 'Test loop',
     intake: intakeOf(app.intake),
     macros: [{ macroId: testMacroId, revision: null }],
     deliveries: [{ ...defaultDelivery('web', app.delivery), ...delivery }],
-    start: { when: 'byHand' },
     ...part,
   })
+  return saveLoop(app.context, loop)
 }
 
 /** Copies of demo pictures under new names: `count` sources that decode for real. */

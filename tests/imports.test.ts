@@ -14,8 +14,10 @@ const allowed: Readonly<Record<string, readonly string[]>> = {
   engine: ['core', 'operations', 'macro', 'kernels'],
   pictures: ['core'],
   db: ['core'],
-  runner: ['core', 'macro', 'engine', 'pictures', 'db', 'kernels'],
-  server: ['core', 'macro', 'engine', 'pictures', 'db'],
+  processes: ['core'],
+  runner: ['core', 'macro', 'engine', 'pictures', 'db', 'kernels', 'processes'],
+  server: ['core', 'macro', 'engine', 'pictures', 'db', 'processes'],
+  web: ['core', 'server'],
   ui: ['core', 'operations', 'macro', 'engine', 'kernels', 'server type', 'pictures type'],
   app: ['server', 'ui', 'macro type'],
   cli: ['core', 'macro', 'db', 'server', 'runner'],
@@ -36,7 +38,7 @@ function ownImports(): Import[] {
     readdirSync(root, { recursive: true, withFileTypes: true })
       .filter((entry) => entry.isFile() && /\.tsx?$/.test(entry.name) && !/\.test\.tsx?$|\.d\.ts$/.test(entry.name))
       .map((entry) => join(entry.parentPath, entry.name))
-      .filter((path) => !path.startsWith('kernels/assembly') && path !== 'src/proxy.ts'),
+      .filter((path) => !path.startsWith('kernels/assembly')),
   )
   return files.flatMap((file) =>
     [...readFileSync(file, 'utf8').matchAll(/^(?:import|export)\s+(type\s)?[^'"]*?from\s+['"]([^'"]+)['"]/gms)].flatMap(

@@ -130,10 +130,10 @@ describe('a run', () => {
     testLoop(app, { start: { when: 'arrivals' } })
     launch(app)
     await pause(3000)
-    expect(listRuns(app.context)).toEqual([])
+    expect(listRuns(app.context).runs).toEqual([])
     fillIntake(app, 3)
-    for (let tries = 0; listRuns(app.context).length === 0 && tries < 400; tries++) await pause(50)
-    const [run] = listRuns(app.context)
+    for (let tries = 0; listRuns(app.context).runs.length === 0 && tries < 400; tries++) await pause(50)
+    const [run] = listRuns(app.context).runs
     expect((await runUntil(app, run?.id ?? '', isDone)).totals).toMatchObject({ done: 3 })
     expect(readdirSync(app.delivery)).toHaveLength(3)
   })

@@ -16,6 +16,7 @@ export * from './limit'
 export * from './output'
 export * from './palette'
 export { blendStamp } from './stamp'
+export { readScan } from './jpeg-scan'
 
 /** The first address behind the kernels' own constants and scratch. */
 export function freeFrom(): usize {

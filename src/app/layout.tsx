@@ -2,6 +2,7 @@ import '@fontsource-variable/instrument-sans'
 import '@fontsource-variable/jetbrains-mono'
 import './global.css'
 import type { Metadata } from 'next'
+import { connection } from 'next/server'
 import type { ReactNode } from 'react'
 import { Providers } from '@/ui/shell/providers'
 import { TopBar } from '@/ui/shell/top-bar'
@@ -11,7 +12,9 @@ export const metadata: Metadata = {
   description: 'Record edits as macros, run them over folders of pictures.',
 }
 
-export default function RootLayout({ children }: { children: ReactNode }): ReactNode {
+export default async function RootLayout({ children }: { children: ReactNode }): Promise<ReactNode> {
+  // Every page is made for its request: its scripts carry a sign of their own that no other script has.
+  await connection()
   return (
     <html lang="en" suppressHydrationWarning>
       <body>

@@ -18,17 +18,17 @@ const asking = [
 /** Runs a line as the command line would, and tells what it said. */
 async function line(app: TestApplication, ...words: string[]): Promise<{ code: ExitCode; said: string[] }> {
   const said: string[] = []
+  let runner: ReturnType<typeof startRunner> | undefined
   const machine: Machine = {
     output: { say: (each) => said.push(each), progress: () => undefined },
     wait: (milliseconds) => new Promise((resolve) => setTimeout(resolve, milliseconds)),
-    withRunner: async (work) => {
-      const runner = startRunner(app)
-      try {
-        return await work()
-      } finally {
-        runner.kill('SIGTERM')
-        await ended(runner)
-      }
+    isInterrupted: () => false,
+    bringRunner: () => {
+      runner ??= startRunner(app)
+    },
+    leaveRunner: async () => {
+      runner?.kill('SIGTERM')
+      if (runner) await ended(runner)
     },
   }
   return { code: await execute(app.context, readCommand(words), machine), said }

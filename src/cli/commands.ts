@@ -4,6 +4,8 @@ import { AppError } from '@/core/errors'
 import { counted, formatBytes, formatDuration } from '@/core/format'
 import { foldersOf, type Loop } from '@/core/loop'
 import { isOver } from '@/core/run'
+import { hasRunsToServe } from '@/db/queue'
+import { findRun, findRunByNumber } from '@/db/runs'
 import { type Answers, asksForFile, type Question, readAnswers } from '@/macro/open'
 import { exportBundle, importFile } from '@/server/bundles'
 import type { Context } from '@/server/context'
@@ -12,12 +14,13 @@ import { allLoops } from '@/server/loops'
 import { exportMacro, shelf } from '@/server/macros'
 import { type Preflight, preflight } from '@/server/preflight'
 import { reportCsv, runReport } from '@/server/report'
-import { listRuns, type RunSummary, runResults, runSummary, startRun } from '@/server/runs'
+import { RunnerWatch } from '@/server/runner-watch'
+import { listRuns, type RunSummary, runResults, runSummary, startRun, stopRun } from '@/server/runs'
 import type { Command } from './arguments'
 
 /** Where a command's words go. */
 export interface Output {
-  /** A line on the standard output. */
+  /** A line on the standard output, or several. */
   say(line: string): void
   /** Progress that replaces itself on a terminal; null ends it. */
   progress(line: string | null): void
@@ -26,8 +29,12 @@ export interface Output {
 /** What the command line needs of the machine besides the database. */
 export interface Machine {
   readonly output: Output
-  /** Starts a runner if none is at work; the answer ends it. */
-  withRunner<T>(work: () => Promise<T>): Promise<T>
+  /** Starts a runner, unless the one that was brought before is still there. */
+  bringRunner(): void
+  /** The runner that was brought is not needed any more, unless others have work for it. */
+  leaveRunner(others: boolean): Promise<void>
+  /** Whether somebody at the terminal wants to end. */
+  isInterrupted(): boolean
   wait(milliseconds: number): Promise<void>
 }
 
@@ -62,7 +69,8 @@ function named<T extends { readonly id: string; readonly name: string }>(things:
   throw new AppError('notNamed', { what, name: wanted, names: names || 'none' })
 }
 
-async function runLoop(context: Context, command: Of<'run'>, { output, withRunner, wait }: Machine): Promise<ExitCode> {
+async function runLoop(context: Context, command: Of<'run'>, machine: Machine): Promise<ExitCode> {
+  const { output } = machine
   const stored = named(allLoops(context), command.loop, 'loop')
   const loop = command.to ? deliveringTo(stored, resolve(command.to)) : stored
   const files = command.files.length > 0 ? command.files.map((file) => resolve(file)) : undefined
@@ -74,7 +82,8 @@ async function runLoop(context: Context, command: Of<'run'>, { output, withRunne
     return check.problems.some(({ blocks }) => blocks) ? 3 : 0
   }
   const started = await startRun(context, loop, { answers, files, only: command.onlyChanged ? 'changed' : 'all' })
-  const ended = await withRunner(() => follow(context, started.id, command.json, output, wait))
+  const ended = await follow(context, started.id, command.json, machine)
+  await machine.leaveRunner(hasRunsToServe(context.db))
   tellEnd(context, ended, command.json, output)
   return ended.totals.failed > 0 || ended.state !== 'done' ? 1 : 0
 }
@@ -118,10 +127,18 @@ function tellCheck({ problems, pictures, totals }: Preflight, { json }: Of<'run'
 
 const followEveryMs = 250
 
-/** Tells how far a run is until it is over. A paused one says why and is waited for: it goes on by itself once that is mended. */
-async function follow(context: Context, id: string, json: boolean, output: Output, wait: Machine['wait']): Promise<RunSummary> {
+/**
+ * Tells how far a run is until it is over, and brings a runner whenever none is at work. A paused run says why and is
+ * waited for: it goes on by itself once that is mended. Whoever interrupts stops it.
+ */
+async function follow(context: Context, id: string, json: boolean, machine: Machine): Promise<RunSummary> {
+  const { output } = machine
+  const watch = new RunnerWatch()
   let last = ''
   for (;;) {
+    const runner = watch.look(context)
+    if (runner.away) machine.bringRunner()
+    if (machine.isInterrupted() && !isOver(runSummary(context, id).state)) stopRun(context, id)
     const run = runSummary(context, id)
     const { totals } = run
     const over = totals.done + totals.failed + totals.skipped
@@ -129,11 +146,11 @@ async function follow(context: Context, id: string, json: boolean, output: Outpu
     if (json && line !== last) output.say(JSON.stringify({ run: run.number, state: run.state, reason: run.reason, ...totals }))
     if (!json)
       output.progress(
-        `Run ${run.number}: ${over} of ${over + totals.waiting + totals.working}${run.rate ? `, ${run.rate.toFixed(1)} a second` : ''}${run.secondsLeft ? `, ${formatDuration(run.secondsLeft)} left` : ''}${run.reason ? ` · paused: ${run.reason}` : ''}`,
+        `Run ${run.number}: ${over} of ${over + totals.waiting + totals.working}${run.rate ? `, ${run.rate.toFixed(1)} a second` : ''}${run.secondsLeft ? `, ${formatDuration(run.secondsLeft)} left` : ''}${run.reason ? ` · paused: ${run.reason}` : ''}${runner.trouble ? ` · waiting: ${runner.trouble}` : ''}`,
       )
     last = line
-    if (isOver(run.state)) return run
-    await wait(followEveryMs)
+    if (isOver(run.state) && run.totals.working === 0) return run
+    await machine.wait(followEveryMs)
   }
 }
 
@@ -143,8 +160,9 @@ function tellEnd(context: Context, run: RunSummary, json: boolean, { say, progre
     say(JSON.stringify(runReport(context, run.id)))
     return
   }
-  for (const { error, results } of runResults(context, run.id)) {
+  for (const { error, remarks, results } of runResults(context, run.id)) {
     if (error) say(`Failed: ${error}`)
+    for (const remark of remarks) say(`Note: ${remark}`)
     for (const { path, marks } of results) if (marks.length > 0) say(`Standing out: ${path} (${marks.join(', ')})`)
   }
   const { done, failed, skipped } = run.totals
@@ -156,7 +174,7 @@ function tellEnd(context: Context, run: RunSummary, json: boolean, { say, progre
 function list(context: Context, { json }: Of<'list'>, { say }: Output): ExitCode {
   const loops = allLoops(context)
   const macros = shelf(context, loops)
-  const runs = listRuns(context)
+  const { runs } = listRuns(context)
   if (json) {
     say(
       JSON.stringify({
@@ -178,9 +196,11 @@ function list(context: Context, { json }: Of<'list'>, { say }: Output): ExitCode
 }
 
 function report(context: Context, { run: wanted, csv }: Of<'report'>, { say }: Output): ExitCode {
-  const runs = listRuns(context)
-  const run = runs.find(({ number, id }) => String(number) === wanted || id === wanted)
-  if (!run) throw new AppError('notNamed', { what: 'run', name: wanted, names: runs.map(({ number }) => number).join(', ') || 'none' })
+  const run = findRunByNumber(context.db, Number(wanted)) ?? findRun(context.db, wanted)
+  if (!run) {
+    const newest = listRuns(context).runs.map(({ number }) => number)
+    throw new AppError('notNamed', { what: 'run', name: wanted, names: newest.join(', ') || 'none' })
+  }
   const made = runReport(context, run.id)
   say(csv ? reportCsv(made) : JSON.stringify(made, null, 2))
   return 0

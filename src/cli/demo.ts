@@ -1,6 +1,6 @@
 import { cpSync, existsSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { defaultDelivery, intakeOf } from '@/core/loop'
+import { defaultDelivery, intakeOf, newLoop } from '@/core/loop'
 import { placeOnBench } from '@/db/bench'
 import { saveLoop } from '@/db/loops'
 import { findMacro, insertMacro } from '@/db/macros'
@@ -41,14 +41,12 @@ export async function layDemo(environment: NodeJS.ProcessEnv, demoFolder: string
     const delivery = { ...defaultDelivery('web', join(root, 'delivered', 'shop')), namePattern: 'tern-lane-{name:lower}' }
     saveLoop(
       db,
-      {
-        id: 'demo-shop',
+      newLoop('demo-shop', {
         name: 'Vessels for the shop',
         intake: intakeOf(join(root, 'pictures', 'vessels'), { subfolders: false }),
         macros: [{ macroId: 'demo-shop-listing', revision: null }],
         deliveries: [delivery],
-        start: { when: 'byHand' },
-      },
+      }),
       now,
     )
     placeOnBench(db, { samplePath: picture(samples[0]), samples: samples.map(picture) })

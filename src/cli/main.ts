@@ -1,9 +1,8 @@
-import { spawn } from 'node:child_process'
+import { type ChildProcess, spawn } from 'node:child_process'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { AppError, reportOf } from '@/core/errors'
 import { openContext } from '@/server/context'
-import { isRunnerAway } from '@/server/runs'
 import { readCommand, UsageError, usage } from './arguments'
 import { type ExitCode, execute, type Machine } from './commands'
 
@@ -19,11 +18,7 @@ async function main(): Promise<ExitCode> {
     const command = readCommand(process.argv.slice(2))
     const context = openContext(process.env, join(build, 'migrations'))
     try {
-      return await execute(
-        context,
-        command,
-        machine(() => isRunnerAway(context)),
-      )
+      return await execute(context, command, machine())
     } finally {
       context.db.$client.close()
     }
@@ -33,33 +28,54 @@ async function main(): Promise<ExitCode> {
       return 2
     }
     const { code, details } = reportOf(error)
-    process.stderr.write(`${new AppError(code, details).message}\n`)
+    process.stderr.write(`${tame(new AppError(code, details).message)}\n`)
     return 1
   }
 }
 
 const wait = (milliseconds: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, milliseconds))
 
-function machine(runnerIsAway: () => boolean): Machine {
+/** A name may hold anything, also what a terminal would take for orders: that is written out. New lines and tabs are ours. */
+const orders = /(?![\n\t])[\p{Cc}\p{Bidi_C}]/gu
+const tame = (text: string): string =>
+  text.replaceAll('\r\n', '\n').replace(orders, (sign) => `\\u${sign.charCodeAt(0).toString(16).padStart(4, '0')}`)
+
+function machine(): Machine {
   const { stdout, stderr } = process
+  let runner: ChildProcess | undefined
+  let interrupts = 0
+  process.on('SIGINT', () => {
+    // The second time nothing is waited for any more.
+    if (++interrupts > 1) process.exit(130)
+    stderr.write('\nStopping the run: what is in work is finished, the rest is left out. Press Ctrl-C again to leave at once.\n')
+  })
   return {
     output: {
-      say: (line) => void stdout.write(`${line}\n`),
+      say: (line) => void stdout.write(`${tame(line)}\n`),
       progress: (line) => {
-        if (stderr.isTTY) stderr.write(line === null ? '\r\x1b[K' : `\r\x1b[K${line}`)
+        if (stderr.isTTY) stderr.write(line === null ? '\r\x1b[K' : `\r\x1b[K${tame(line)}`)
       },
     },
     wait,
-    withRunner: async (work) => {
-      if (!runnerIsAway()) return work()
-      const runner = spawn(process.execPath, [join(build, 'runner.mjs'), '--only-queue'], { stdio: ['ignore', 'ignore', 'inherit', 'ipc'] })
-      try {
-        return await work()
-      } finally {
-        const ended = new Promise((resolve) => runner.once('exit', resolve))
-        runner.kill('SIGTERM')
-        await ended
+    isInterrupted: () => interrupts > 0,
+    bringRunner: () => {
+      if (runner && runner.exitCode === null && runner.signalCode === null) return
+      // In a group of its own: what interrupts this command does not interrupt pictures in work.
+      runner = spawn(process.execPath, ['--enable-source-maps', join(build, 'runner.mjs'), '--only-queue'], {
+        stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+        detached: true,
+      })
+    },
+    leaveRunner: async (others) => {
+      if (!runner || runner.exitCode !== null || runner.signalCode !== null) return
+      if (others) {
+        runner.disconnect()
+        runner.unref()
+        return
       }
+      const ended = new Promise((resolve) => runner?.once('exit', resolve))
+      runner.kill('SIGTERM')
+      await ended
     },
   }
 }

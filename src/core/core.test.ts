@@ -81,6 +81,8 @@ describe('the table of errors', () => {
     width: 3,
     height: 2,
     seconds: 4,
+    method: 'TRACE',
+    frames: 3,
   }
 
   it.each(errorCodes)('%s has a status and a whole sentence', (code) => {

@@ -4,6 +4,7 @@
  */
 const table = {
   badRequest: [400, (d) => `The request could not be read: ${d.reason}.`],
+  methodRefused: [405, (d) => `Requests of the kind ${d.method} are not answered.`],
   crossSite: [403, () => 'This request came from another site and was refused. Open Copper Loop at its own address.'],
   signInNeeded: [401, () => 'This needs the passphrase. Open the page again and sign in.'],
   wrongPassphrase: [401, () => 'That is not the passphrase.'],
@@ -17,8 +18,22 @@ const table = {
   fileMissing: [404, (d) => `${d.path} is no longer there. It was moved or removed after the list was made.`],
   fileUnreadable: [403, (d) => `${d.path} can't be read: ${d.reason}. Check its permissions.`],
   fileEmpty: [422, (d) => `${d.path} is empty (0 bytes). Copy it again from the camera or archive.`],
+  fileIsLink: [422, (d) => `${d.path} is a link to another place now, and links are not followed. Take the picture itself.`],
+  notAFile: [422, (d) => `${d.path} is no file: a folder, a device or a pipe has its name.`],
+  fileTooLarge: [422, (d) => `${d.path} is larger than ${d.limit} MB, the most that is taken.`],
+  fileSilent: [
+    504,
+    (d) => `${d.path} gave no answer within ${d.seconds} s. Its disk may have gone away, or the file is made to take for ever.`,
+  ],
+  noAnswer: [504, (d) => `${d.what} gave no answer within ${d.seconds} s. A folder that it needs may lie on a disk that has gone away.`],
+  tooBusy: [503, () => 'Copper Loop is giving as many answers as it can hold. Try again in a moment.'],
   notAPicture: [422, (d) => `${d.path} is not a picture that can be read. Its name says picture, its content does not.`],
-  pictureDamaged: [422, (d) => `${d.path} is damaged and can't be read to its end: ${d.reason}. Copy it again from the camera or archive.`],
+  pictureDamaged: [422, (d) => `${d.path} is damaged and can't be read to its end. Copy it again from the camera or archive.`],
+  pictureInPart: [
+    422,
+    (d) => `${d.path} is damaged: a part of it can't be read as it was written. Copy it again from the camera or archive.`,
+  ],
+  oneFrame: [422, (d) => `${d.path} holds ${d.frames} pictures; the first one was taken.`],
   pictureTooLarge: [422, (d) => `${d.path} has more than ${d.limit} million pixels, the most that is taken.`],
   macroInvalid: [422, (d) => `The macro can't be used: ${d.where} ${d.reason}.`],
   bundleInvalid: [422, (d) => `The file ${d.name} can't be taken in: ${d.reason}. Nothing of it was kept.`],
@@ -35,6 +50,11 @@ const table = {
     409,
     (d) => `${d.path} is there, and is not what this loop delivered. It is left untouched: move it away, or let new files be numbered.`,
   ],
+  deliveryLeadsOut: [
+    403,
+    (d) => `${d.path} is a link, or lies behind one, and could lead anywhere. Nothing was written. Deliver to the real folder.`,
+  ],
+  loopMoved: [409, (d) => `${d.loop} was changed in another window. This window now shows that state; your last change is not in it.`],
   deliveryUnwritable: [507, (d) => `Nothing can be written to ${d.path}: ${d.reason}. Mend that; the run goes on by itself.`],
   deliveryRefused: [422, (d) => `${d.path} could not be written: ${d.reason}. No file was left half written.`],
   fileNotUsable: [422, (d) => `The file ${d.name} can't be used: ${d.reason}. Choose a picture or a .cube look.`],
@@ -107,4 +127,8 @@ const systemReasons: Record<string, string> = {
   ENOTDIR: 'a part of the path is not a folder',
   EMFILE: 'too many files are open',
   EIO: 'the disk reports an error',
+  ELOOP: 'a link leads in a circle, or links are not followed here',
+  ENAMETOOLONG: 'the name is too long for this disk',
+  ESTALE: 'the network disk has been exchanged',
+  ETIMEDOUT: 'the network disk does not answer',
 }

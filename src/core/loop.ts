@@ -10,6 +10,10 @@ export interface Loop {
   readonly macros: readonly MacroUse[]
   readonly deliveries: readonly Delivery[]
   readonly start: LoopStart
+  /** Which set of numbers its counters draw from. */
+  readonly numberSet: number
+  /** Rises with every change that is stored; 0 in a loop that never was. */
+  readonly version: number
 }
 
 /** When a loop starts by itself. It then takes only pictures that it has not delivered yet. */
@@ -33,7 +37,12 @@ export interface LoopIntake {
   /** Only pictures for which all of these hold. */
   readonly only: readonly Condition[]
   readonly order: IntakeOrder
+  readonly damaged: WhenDamaged
 }
+
+/** What becomes of a picture that can be read only in part. fail: it is told and left out. deliver: what can be read of it goes out, and is marked. */
+export const whensDamaged = ['fail', 'deliver'] as const
+export type WhenDamaged = (typeof whensDamaged)[number]
 
 /** By name, in natural order through all folders; by the time it was taken; folder by folder. */
 export const intakeOrders = ['folder', 'name', 'taken'] as const
@@ -46,6 +55,7 @@ export const intakeOf = (folder: string, part: Partial<LoopIntake> = {}): LoopIn
   without: [],
   only: [],
   order: 'folder',
+  damaged: 'fail',
   ...part,
 })
 
@@ -54,6 +64,19 @@ export const completeIntake = (stored: LoopIntake): LoopIntake => intakeOf(store
 
 /** All folders of an intake that are named. */
 export const foldersOf = ({ folder, more }: LoopIntake): string[] => [folder, ...more].filter(Boolean)
+
+/** A loop as it begins: nothing is taken, nothing made, nothing delivered. */
+export const newLoop = (id: string, part: Partial<Loop> = {}): Loop => ({
+  id,
+  name: 'New loop',
+  intake: intakeOf(''),
+  macros: [],
+  deliveries: [],
+  start: { when: 'byHand' },
+  numberSet: 0,
+  version: 0,
+  ...part,
+})
 
 /** A macro on a loop's line: pinned to a revision, or following the newest (null). */
 export interface MacroUse {

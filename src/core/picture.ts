@@ -35,4 +35,6 @@ export interface PictureFacts {
   readonly lens?: string
   readonly title?: string
   readonly keywords?: readonly string[]
+  /** Pictures in the file, where there are several; the first is taken. */
+  readonly frames?: number
 }

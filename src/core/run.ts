@@ -38,6 +38,9 @@ export function nextRunState(state: RunState, event: RunEvent): RunState | undef
   }
 }
 
+/** Runs that are over come so many at a time. */
+export const runsAPage = 50
+
 export const isOver = (state: RunState): boolean => state === 'done' || state === 'stopped'
 
 /** Counts of a run's pictures by state. */

@@ -1,9 +1,14 @@
-import { asc, eq, gt } from 'drizzle-orm'
+import { asc, eq, gt, lte, max } from 'drizzle-orm'
 import type { Database } from './database'
 import { benchChanges, benchState } from './schema'
 
 export interface StoredBench {
+  /** What lay on the wire before the oldest change that is kept; null for nothing. */
+  readonly base: unknown
+  /** How many changes that is. */
+  readonly folded: number
   readonly changes: readonly unknown[]
+  /** Changes in force, folded ones among them. */
   readonly cursor: number
   readonly samplePath: string | null
   readonly samples: readonly string[]
@@ -12,10 +17,12 @@ export interface StoredBench {
 
 const onlyRow = 1
 
-export function readBench(db: Database): StoredBench {
+export function readBench(db: Pick<Database, 'select'>): StoredBench {
   const state = db.select().from(benchState).where(eq(benchState.id, onlyRow)).get()
   const changes = db.select({ change: benchChanges.change }).from(benchChanges).orderBy(asc(benchChanges.sequence)).all()
   return {
+    base: state?.base ?? null,
+    folded: state?.folded ?? 0,
     changes: changes.map((row) => row.change),
     cursor: state?.cursor ?? 0,
     samplePath: state?.samplePath ?? null,
@@ -24,18 +31,32 @@ export function readBench(db: Database): StoredBench {
   }
 }
 
+/** So many changes can be undone; a quarter more are stored before the oldest are folded together. */
+export const undoable = 2000
+const foldedAt = undoable * 1.25
+
 /**
  * Brings the stored history from `from` changes to `from` + `added`, cursor given. Returns false, and stores nothing,
  * when another window has moved on meanwhile.
+ * @param fold what lies on the wire after some changes to what lay there before
  */
 export function extendBench(
   db: Database,
   edit: { from: number; expectedCursor: number; added: readonly unknown[]; cursor: number },
+  fold: (base: unknown, changes: readonly unknown[]) => unknown,
 ): boolean {
   return db.transaction(
     (tx) => {
       const state = tx.select().from(benchState).where(eq(benchState.id, onlyRow)).get()
-      if ((state?.cursor ?? 0) !== edit.expectedCursor) return false
+      const folded = state?.folded ?? 0
+      if ((state?.cursor ?? 0) !== edit.expectedCursor || edit.from < folded || edit.cursor < folded) return false
+      const last =
+        tx
+          .select({ value: max(benchChanges.sequence) })
+          .from(benchChanges)
+          .get()?.value ?? folded
+      const length = edit.added.length > 0 ? edit.from + edit.added.length : last
+      if (edit.from > last || edit.cursor > length) return false
       if (edit.added.length > 0) {
         tx.delete(benchChanges).where(gt(benchChanges.sequence, edit.from)).run()
         edit.added.forEach((change, i) => {
@@ -48,10 +69,23 @@ export function extendBench(
         .values({ id: onlyRow, cursor: edit.cursor })
         .onConflictDoUpdate({ target: benchState.id, set: { cursor: edit.cursor } })
         .run()
+      if (edit.cursor - folded > foldedAt) foldOldest(tx, edit.cursor - undoable, fold)
       return true
     },
     { behavior: 'immediate' },
   )
+}
+
+/** Folds the changes up to a number into what lay on the wire before them. */
+function foldOldest(
+  db: Pick<Database, 'select' | 'update' | 'delete'>,
+  upTo: number,
+  fold: (base: unknown, changes: readonly unknown[]) => unknown,
+): void {
+  const { base, folded, changes } = readBench(db)
+  const next = fold(base, changes.slice(0, upTo - folded))
+  db.update(benchState).set({ base: next, folded: upTo }).where(eq(benchState.id, onlyRow)).run()
+  db.delete(benchChanges).where(lte(benchChanges.sequence, upTo)).run()
 }
 
 /** What lies on the bench besides the wire. */

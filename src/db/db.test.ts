@@ -2,25 +2,15 @@ import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { beforeEach, describe, expect, it } from 'vitest'
-import { intakeOf } from '@/core/loop'
-import { extendBench, placeOnBench, readBench } from './bench'
+import { intakeOf, newLoop } from '@/core/loop'
+import { itemStates } from '@/core/run'
+import { extendBench, placeOnBench, readBench, undoable } from './bench'
 import { type Database, openDatabase } from './database'
 import { addEvent, eventsAfter, lastEventId } from './events'
 import { binLoop, findLoop, listLoops, saveLoop } from './loops'
 import { addRevision, binMacro, findMacro, insertMacro, listMacros } from './macros'
-import { beat, claimItem, exhaustedRuns, finishItem, lastBeat, lostItems, renewLeases, returnItem } from './queue'
-import {
-  advanceRun,
-  type FrozenItem,
-  findRun,
-  insertRun,
-  listItems,
-  moveUp,
-  queuedRuns,
-  recentFinishTimes,
-  runTotals,
-  startRunAt,
-} from './runs'
+import { beat, claimItem, exhaustedRuns, finishItem, itemsInWork, leave, listRunners, renewLeases, returnItem } from './queue'
+import { advanceRun, type FrozenItem, findRun, insertRun, listItems, moveUp, queuedRuns, recentFinishTimes, startRunAt } from './runs'
 import { readSetting, writeSetting } from './settings'
 
 let db: Database
@@ -38,7 +28,7 @@ const item = (n: number, outcome?: FrozenItem['outcome']): FrozenItem => ({
   targets: [{ deliveryId: 'web', path: `/out/${n}.jpg` }],
   outcome,
 })
-const newRun = (id: string, items: readonly FrozenItem[], now = 1): void =>
+const newRun = (id: string, items: readonly FrozenItem[], now = 1): boolean =>
   insertRun(db, { id, loopId: 'loop', loopName: 'Loop', macros: [], deliveries: [] }, items, now)
 const done = { state: 'done', milliseconds: 5, delivered: [] } as const
 
@@ -72,35 +62,62 @@ describe('macros', () => {
 
 describe('loops', () => {
   it('are stored whole, changed, and binned', () => {
-    const loop = {
-      id: 'l',
-      name: 'A',
-      intake: intakeOf('/in'),
-      macros: [{ macroId: 'm', revision: null }],
-      deliveries: [],
-      start: { when: 'byHand' as const },
-    }
-    saveLoop(db, loop, 1)
-    expect(findLoop(db, 'l')).toEqual(loop)
-    saveLoop(db, { ...loop, name: 'B' }, 2)
+    const loop = newLoop('l', { name: 'A', intake: intakeOf('/in'), macros: [{ macroId: 'm', revision: null }] })
+    expect(saveLoop(db, loop, 1)).toBe(true)
+    expect(findLoop(db, 'l')).toEqual({ ...loop, version: 1 })
+    expect(saveLoop(db, { ...loop, name: 'B', version: 1 }, 2)).toBe(true)
     expect(listLoops(db).map((each) => each.name)).toEqual(['B'])
     binLoop(db, 'l', 3)
     expect(findLoop(db, 'l')).toBeUndefined()
   })
 })
 
+describe('a loop in two windows', () => {
+  it('takes a change only of the version it has, unless the same window made all changes since', () => {
+    const loop = newLoop('l', { name: 'A' })
+    saveLoop(db, loop, 1, 'one')
+    expect(saveLoop(db, { ...loop, name: 'B', version: 1 }, 2, 'one')).toBe(true)
+    // A change that was sent while the one before it was still on its way.
+    expect(saveLoop(db, { ...loop, name: 'C', version: 1 }, 3, 'one')).toBe(true)
+    expect(saveLoop(db, { ...loop, name: 'D', version: 2 }, 4, 'two')).toBe(false)
+    expect(saveLoop(db, { ...loop, name: 'D', version: 3 }, 5, 'two')).toBe(true)
+    expect(saveLoop(db, { ...loop, name: 'E', version: 3 }, 6, 'one')).toBe(false)
+    expect(findLoop(db, 'l')).toMatchObject({ name: 'D', version: 4 })
+  })
+})
+
 describe('the bench', () => {
+  const fold = (base: unknown, changes: readonly unknown[]): string => [base ?? '', ...changes].join('')
   it('keeps every change, and the undone ones until something new is made', () => {
-    expect(extendBench(db, { from: 0, expectedCursor: 0, added: ['a', 'b', 'c'], cursor: 3 })).toBe(true)
-    expect(extendBench(db, { from: 3, expectedCursor: 3, added: [], cursor: 1 })).toBe(true)
+    expect(extendBench(db, { from: 0, expectedCursor: 0, added: ['a', 'b', 'c'], cursor: 3 }, fold)).toBe(true)
+    expect(extendBench(db, { from: 3, expectedCursor: 3, added: [], cursor: 1 }, fold)).toBe(true)
     expect(readBench(db)).toMatchObject({ changes: ['a', 'b', 'c'], cursor: 1 })
-    expect(extendBench(db, { from: 1, expectedCursor: 1, added: ['d'], cursor: 2 })).toBe(true)
+    expect(extendBench(db, { from: 1, expectedCursor: 1, added: ['d'], cursor: 2 }, fold)).toBe(true)
     expect(readBench(db)).toMatchObject({ changes: ['a', 'd'], cursor: 2 })
   })
   it('refuses a window that does not know the latest', () => {
-    extendBench(db, { from: 0, expectedCursor: 0, added: ['a'], cursor: 1 })
-    expect(extendBench(db, { from: 0, expectedCursor: 0, added: ['b'], cursor: 1 })).toBe(false)
+    extendBench(db, { from: 0, expectedCursor: 0, added: ['a'], cursor: 1 }, fold)
+    expect(extendBench(db, { from: 0, expectedCursor: 0, added: ['b'], cursor: 1 }, fold)).toBe(false)
     expect(readBench(db).changes).toEqual(['a'])
+  })
+  it('folds the oldest changes together once there are more than can be undone, and numbers go on', () => {
+    let cursor = 0
+    const add = (count: number): boolean => {
+      const edit = { from: cursor, expectedCursor: cursor, added: Array.from({ length: count }, () => 'x'), cursor: cursor + count }
+      cursor += count
+      return extendBench(db, edit, fold)
+    }
+    for (let i = 0; i < 6; i++) expect(add(500)).toBe(true)
+    const { base, folded, changes } = readBench(db)
+    expect(changes.length).toBeLessThanOrEqual(undoable * 1.25)
+    expect(folded + changes.length).toBe(3000)
+    expect(String(base)).toHaveLength(folded)
+    expect(extendBench(db, { from: folded - 1, expectedCursor: 3000, added: ['y'], cursor: folded }, fold)).toBe(false)
+    expect(extendBench(db, { from: 3000, expectedCursor: 3000, added: [], cursor: folded }, fold)).toBe(true)
+  })
+  it('refuses changes that leave a gap, and more in force than there are', () => {
+    expect(extendBench(db, { from: 1, expectedCursor: 0, added: ['a'], cursor: 1 }, fold)).toBe(false)
+    expect(extendBench(db, { from: 0, expectedCursor: 0, added: ['a'], cursor: 2 }, fold)).toBe(false)
   })
   it('remembers what lies on it', () => {
     placeOnBench(db, { samplePath: '/a.jpg' })
@@ -176,26 +193,40 @@ describe('claiming', () => {
     expect(second && finishItem(db, second.item, done, 32)).toBe(false)
     expect(listItems(db, 'r1')[0]).toMatchObject({ state: 'done', finishedAt: 31, interruptions: 1, crashes: 0 })
   })
-  it('finds pictures whose holder is gone: by lease, or by name', () => {
+  it('prolongs leases of what a runner has in hand, and of nothing else', () => {
     newRun('r1', [item(1), item(2)])
-    claimItem(db, 'silent', 0, 10)
-    claimItem(db, 'alive', 0, 10)
-    renewLeases(db, 'alive', 1000)
-    expect(lostItems(db, 5, []).length).toBe(0)
-    expect(lostItems(db, 11, []).map((lost) => lost.owner)).toEqual(['silent'])
-    expect(lostItems(db, 5, ['alive']).map((lost) => lost.owner)).toEqual(['alive'])
+    const [first, second] = [claimItem(db, 'me', 0, 10), claimItem(db, 'me', 0, 10)]
+    renewLeases(db, 'me', [first?.item.id ?? 0], 1000)
+    renewLeases(db, 'you', [second?.item.id ?? 0], 2000)
+    expect(itemsInWork(db).map(({ leaseUntil }) => leaseUntil)).toEqual([1000, 10])
+  })
+  it('leaves nothing waiting in a run that was stopped, whatever its runner was doing', () => {
+    newRun('r1', [item(1), item(2)])
+    const claim = claimItem(db, 'me', 0, 10)
+    advanceRun(db, 'r1', 'stop', 5)
+    if (claim) returnItem(db, claim.item, 'interruptions')
+    expect(totals('r1')).toEqual({ waiting: 0, working: 0, done: 0, failed: 0, skipped: 2 })
   })
 })
+
+/** A run's counts as they are kept with it; they must be those of its pictures. */
+function totals(id: string) {
+  const run = findRun(db, id)
+  const kept = Object.fromEntries(itemStates.map((state) => [state, run?.[state] ?? -1]))
+  const counted = Object.fromEntries(itemStates.map((state) => [state, listItems(db, id).filter((each) => each.state === state).length]))
+  expect(kept).toEqual(counted)
+  return kept
+}
 
 describe('a run', () => {
   it('counts, ends when nothing is left, and its stop leaves out what waits', () => {
     newRun('r1', [item(1), item(2), item(3, { state: 'failed', error: { code: 'fileEmpty', details: { path: 'x' } } })])
-    expect(runTotals(db, 'r1')).toEqual({ waiting: 2, working: 0, done: 0, failed: 1, skipped: 0 })
+    expect(totals('r1')).toEqual({ waiting: 2, working: 0, done: 0, failed: 1, skipped: 0 })
     const claim = claimItem(db, 'me', 1, 10)
     expect(exhaustedRuns(db)).toEqual([])
     expect(advanceRun(db, 'r1', 'stop', 5)).toBe('stopped')
     expect(claim && finishItem(db, claim.item, done, 6)).toBe(true)
-    expect(runTotals(db, 'r1')).toEqual({ waiting: 0, working: 0, done: 1, failed: 1, skipped: 1 })
+    expect(totals('r1')).toEqual({ waiting: 0, working: 0, done: 1, failed: 1, skipped: 1 })
     expect(advanceRun(db, 'r1', 'goOn', 7)).toBeUndefined()
     newRun('r2', [item(4, { state: 'skipped' })])
     expect(exhaustedRuns(db).map((run) => run.id)).toEqual(['r2'])
@@ -221,10 +252,11 @@ describe('signs of life', () => {
     expect([...runIds].sort()).toEqual(['r1', 'r2'])
     expect(eventsAfter(db, lastId)).toEqual({ lastId, runIds: [] })
   })
-  it('the last beat of any runner counts', () => {
-    expect(lastBeat(db)).toBe(0)
-    beat(db, { id: 'a', processId: 1 }, 100)
-    beat(db, { id: 'a', processId: 1 }, 300)
-    expect(lastBeat(db)).toBe(300)
+  it('beats say what keeps a runner from working, and one that leaves is gone', () => {
+    beat(db, { id: 'a', processId: 1, trouble: null }, 100)
+    beat(db, { id: 'a', processId: 1, trouble: 'No kernels.' }, 300)
+    expect(listRunners(db)).toMatchObject([{ id: 'a', startedAt: 100, beatAt: 300, trouble: 'No kernels.' }])
+    leave(db, 'a')
+    expect(listRunners(db)).toEqual([])
   })
 })

@@ -4,13 +4,15 @@ import type { Database } from './database'
 import { loops } from './schema'
 
 type Row = typeof loops.$inferSelect
-const fromRow = ({ id, name, intake, macroUses, deliveries, start }: Row): Loop => ({
+const fromRow = ({ id, name, intake, macroUses, deliveries, start, numberSet, version }: Row): Loop => ({
   id,
   name,
   intake: completeIntake(intake),
   macros: macroUses,
   deliveries: deliveries.map(completeDelivery),
   start,
+  numberSet,
+  version,
 })
 
 export function listLoops(db: Database): Loop[] {
@@ -26,14 +28,36 @@ export function findLoop(db: Database, id: string): Loop | undefined {
   return row && fromRow(row)
 }
 
-/** Stores a loop, new or changed. */
-export function saveLoop(db: Database, loop: Loop, now: number): void {
-  const { id, name, intake, macros, deliveries, start } = loop
-  const values = { name, intake, macroUses: macros, deliveries, start, updatedAt: now }
-  db.insert(loops)
-    .values({ id, createdAt: now, ...values })
-    .onConflictDoUpdate({ target: loops.id, set: values })
-    .run()
+/**
+ * Stores a loop, new or changed; its version rises. False, and nothing is stored, where it is not the version that was
+ * changed, unless the same window has made all changes since.
+ */
+export function saveLoop(db: Database, loop: Loop, now: number, changedBy: string | null = null): boolean {
+  const { id, name, intake, macros, deliveries, start, numberSet, version } = loop
+  return db.transaction(
+    (tx) => {
+      const stored = tx.select({ version: loops.version, changedBy: loops.changedBy }).from(loops).where(eq(loops.id, id)).get()
+      const isOwn = changedBy !== null && stored?.changedBy === changedBy
+      if (stored && stored.version !== version && !isOwn) return false
+      const values = {
+        name,
+        intake,
+        macroUses: macros,
+        deliveries,
+        start,
+        numberSet,
+        version: (stored?.version ?? version) + 1,
+        changedBy,
+        updatedAt: now,
+      }
+      tx.insert(loops)
+        .values({ id, createdAt: now, ...values })
+        .onConflictDoUpdate({ target: loops.id, set: values })
+        .run()
+      return true
+    },
+    { behavior: 'immediate' },
+  )
 }
 
 export function binLoop(db: Database, id: string, deletedAt: number | null): void {

@@ -1,9 +1,10 @@
-import { and, asc, count, eq, exists, inArray, isNull, lt, lte, max, ne, or, sql } from 'drizzle-orm'
+import { and, asc, eq, gt, inArray, isNull, lt, lte, max, ne, or, sql } from 'drizzle-orm'
 import type { ErrorReport } from '@/core/errors'
 import type { PictureLook } from '@/core/look'
+import { isOver } from '@/core/run'
 import type { Database } from './database'
 import { addEvent } from './events'
-import { advanceRun, type StoredItem, type StoredResult, type StoredRun } from './runs'
+import { advanceRun, lastDelivered, queuedRuns, type StoredItem, type StoredResult, type StoredRun } from './runs'
 import { items, results, runners, runs } from './schema'
 
 /** A claimed picture: everything a worker needs, and the token its answer must carry. */
@@ -38,7 +39,8 @@ export function claimItem(db: Database, owner: string, now: number, leaseMs: num
         .where(eq(runs.id, run.id))
         .run()
       const targets = tx.select().from(results).where(eq(results.itemId, item.id)).all()
-      return { run, item: { ...item, state: 'working' as const, owner, token }, results: targets }
+      const replacing = targets.map((result) => ({ ...result, replaces: replacedBy(tx, run, item, result) }))
+      return { run, item: { ...item, state: 'working' as const, owner, token }, results: replacing }
     },
     { behavior: 'immediate' },
   )
@@ -46,25 +48,27 @@ export function claimItem(db: Database, owner: string, now: number, leaseMs: num
   return claimed
 }
 
+/**
+ * The file that a result may come in the place of: what this loop made of the same picture. A run that stood before this
+ * one in the queue may have put another there since the list was made.
+ */
+function replacedBy(db: Pick<Database, 'select'>, run: StoredRun, item: StoredItem, result: StoredResult): string | null {
+  const delivery = run.deliveries.find(({ id }) => id === result.deliveryId)
+  if (delivery?.whenThere !== 'replace') return result.replaces
+  const own = lastDelivered(db, run.loopId, result.targetPath)
+  return own?.sourcePath === item.sourcePath ? own.hash : result.replaces
+}
+
 /** Whose turn it is. */
 function nextServed(db: Pick<Database, 'select'>, now: number): StoredRun | undefined {
-  const itemsIn = (state: 'waiting' | 'working') =>
-    db
-      .select({ one: sql`1` })
-      .from(items)
-      .where(and(eq(items.state, state), eq(items.runId, runs.id)))
-  const working = db
-    .select({ value: count() })
-    .from(items)
-    .where(and(eq(items.state, 'working'), eq(items.runId, runs.id)))
   const sharing = db
-    .select({ run: runs, working: sql<number>`(${working})` })
+    .select()
     .from(runs)
-    .where(and(inArray(runs.state, ['waiting', 'running']), or(isNull(runs.startAt), lte(runs.startAt, now)), exists(itemsIn('waiting'))))
+    .where(and(inArray(runs.state, ['waiting', 'running']), or(isNull(runs.startAt), lte(runs.startAt, now)), gt(runs.waiting, 0)))
     .orderBy(asc(runs.place), asc(runs.number))
     .limit(mostSharing)
     .all()
-  return sharing.toSorted((a, b) => a.working - b.working || a.run.servedAt - b.run.servedAt)[0]?.run
+  return sharing.toSorted((a, b) => a.working - b.working || a.servedAt - b.servedAt)[0]
 }
 
 const lastServed = (db: Pick<Database, 'select'>): number =>
@@ -93,6 +97,8 @@ export interface ItemOutcome {
   readonly height?: number
   readonly format?: string
   readonly error?: ErrorReport
+  /** What should be known of it though it was delivered. */
+  readonly remarks?: readonly ErrorReport[]
   readonly delivered: readonly DeliveredResult[]
 }
 
@@ -117,13 +123,25 @@ export function finishItem(db: Database, item: Pick<StoredItem, 'id' | 'token' |
   )
 }
 
-/** Puts a claimed picture back in line, counting why. */
-export function returnItem(db: Database, item: Pick<StoredItem, 'id' | 'token'>, why: 'crashes' | 'interruptions' | 'pause'): void {
+/** Puts a claimed picture back in line, counting why; in a run that was stopped meanwhile it is left out like the others. */
+export function returnItem(
+  db: Database,
+  item: Pick<StoredItem, 'id' | 'token' | 'runId'>,
+  why: 'crashes' | 'interruptions' | 'pause',
+): void {
   const counted = why === 'pause' ? {} : { [why]: sql`${items[why]} + 1` }
-  db.update(items)
-    .set({ state: 'waiting', owner: null, leaseUntil: null, ...counted })
-    .where(held(item.id, item.token))
-    .run()
+  db.transaction(
+    (tx) => {
+      const run = tx.select({ state: runs.state }).from(runs).where(eq(runs.id, item.runId)).get()
+      const state = run && isOver(run.state) ? 'skipped' : 'waiting'
+      tx.update(items)
+        .set({ state, owner: null, leaseUntil: null, ...counted })
+        .where(held(item.id, item.token))
+        .run()
+      if (state === 'skipped') addEvent(tx, item.runId, Date.now())
+    },
+    { behavior: 'immediate' },
+  )
 }
 
 /** Puts all pictures in work back in line, whoever holds them. */
@@ -131,53 +149,48 @@ export function releaseItems(db: Database): void {
   db.update(items).set({ state: 'waiting', owner: null, leaseUntil: null }).where(eq(items.state, 'working')).run()
 }
 
-/** Prolongs the leases of all that an owner still works on. */
-export function renewLeases(db: Database, owner: string, leaseUntil: number): void {
-  db.update(items)
-    .set({ leaseUntil })
-    .where(and(eq(items.owner, owner), eq(items.state, 'working')))
-    .run()
+/** Prolongs the leases of pictures that an owner has in hand; any other of its pictures is lost once its lease has run out. */
+export function renewLeases(db: Database, owner: string, inHand: readonly number[], leaseUntil: number): void {
+  for (const id of inHand)
+    db.update(items)
+      .set({ leaseUntil })
+      .where(and(eq(items.id, id), eq(items.owner, owner), eq(items.state, 'working')))
+      .run()
 }
 
-/** Pictures that a runner holds which is gone: its lease has run out, or it is known to be dead. */
-export function lostItems(db: Database, now: number, deadOwners: readonly string[]): StoredItem[] {
-  const working = db.select().from(items).where(eq(items.state, 'working')).all()
-  return working.filter((item) => (item.leaseUntil ?? 0) < now || deadOwners.includes(item.owner ?? ''))
-}
+/** Pictures in work: there are as many as workers. */
+export const itemsInWork = (db: Database): StoredItem[] => db.select().from(items).where(eq(items.state, 'working')).all()
 
 /** Runs in work of which no picture is left to do. */
-export function exhaustedRuns(db: Database): StoredRun[] {
-  const open = db
-    .selectDistinct({ runId: items.runId })
-    .from(items)
-    .where(inArray(items.state, ['waiting', 'working']))
-    .all()
-  const openIds = new Set(open.map((row) => row.runId))
-  return db
+export const exhaustedRuns = (db: Database): StoredRun[] =>
+  db
     .select()
     .from(runs)
-    .where(inArray(runs.state, ['waiting', 'running']))
+    .where(and(inArray(runs.state, ['waiting', 'running']), eq(runs.waiting, 0), eq(runs.working, 0)))
     .all()
-    .filter((run) => !openIds.has(run.id))
-}
 
-export function beat(db: Database, runner: { id: string; processId: number }, now: number): void {
+/** Runs that a runner has something to do for, now or once a fault is mended; not those that a person holds. */
+export const hasRunsToServe = (db: Database): boolean => queuedRuns(db).some((run) => run.state !== 'paused' || run.reason !== null)
+
+export type StoredRunner = typeof runners.$inferSelect
+
+/** A sign of life; `trouble` says in words what keeps the runner from working. */
+export function beat(db: Database, { trouble, ...runner }: { id: string; processId: number; trouble: string | null }, now: number): void {
   db.insert(runners)
-    .values({ ...runner, startedAt: now, beatAt: now })
-    .onConflictDoUpdate({ target: runners.id, set: { beatAt: now } })
+    .values({ ...runner, startedAt: now, beatAt: now, trouble })
+    .onConflictDoUpdate({ target: runners.id, set: { beatAt: now, trouble } })
     .run()
 }
 
-export const otherRunners = (db: Database, id: string): (typeof runners.$inferSelect)[] =>
-  db.select().from(runners).where(ne(runners.id, id)).all()
+/** A runner that leaves takes its row with it, so that nobody waits for it. */
+export function leave(db: Database, id: string): void {
+  db.delete(runners).where(eq(runners.id, id)).run()
+}
+
+export const otherRunners = (db: Database, id: string): StoredRunner[] => db.select().from(runners).where(ne(runners.id, id)).all()
 
 export function forgetRunners(db: Database, silentSince: number): void {
   db.delete(runners).where(lt(runners.beatAt, silentSince)).run()
 }
 
-/** When a runner last gave a sign of life. */
-export const lastBeat = (db: Database): number =>
-  db
-    .select({ value: sql<number>`coalesce(max(${runners.beatAt}), 0)` })
-    .from(runners)
-    .get()?.value ?? 0
+export const listRunners = (db: Database): StoredRunner[] => db.select().from(runners).all()

@@ -1,9 +1,11 @@
-import { and, asc, count, desc, eq, getTableColumns, inArray, isNotNull, max, sql, sum } from 'drizzle-orm'
+import { group } from 'd3'
+import { and, asc, desc, eq, getTableColumns, inArray, isNotNull, isNull, lt, max } from 'drizzle-orm'
 import type { ErrorReport } from '@/core/errors'
-import { type ItemState, isOver, itemStates, nextRunState, type RunEvent, type RunState, type RunTotals } from '@/core/run'
+import { type ItemState, isOver, nextRunState, type RunEvent, type RunState } from '@/core/run'
 import type { Database } from './database'
 import { addEvent } from './events'
-import { items, results, runs } from './schema'
+import { keepNumbers, type PictureNumber } from './picture-numbers'
+import { items, loops, results, runs } from './schema'
 
 export type StoredRun = typeof runs.$inferSelect
 export type StoredItem = typeof items.$inferSelect
@@ -21,13 +23,29 @@ export interface FrozenItem {
 }
 
 export type NewRun = Pick<StoredRun, 'id' | 'loopId' | 'loopName' | 'macros' | 'deliveries'> &
-  Partial<Pick<StoredRun, 'startAt'>> & { readonly isFirst?: boolean }
+  Partial<Pick<StoredRun, 'startAt' | 'making' | 'leftOut' | 'damaged'>> & {
+    readonly isFirst?: boolean
+    /** The number it was foreseen to get: its names were chosen with all earlier runs in view. */
+    readonly number?: number
+    /** Numbers of pictures that are counted for the first time. */
+    readonly numbers?: readonly PictureNumber[]
+  }
 
-/** Stores a run with its whole list; it waits for a runner from then on. */
-export function insertRun(db: Database, { isFirst = false, ...run }: NewRun, frozen: readonly FrozenItem[], now: number): void {
-  db.transaction(
+/**
+ * Stores a run with its whole list; it waits for a runner from then on. False, and nothing is stored, where another run
+ * came between: names and numbers then have to be chosen anew.
+ */
+export function insertRun(
+  db: Database,
+  { isFirst = false, number: foreseen, numbers = [], ...run }: NewRun,
+  frozen: readonly FrozenItem[],
+  now: number,
+): boolean {
+  return db.transaction(
     (tx) => {
       const number = nextRunNumber(tx)
+      if (foreseen !== undefined && foreseen !== number) return false
+      keepNumbers(tx, numbers)
       tx.insert(runs)
         .values({
           ...run,
@@ -48,6 +66,7 @@ export function insertRun(db: Database, { isFirst = false, ...run }: NewRun, fro
           tx.insert(results).values({ itemId: item.id, deliveryId, targetPath: path, replaces }).run()
       })
       addEvent(tx, run.id, now)
+      return true
     },
     { behavior: 'immediate' },
   )
@@ -94,22 +113,38 @@ export const hasOpenRun = (db: Database, loopId: string): boolean => queuedRuns(
 
 export const listRuns = (db: Database): StoredRun[] => db.select().from(runs).orderBy(desc(runs.number)).all()
 
+/** Runs that are over, newest first, a page at a time: those before a number. */
+export const endedRuns = (db: Database, before: number, most: number): StoredRun[] =>
+  db
+    .select()
+    .from(runs)
+    .where(and(inArray(runs.state, ['done', 'stopped']), lt(runs.number, before)))
+    .orderBy(desc(runs.number))
+    .limit(most)
+    .all()
+
+/** The newest run of each loop that is there. */
+export const lastOfLoops = (db: Database): StoredRun[] =>
+  db
+    .select({ run: runs })
+    .from(loops)
+    .innerJoin(
+      runs,
+      eq(
+        runs.number,
+        db
+          .select({ value: max(runs.number) })
+          .from(runs)
+          .where(eq(runs.loopId, loops.id)),
+      ),
+    )
+    .all()
+    .map(({ run }) => run)
+
 export const findRun = (db: Database, id: string): StoredRun | undefined => db.select().from(runs).where(eq(runs.id, id)).get()
 
-export function runTotals(db: Database, runId: string): RunTotals {
-  const rows = db.select({ state: items.state, value: count() }).from(items).where(eq(items.runId, runId)).groupBy(items.state).all()
-  return Object.fromEntries(itemStates.map((state) => [state, rows.find((row) => row.state === state)?.value ?? 0])) as unknown as RunTotals
-}
-
-export function deliveredBytes(db: Database, runId: string): number {
-  const row = db
-    .select({ value: sum(results.sizeBytes) })
-    .from(results)
-    .innerJoin(items, eq(items.id, results.itemId))
-    .where(eq(items.runId, runId))
-    .get()
-  return Number(row?.value ?? 0)
-}
+export const findRunByNumber = (db: Database, number: number): StoredRun | undefined =>
+  db.select().from(runs).where(eq(runs.number, number)).get()
 
 export interface ItemWithResults extends StoredItem {
   readonly results: readonly StoredResult[]
@@ -152,16 +187,6 @@ function joined<R extends { readonly itemId: number }>(
   return all.map((item) => ({ ...item, results: byItem.get(item.id) ?? [] }))
 }
 
-/** How many sources were compared with what they were before, and how many had changed. */
-export function comparedSources(db: Database, runId: string): { readonly compared: number; readonly changed: number } {
-  const row = db
-    .select({ compared: count(items.sourceUnchanged), changed: sql<number>`coalesce(sum(${items.sourceUnchanged} = 0), 0)` })
-    .from(items)
-    .where(eq(items.runId, runId))
-    .get()
-  return row ?? { compared: 0, changed: 0 }
-}
-
 export const resultsOf = (db: Database, itemId: number): StoredResult[] => db.select().from(results).where(eq(results.itemId, itemId)).all()
 
 export function findResult(db: Database, resultId: number): { item: StoredItem; result: StoredResult } | undefined {
@@ -173,14 +198,18 @@ export function findResult(db: Database, resultId: number): { item: StoredItem; 
     .get()
 }
 
+/** A file that a loop delivered. */
+export interface LastDelivered {
+  readonly hash: string
+  readonly sizeBytes: number
+  /** The picture that it was made from. */
+  readonly sourcePath: string
+}
+
 /** What a loop delivered last under a path. */
-export function lastDelivered(
-  db: Database,
-  loopId: string,
-  path: string,
-): { readonly hash: string; readonly sizeBytes: number } | undefined {
+export function lastDelivered(db: Pick<Database, 'select'>, loopId: string, path: string): LastDelivered | undefined {
   const row = db
-    .select({ hash: results.hash, sizeBytes: results.sizeBytes })
+    .select({ hash: results.hash, sizeBytes: results.sizeBytes, sourcePath: items.sourcePath })
     .from(results)
     .innerJoin(items, eq(items.id, results.itemId))
     .innerJoin(runs, eq(runs.id, items.runId))
@@ -188,7 +217,67 @@ export function lastDelivered(
     .orderBy(desc(results.id))
     .limit(1)
     .get()
-  return row?.hash && row.sizeBytes !== null ? { hash: row.hash, sizeBytes: row.sizeBytes } : undefined
+  return row?.hash && row.sizeBytes !== null ? { hash: row.hash, sizeBytes: row.sizeBytes, sourcePath: row.sourcePath } : undefined
+}
+
+/** A name that a run in the queue will give to a file. */
+export interface ReservedName {
+  readonly path: string
+  readonly loopId: string
+  readonly sourcePath: string
+}
+
+/** Names that runs in the queue have still to give. */
+export const reservedNames = (db: Database): ReservedName[] =>
+  db
+    .select({ path: results.targetPath, loopId: runs.loopId, sourcePath: items.sourcePath })
+    .from(results)
+    .innerJoin(items, eq(items.id, results.itemId))
+    .innerJoin(runs, eq(runs.id, items.runId))
+    .where(inArray(items.state, ['waiting', 'working']))
+    .all()
+
+/** A source of a loop that was delivered, with the files that came of it. */
+export interface DeliveredSource {
+  readonly sizeBytes: number
+  readonly modifiedMs: number
+  readonly results: readonly { readonly path: string; readonly sizeBytes: number | null }[]
+}
+
+/** Each time a loop delivered a source, newest first; with `making`, only as runs of that making did. */
+export function deliveriesOf(db: Database, loopId: string, sourcePath: string, making?: string): DeliveredSource[] {
+  const rows = db
+    .select({ id: items.id, sizeBytes: items.sizeBytes, modifiedMs: items.modifiedMs, path: results.targetPath, bytes: results.sizeBytes })
+    .from(items)
+    .innerJoin(runs, eq(runs.id, items.runId))
+    .innerJoin(results, eq(results.itemId, items.id))
+    .where(
+      and(
+        eq(items.sourcePath, sourcePath),
+        eq(items.state, 'done'),
+        eq(runs.loopId, loopId),
+        making === undefined ? undefined : eq(runs.making, making),
+      ),
+    )
+    .orderBy(desc(items.id))
+    .all()
+  return [...group(rows, ({ id }) => id).values()].map((of) => ({
+    sizeBytes: of[0]?.sizeBytes ?? 0,
+    modifiedMs: of[0]?.modifiedMs ?? 0,
+    results: of.map(({ path, bytes }) => ({ path, sizeBytes: bytes })),
+  }))
+}
+
+/** Runs of a loop that were made before it was noted what decides about their results. */
+export const runsWithoutMaking = (db: Database, loopId: string): StoredRun[] =>
+  db
+    .select()
+    .from(runs)
+    .where(and(eq(runs.loopId, loopId), isNull(runs.making)))
+    .all()
+
+export function noteMaking(db: Database, runId: string, making: string): void {
+  db.update(runs).set({ making }).where(eq(runs.id, runId)).run()
 }
 
 /** Moves a run along its state machine; returns the new state, or undefined where the event has no place. */
@@ -237,7 +326,7 @@ export const nextRunNumber = (db: Pick<Database, 'select'>): number =>
 
 /** When the newest finished pictures of a run were finished, newest first. */
 export function recentFinishTimes(db: Database, runId: string, most: number): number[] {
-  const finished = and(eq(items.runId, runId), inArray(items.state, ['done', 'failed']))
+  const finished = and(eq(items.runId, runId), isNotNull(items.finishedAt), inArray(items.state, ['done', 'failed']))
   const rows = db.select({ at: items.finishedAt }).from(items).where(finished).orderBy(desc(items.finishedAt)).limit(most).all()
   return rows.flatMap((row) => row.at ?? [])
 }

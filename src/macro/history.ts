@@ -61,18 +61,23 @@ export function invertChange(change: Change): Change {
   }
 }
 
-/** The document, every change ever made, and how many of them are in force. */
+/**
+ * The document, its changes, and how many of them are in force. The oldest changes may have been folded: then the first
+ * one here comes after `folded` others, and can't be undone below them.
+ */
 export interface History {
   readonly document: BenchDocument
   readonly changes: readonly Change[]
   readonly cursor: number
+  readonly folded: number
 }
 
-export const emptyHistory: History = { document: emptyBench, changes: [], cursor: 0 }
+export const emptyHistory: History = { document: emptyBench, changes: [], cursor: 0, folded: 0 }
 
 /** Makes a change; what had been undone is dropped. */
 export function commit(history: History, change: Change): History {
   return {
+    ...history,
     document: applyChange(history.document, change),
     changes: [...history.changes.slice(0, history.cursor), change],
     cursor: history.cursor + 1,
@@ -92,9 +97,10 @@ export function redo(history: History): History {
   return change ? { ...history, document: applyChange(history.document, change), cursor: history.cursor + 1 } : history
 }
 
-/** Builds the history again from its stored changes. */
-export const replay = (changes: readonly Change[], cursor: number): History => ({
-  document: changes.slice(0, cursor).reduce(applyChange, emptyBench),
+/** Builds the history again from its stored changes, and from what lay there before the oldest of them. */
+export const replay = (changes: readonly Change[], cursor: number, base: BenchDocument = emptyBench, folded = 0): History => ({
+  document: changes.slice(0, cursor).reduce(applyChange, base),
   changes,
   cursor,
+  folded,
 })

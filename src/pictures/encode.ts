@@ -7,7 +7,7 @@ import type { CarriedMetadata } from './decode'
 import { uprightExif } from './exif'
 import { buildGreyProfile, buildMatrixProfile } from './icc'
 import { insertSegments } from './jpeg-segments'
-import { insertChunks } from './png-chunks'
+import { insertChunks, withoutResolution } from './png-chunks'
 
 /** Encoded, interleaved RGB, or RGBA with colours not multiplied. Grey pictures have three equal channels. */
 export interface EncodedPixels {
@@ -72,8 +72,10 @@ export async function encodePicture(pixels: EncodedPixels, size: Size, encoding:
         const options = { quality, chromaSubsampling: encoding.chroma, progressive: encoding.progressive }
         return insertSegments(await imageOf(pixels, size, encoding).jpeg(options).toBuffer(), profile, metadata)
       })
-    case 'png':
-      return insertChunks(await imageOf(pixels, size, encoding).png({ compressionLevel: 6 }).toBuffer(), profile, metadata)
+    case 'png': {
+      const png = await imageOf(pixels, size, encoding).png({ compressionLevel: 6 }).toBuffer()
+      return insertChunks(encoding.dpi === null ? withoutResolution(png) : png, profile, metadata)
+    }
     case 'tiff':
       return (await carrier(pixels, size, encoding, metadata))
         .tiff({

@@ -1,156 +1,282 @@
 /*
- * The few changes a delivered picture's EXIF block needs (CIPA DC-008-2023, 4.6): the pixels are upright now, and
- * the embedded thumbnail shows the old picture.
+ * The few changes a delivered picture's EXIF block needs (CIPA DC-008-2023, 4.6). They are made in place, so that no
+ * offset changes, those inside a camera maker's own notes among them. What is taken out is blanked, not only unlinked:
+ * no program finds it by looking through the bytes.
  */
 
-const orientationTag = 0x0112
-const exifPointerTag = 0x8769
-const pixelWidthTag = 0xa002
-const pixelHeightTag = 0xa003
+const tags = {
+  imageDescription: 0x010e,
+  stripOffsets: 0x0111,
+  orientation: 0x0112,
+  stripByteCounts: 0x0117,
+  artist: 0x013b,
+  subDirectories: 0x014a,
+  thumbnailOffset: 0x0201,
+  thumbnailBytes: 0x0202,
+  xmp: 0x02bc,
+  copyright: 0x8298,
+  iim: 0x83bb,
+  imageResources: 0x8649,
+  exifDirectory: 0x8769,
+  gpsDirectory: 0x8825,
+  makerNote: 0x927c,
+  pixelWidth: 0xa002,
+  pixelHeight: 0xa003,
+  interoperability: 0xa005,
+} as const
+
 const entryBytes = 12
+/** Bytes of one value by its type (CIPA DC-008, 4.6.2; 6, 8, 11, 12 and 13 as TIFF has them). */
+const valueBytes: Readonly<Record<number, number>> = { 1: 1, 2: 1, 3: 2, 4: 4, 5: 8, 6: 1, 7: 1, 8: 2, 9: 4, 10: 8, 11: 4, 12: 8, 13: 4 }
+const [shortType, asciiType] = [3, 2]
+/** More directories than this point at each other in circles. */
+const maxDirectories = 64
 
-interface Block {
-  readonly view: DataView
-  /** Offsets in the block count from here. */
-  readonly origin: number
-  readonly little: boolean
+interface Entry {
+  readonly tag: number
+  readonly type: number
+  readonly count: number
+  /** Where it stands in the bytes. */
+  readonly at: number
 }
 
-function openBlock(exif: Buffer): Block | undefined {
-  const origin = exif.toString('latin1', 0, 6) === 'Exif\0\0' ? 6 : 0
-  const order = exif.toString('latin1', origin, origin + 2)
-  if (order !== 'II' && order !== 'MM') return undefined
-  return { view: new DataView(exif.buffer, exif.byteOffset, exif.length), origin, little: order === 'II' }
-}
-
-/** Calls `visit` with the tag and the place of each entry's value; returns the place of the link to the next directory. */
-function eachEntry(
-  { view, origin, little }: Block,
-  directory: number,
-  visit: (tag: number, valueAt: number, type: number) => void,
-): number {
-  const start = origin + directory
-  const count = view.getUint16(start, little)
-  for (let i = 0; i < count; i++) {
-    const entry = start + 2 + i * entryBytes
-    visit(view.getUint16(entry, little), entry + 8, view.getUint16(entry + 2, little))
+/** A block whose directories can be walked. Every access may throw a RangeError: the block is then not what it says. */
+class ExifBlock {
+  private readonly view: DataView
+  private constructor(
+    readonly bytes: Buffer,
+    /** Offsets in the block count from here. */
+    readonly origin: number,
+    readonly little: boolean,
+  ) {
+    this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length)
   }
-  return start + 2 + count * entryBytes
+
+  static open(bytes: Buffer): ExifBlock | undefined {
+    const origin = bytes.toString('latin1', 0, 6) === 'Exif\0\0' ? 6 : 0
+    const order = bytes.toString('latin1', origin, origin + 2)
+    return order === 'II' || order === 'MM' ? new ExifBlock(bytes, origin, order === 'II') : undefined
+  }
+
+  u16 = (at: number): number => this.view.getUint16(at, this.little)
+  u32 = (at: number): number => this.view.getUint32(at, this.little)
+  writeU16 = (at: number, value: number): void => this.view.setUint16(at, value, this.little)
+  writeU32 = (at: number, value: number): void => this.view.setUint32(at, value, this.little)
+
+  /** The first directory, as a place in the bytes. */
+  get first(): number {
+    return this.origin + this.u32(this.origin + 4)
+  }
+
+  entries(directory: number): Entry[] {
+    return Array.from({ length: this.u16(directory) }, (_, i) => {
+      const at = directory + 2 + i * entryBytes
+      return { tag: this.u16(at), type: this.u16(at + 2), count: this.u32(at + 4), at }
+    })
+  }
+
+  find(directory: number, tag: number): Entry | undefined {
+    return this.entries(directory).find((entry) => entry.tag === tag)
+  }
+
+  /** Where a directory ends: the link to the next one. */
+  linkOf = (directory: number): number => directory + 2 + this.u16(directory) * entryBytes
+
+  /** The bytes of an entry's value, in the entry itself or elsewhere. */
+  valueOf({ type, count, at }: Entry): readonly [from: number, to: number] {
+    const length = (valueBytes[type] ?? 1) * count
+    const from = length > 4 ? this.origin + this.u32(at + 8) : at + 8
+    return [from, from + length]
+  }
+
+  /** One number of an entry's value. */
+  numberOf(entry: Entry, index = 0): number {
+    const [from] = this.valueOf(entry)
+    return entry.type === shortType ? this.u16(from + index * 2) : this.u32(from + index * 4)
+  }
+
+  setNumber(entry: Entry, value: number): void {
+    if (entry.type === shortType) this.writeU16(entry.at + 8, Math.min(value, 65535))
+    else this.writeU32(entry.at + 8, value)
+  }
+
+  blank(from: number, to: number): void {
+    if (from >= this.origin + 8) this.bytes.fill(0, from, Math.min(to, this.bytes.length))
+  }
+
+  /** Directories that an entry leads to. */
+  pointedTo(entry: Entry): number[] {
+    return Array.from({ length: Math.min(entry.count, maxDirectories) }, (_, i) => this.origin + this.numberOf(entry, i))
+  }
+
+  /** Blanks a directory with all that it holds and leads to. */
+  blankDirectory(directory: number, seen = new Set<number>()): void {
+    if (seen.has(directory) || seen.size >= maxDirectories) return
+    seen.add(directory)
+    const entries = this.entries(directory)
+    this.blankPixels(entries, tags.thumbnailOffset, tags.thumbnailBytes)
+    this.blankPixels(entries, tags.stripOffsets, tags.stripByteCounts)
+    for (const entry of entries) {
+      if (pointers.has(entry.tag)) for (const inner of this.pointedTo(entry)) this.blankDirectory(inner, seen)
+      this.blank(...this.valueOf(entry))
+    }
+    this.blank(directory, directory + 2 + entries.length * entryBytes + 4)
+  }
+
+  private blankPixels(entries: readonly Entry[], offsetTag: number, lengthTag: number): void {
+    const [offsets, lengths] = [offsetTag, lengthTag].map((tag) => entries.find((entry) => entry.tag === tag))
+    if (!offsets || !lengths) return
+    for (let i = 0; i < Math.min(offsets.count, lengths.count); i++) {
+      const from = this.origin + this.numberOf(offsets, i)
+      this.blank(from, from + this.numberOf(lengths, i))
+    }
+  }
+
+  /** Takes an entry out of its directory, with its value and what it leads to. */
+  remove(directory: number, tag: number): void {
+    const entry = this.find(directory, tag)
+    if (!entry) return
+    if (pointers.has(tag)) for (const inner of this.pointedTo(entry)) this.blankDirectory(inner)
+    this.blank(...this.valueOf(entry))
+    const end = this.linkOf(directory) + 4
+    this.bytes.copyWithin(entry.at, entry.at + entryBytes, end)
+    this.bytes.fill(0, end - entryBytes, end)
+    this.writeU16(directory, this.u16(directory) - 1)
+  }
+
+  /** All directories that belong to the picture itself: the first, and those that it leads to. */
+  ownDirectories(): number[] {
+    const found = new Set<number>()
+    const visit = (directory: number): void => {
+      if (found.has(directory) || found.size >= maxDirectories) return
+      found.add(directory)
+      for (const entry of this.entries(directory))
+        if (entry.tag === tags.exifDirectory || entry.tag === tags.interoperability) for (const inner of this.pointedTo(entry)) visit(inner)
+    }
+    visit(this.first)
+    return [...found]
+  }
 }
+
+/** Entries whose value is the place of another directory. */
+const pointers: ReadonlySet<number> = new Set([tags.exifDirectory, tags.gpsDirectory, tags.interoperability, tags.subDirectories])
+
+/** A changed copy of a block. One that can't be read is dropped: undefined. */
+function changed(exif: Buffer, change: (block: ExifBlock) => void): Buffer | undefined {
+  const block = ExifBlock.open(Buffer.from(exif))
+  if (!block) return undefined
+  try {
+    change(block)
+    return block.bytes
+  } catch (error) {
+    if (error instanceof RangeError) return undefined
+    throw error
+  }
+}
+
+/** Other blocks inside this one, which say the same in another way and are carried by themselves. */
+const enclosed = [tags.xmp, tags.iim, tags.imageResources, tags.subDirectories] as const
 
 /**
- * A copy of an EXIF block for an upright picture of the given size: orientation 1, new pixel dimensions, the
- * thumbnail unlinked. A block that can't be read is dropped: undefined.
+ * A copy of an EXIF block for an upright picture of the given size: orientation 1, new pixel dimensions, no small
+ * picture of how it was before, wherever one may lie. A block that can't be read is dropped: undefined.
  */
 export function uprightExif(exif: Buffer, width: number, height: number): Buffer | undefined {
-  const copy = Buffer.from(exif)
-  try {
-    const block = openBlock(copy)
-    if (!block) return undefined
-    const { view, origin, little } = block
-    const write = (at: number, type: number, value: number): void =>
-      type === 3 ? view.setUint16(at, Math.min(value, 65535), little) : view.setUint32(at, value, little)
-    let exifDirectory = 0
-    const next = eachEntry(block, view.getUint32(origin + 4, little), (tag, at, type) => {
-      if (tag === orientationTag) write(at, type, 1)
-      if (tag === exifPointerTag) exifDirectory = view.getUint32(at, little)
-    })
-    view.setUint32(next, 0, little)
-    if (exifDirectory > 0)
-      eachEntry(block, exifDirectory, (tag, at, type) => {
-        if (tag === pixelWidthTag) write(at, type, width)
-        if (tag === pixelHeightTag) write(at, type, height)
-      })
-    return copy
-  } catch (error) {
-    if (error instanceof RangeError) return undefined
-    throw error
-  }
+  return changed(exif, (block) => {
+    for (const directory of block.ownDirectories()) {
+      for (const entry of block.entries(directory)) {
+        if (entry.tag === tags.orientation) block.setNumber(entry, 1)
+        if (entry.tag === tags.pixelWidth) block.setNumber(entry, width)
+        if (entry.tag === tags.pixelHeight) block.setNumber(entry, height)
+      }
+      for (const tag of enclosed) block.remove(directory, tag)
+      const notes = block.find(directory, tags.makerNote)
+      if (notes && holdsPicture(block.bytes.subarray(...block.valueOf(notes)))) block.remove(directory, tags.makerNote)
+    }
+    // The directories that follow the first describe the small picture.
+    const link = block.linkOf(block.first)
+    for (let next = block.u32(link), i = 0; next !== 0 && i < maxDirectories; i++) {
+      const directory = block.origin + next
+      next = block.u32(block.linkOf(directory))
+      block.blankDirectory(directory)
+    }
+    block.writeU32(link, 0)
+  })
 }
 
-const gpsPointerTag = 0x8825
-
-/** A copy without the directory of coordinates: its values are blanked, then its pointer. A block that can't be read is dropped. */
-export function withoutGps(exif: Buffer): Buffer | undefined {
-  const copy = Buffer.from(exif)
-  try {
-    const block = openBlock(copy)
-    if (!block) return undefined
-    const { view, origin, little } = block
-    eachEntry(block, view.getUint32(origin + 4, little), (tag, at) => {
-      if (tag !== gpsPointerTag) return
-      blankDirectory(block, view.getUint32(at, little))
-      view.setUint32(at, 0, little)
-      // A tag nobody reads, in order between its neighbours: the entry stands empty.
-      view.setUint16(at - 8, gpsPointerTag - 1, little)
-    })
-    return copy
-  } catch (error) {
-    if (error instanceof RangeError) return undefined
-    throw error
-  }
-}
-
-/** Bytes of one value by its type (CIPA DC-008, 4.6.2). */
-const valueBytes: Readonly<Record<number, number>> = { 1: 1, 2: 1, 3: 2, 4: 4, 5: 8, 7: 1, 9: 4, 10: 8 }
-
-function blankDirectory(block: Block, directory: number): void {
-  const { view, origin, little } = block
-  const start = origin + directory
-  const count = view.getUint16(start, little)
-  for (let i = 0; i < count; i++) {
-    const entry = start + 2 + i * entryBytes
-    const bytes = (valueBytes[view.getUint16(entry + 2, little)] ?? 1) * view.getUint32(entry + 4, little)
-    const at = bytes > 4 ? origin + view.getUint32(entry + 8, little) : entry + 8
-    for (let byte = at; byte < Math.min(at + bytes, view.byteLength); byte++) view.setUint8(byte, 0)
-  }
-  for (let byte = start; byte < Math.min(start + 2 + count * entryBytes, view.byteLength); byte++) view.setUint8(byte, 0)
-}
-
-const textTags = { description: 0x010e, creator: 0x013b, rights: 0x8298 } as const
-const asciiType = 2
+/** Whether bytes hold a JPEG. */
+const holdsPicture = (bytes: Buffer): boolean => bytes.includes(Buffer.from([0xff, 0xd8, 0xff]))
 
 /**
- * A block with texts of its first directory written anew. What stands in the block stays where it is, so that no offset changes: the new
- * directory and its texts are put behind it. Without a block to begin with, a new one.
+ * A copy that does not say where the picture was taken: without the directory of coordinates, and without the camera
+ * maker's own notes, in which some write places. A block that can't be read is dropped: undefined.
+ */
+export function withoutPlaces(exif: Buffer): Buffer | undefined {
+  return changed(exif, (block) => {
+    for (const directory of block.ownDirectories())
+      for (const tag of [tags.gpsDirectory, tags.makerNote, ...enclosed]) block.remove(directory, tag)
+  })
+}
+
+const textTags = { description: tags.imageDescription, creator: tags.artist, rights: tags.copyright } as const
+
+/** A block with nothing in it. */
+const emptyBlock = (): Buffer => Buffer.from('II*\0\x08\0\0\0\0\0\0\0\0\0', 'latin1')
+
+/**
+ * A block with texts of its first directory written anew. What else stands in the block stays where it is: the new
+ * directory and its texts are put behind it, and the old ones are blanked. Without a block to begin with, a new one.
  */
 export function exifWith(exif: Buffer | undefined, texts: Partial<Record<keyof typeof textTags, string>>): Buffer | undefined {
   const wanted = Object.entries(texts).flatMap(([field, line]) => (line ? [[textTags[field as keyof typeof textTags], line] as const] : []))
   if (wanted.length === 0) return exif
-  const base = exif && openBlock(exif) ? exif : Buffer.from('II*\0\x08\0\0\0\0\0\0\0\0\0', 'latin1')
-  const block = openBlock(base) as Block
-  const { view, origin, little } = block
+  const block = ExifBlock.open(Buffer.from(exif ?? emptyBlock()))
+  if (!block) return exifWith(undefined, texts)
   try {
-    const old: { tag: number; bytes: Buffer }[] = []
-    const next = eachEntry(block, view.getUint32(origin + 4, little), (tag, at) => old.push({ tag, bytes: base.subarray(at - 8, at + 4) }))
-    const kept = old.filter(({ tag }) => !wanted.some(([replaced]) => replaced === tag))
+    const { bytes: base, origin } = block
+    const first = block.first
+    const kept: { tag: number; bytes: Buffer }[] = []
+    for (const entry of block.entries(first))
+      if (wanted.some(([tag]) => tag === entry.tag)) block.blank(...block.valueOf(entry))
+      else kept.push({ tag: entry.tag, bytes: Buffer.from(base.subarray(entry.at, entry.at + entryBytes)) })
+    const next = block.u32(block.linkOf(first))
     const start = base.length + (base.length & 1)
     const entries = kept.length + wanted.length
-    let textAt = start + 2 + entries * entryBytes + 4
+    let textAt = start + 2 + entries * entryBytes + 4 - origin
     const added = wanted.map(([tag, line]) => {
-      // Texts of up to four bytes, end included, stand in the entry itself; longer ones are reached by an offset.
-      const text = Buffer.from(`${line}\0`, 'utf8')
-      const bytes = Buffer.alloc(entryBytes)
-      const fields = new DataView(bytes.buffer, bytes.byteOffset)
-      fields.setUint16(0, tag, little)
-      fields.setUint16(2, asciiType, little)
-      fields.setUint32(4, text.length, little)
-      if (text.length <= 4) text.copy(bytes, 8)
-      else fields.setUint32(8, textAt - origin, little)
-      const far = text.length > 4 ? Buffer.concat([text, Buffer.alloc(text.length & 1)]) : Buffer.alloc(0)
-      textAt += far.length
-      return { tag, bytes, far }
+      const made = textEntry(block, tag, line, textAt)
+      textAt += made.far.length
+      return made
     })
-    const head = Buffer.alloc(2)
-    const link = Buffer.alloc(4)
-    new DataView(head.buffer, head.byteOffset).setUint16(0, entries, little)
-    new DataView(link.buffer, link.byteOffset).setUint32(0, view.getUint32(next, little), little)
+    block.blank(first, block.linkOf(first) + 4)
+    block.writeU32(origin + 4, start - origin)
     const directory = [...kept, ...added].sort((a, b) => a.tag - b.tag).map(({ bytes }) => bytes)
-    const result = Buffer.concat([base, Buffer.alloc(base.length & 1), head, ...directory, link, ...added.map(({ far }) => far)])
-    new DataView(result.buffer, result.byteOffset).setUint32(origin + 4, start - origin, little)
-    return result
+    const padding = Buffer.alloc(base.length & 1)
+    const parts = [base, padding, block16(block, entries), ...directory, block32(block, next), ...added.map(({ far }) => far)]
+    return Buffer.concat(parts)
   } catch (error) {
     if (error instanceof RangeError) return exifWith(undefined, texts)
     throw error
+  }
+}
+
+function numberBytes(block: ExifBlock, value: number, length: 2 | 4): Buffer {
+  const bytes = Buffer.alloc(length)
+  if (block.little) bytes.writeUIntLE(value, 0, length)
+  else bytes.writeUIntBE(value, 0, length)
+  return bytes
+}
+const block16 = (block: ExifBlock, value: number): Buffer => numberBytes(block, value, 2)
+const block32 = (block: ExifBlock, value: number): Buffer => numberBytes(block, value, 4)
+
+/** An entry of text. Texts of up to four bytes, end included, stand in the entry itself; longer ones are reached by an offset. */
+function textEntry(block: ExifBlock, tag: number, line: string, offset: number): { tag: number; bytes: Buffer; far: Buffer } {
+  const text = Buffer.from(`${line}\0`, 'utf8')
+  const isFar = text.length > 4
+  const value = isFar ? block32(block, offset) : Buffer.concat([text, Buffer.alloc(4 - text.length)])
+  return {
+    tag,
+    bytes: Buffer.concat([block16(block, tag), block16(block, asciiType), block32(block, text.length), value]),
+    far: isFar ? Buffer.concat([text, Buffer.alloc(text.length & 1)]) : Buffer.alloc(0),
   }
 }

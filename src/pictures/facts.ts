@@ -2,33 +2,57 @@ import exifr from 'exifr'
 import sharp from 'sharp'
 import { AppError, reasonOf } from '@/core/errors'
 import type { PictureFacts } from '@/core/picture'
+import { headBytes, kindOf, type PictureKind } from './loaders'
+import { openRegular, pathOfHandle } from './open-file'
+import type { Roots } from './roots'
 
 /** The most that is taken: enough for any stitched picture, small enough to fit a worker's memory. */
-export const mostMegapixels = 400
+export const maxMegapixels = 400
 
-export const readerOptions = { limitInputPixels: mostMegapixels * 1e6, failOn: 'error', sequentialRead: true } as const
+export const readerOptions = { limitInputPixels: maxMegapixels * 1e6, failOn: 'error', sequentialRead: true } as const
 
 /**
  * Reads the facts of a file, from its bytes or, reading no more than its head, from the file itself.
- * @throws AppError `fileEmpty`, `notAPicture`, `pictureTooLarge`
+ * @throws AppError `fileEmpty`, `notAPicture`, `pictureTooLarge`, and as `openRegular`
  */
-export async function readFacts(input: Buffer | string, path: string): Promise<PictureFacts> {
-  if (input.length === 0) throw new AppError('fileEmpty', { path })
+export async function readFacts(input: Buffer | string, path: string, roots?: Roots): Promise<PictureFacts> {
+  if (typeof input !== 'string') return factsFrom(input, input, path)
+  const file = await openRegular(input, roots)
+  try {
+    const head = Buffer.alloc(headBytes)
+    const { bytesRead } = await file.read(head, 0, headBytes, 0)
+    return await factsFrom(head.subarray(0, bytesRead), process.platform === 'linux' ? pathOfHandle(file) : input, path)
+  } finally {
+    await file.close()
+  }
+}
+
+async function factsFrom(head: Buffer, input: Buffer | string, path: string): Promise<PictureFacts> {
+  const kind = kindToRead(head, path)
   try {
     const m = await sharp(input, readerOptions).metadata()
     const turned = (m.orientation ?? 1) >= 5
     const [width, height] = [m.width ?? 0, m.height ?? 0]
     return {
       size: turned ? { width: height, height: width } : { width, height },
-      format: m.format ?? 'unknown',
+      format: kind,
       bits: m.depth === 'uchar' ? 8 : m.depth === 'ushort' ? 16 : 32,
       space: m.space ?? 'srgb',
       hasAlpha: m.hasAlpha ?? false,
+      ...((m.pages ?? 1) > 1 ? { frames: m.pages } : {}),
       ...(await cameraFacts(input)),
     }
   } catch (error) {
     throw pictureError(error, path)
   }
+}
+
+/** What a file is by its first bytes. @throws AppError `fileEmpty`, `notAPicture` */
+export function kindToRead(head: Uint8Array, path: string): PictureKind {
+  if (head.length === 0) throw new AppError('fileEmpty', { path })
+  const kind = kindOf(head)
+  if (!kind) throw new AppError('notAPicture', { path })
+  return kind
 }
 
 /** One object for all calls: exifr keeps what it made of each object of options for ever. */
@@ -61,6 +85,6 @@ export function pictureError(error: unknown, path: string): AppError {
   const reason = reasonOf(error)
   if (/unsupported image format|bad seek|not a known|Input buffer contains|Input file contains/i.test(reason))
     return new AppError('notAPicture', { path }, { cause: error })
-  if (/pixel limit/i.test(reason)) return new AppError('pictureTooLarge', { path, limit: mostMegapixels }, { cause: error })
-  return new AppError('pictureDamaged', { path, reason }, { cause: error })
+  if (/pixel limit/i.test(reason)) return new AppError('pictureTooLarge', { path, limit: maxMegapixels }, { cause: error })
+  return new AppError('pictureDamaged', { path }, { cause: error })
 }

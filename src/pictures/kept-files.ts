@@ -5,10 +5,12 @@ import sharp from 'sharp'
 import { CubeError, parseCube } from '@/core/cube'
 import { AppError } from '@/core/errors'
 import type { Asset } from '@/core/kept-file'
+import { kindToRead } from './facts'
+import { headBytes } from './loaders'
 
 /** Stamps larger than this are reduced when they are kept in memory: no delivery shows more of them. */
-const mostStampEdge = 4096
-export const mostKeptBytes = 32 << 20
+const maxStampEdge = 4096
+export const maxKeptBytes = 32 << 20
 
 const isLook = (name: string): boolean => name.toLowerCase().endsWith('.cube')
 
@@ -23,9 +25,10 @@ export async function assetFrom(bytes: Buffer, name: string): Promise<Asset> {
     }
   }
   try {
+    kindToRead(bytes.subarray(0, headBytes), name)
     const { data, info } = await sharp(bytes, { limitInputPixels: 1e8 })
       .autoOrient()
-      .resize(mostStampEdge, mostStampEdge, { fit: 'inside', withoutEnlargement: true })
+      .resize(maxStampEdge, maxStampEdge, { fit: 'inside', withoutEnlargement: true })
       .toColourspace('srgb')
       .ensureAlpha()
       .raw()
@@ -41,7 +44,7 @@ export async function assetFrom(bytes: Buffer, name: string): Promise<Asset> {
  * @returns what a macro says of it: hash and name.
  */
 export async function keepFile(folder: string, bytes: Buffer, name: string): Promise<string> {
-  if (bytes.length > mostKeptBytes) throw new AppError('fileNotUsable', { name, reason: 'it is larger than 32 MB' })
+  if (bytes.length > maxKeptBytes) throw new AppError('fileNotUsable', { name, reason: 'it is larger than 32 MB' })
   await assetFrom(bytes, name)
   const hash = createHash('sha256').update(bytes).digest('hex')
   await mkdir(folder, { recursive: true })

@@ -1,14 +1,14 @@
 import exifr from 'exifr'
 import { type MetadataWishes, type WrittenField, type WrittenFields, writtenFields } from '@/core/metadata'
 import type { CarriedMetadata } from './decode'
-import { exifWith, withoutGps } from './exif'
+import { exifWith, withoutPlaces } from './exif'
 import { editIim, iimFields, iimLocation } from './iim'
-import { withFields, withoutLocation } from './xmp'
+import { withFields, withoutLocation, withoutThumbnails } from './xmp'
 
 /** What a delivered file tells: the source's own as far as the policy lets it through, and the delivery's fields in its place. */
 export async function metadataFor(carried: CarriedMetadata, { policy, fields }: MetadataWishes): Promise<CarriedMetadata> {
   const own = policy === 'rights' ? { ...(await rightsOf(carried)), ...given(fields) } : given(fields)
-  const base = policy === 'all' ? carried : policy === 'noLocation' ? placeless(carried) : {}
+  const base = policy === 'all' ? whole(carried) : policy === 'noLocation' ? placeless(carried) : {}
   return written(base, own)
 }
 
@@ -16,22 +16,29 @@ export async function metadataFor(carried: CarriedMetadata, { policy, fields }: 
 const given = (fields: WrittenFields): Partial<WrittenFields> =>
   Object.fromEntries(Object.entries(fields).filter(([, line]) => line !== ''))
 
-function placeless({ exif, iptc, xmp }: CarriedMetadata): CarriedMetadata {
+/** Everything but small pictures of how it was; those in EXIF go when the block is made upright. */
+const whole = ({ exif, iptc, xmp }: CarriedMetadata): CarriedMetadata => ({
+  exif,
+  iptc: iptc && editIim(iptc, new Set()),
+  xmp: xmp && withoutThumbnails(xmp),
+})
+
+function placeless(carried: CarriedMetadata): CarriedMetadata {
+  const { exif, iptc, xmp } = whole(carried)
   return {
-    exif: exif && withoutGps(exif),
+    exif: exif && withoutPlaces(exif),
     iptc: iptc && editIim(iptc, new Set(iimLocation)),
-    xmp: xmp && Buffer.from(withoutLocation(xmp.toString('utf8'))),
+    xmp: xmp && withoutLocation(xmp),
   }
 }
 
 function written(base: CarriedMetadata, fields: Partial<WrittenFields>): CarriedMetadata {
   const names = writtenFields.filter((field) => fields[field])
   if (names.length === 0) return base
-  const xmp = withFields(base.xmp?.toString('utf8'), fields)
   return {
     exif: exifWith(base.exif, { description: fields.description, creator: fields.creator, rights: fields.rights }),
     iptc: base.iptc && editIim(base.iptc, new Set(names.flatMap((field: WrittenField): readonly number[] => iimFields[field]))),
-    xmp: xmp ? Buffer.from(xmp) : undefined,
+    xmp: withFields(base.xmp, fields),
   }
 }
 

@@ -117,18 +117,26 @@ function readField(field: TokenField, context: NameContext): string {
 const withoutSlashes = (value: string): string => value.replace(/[/\\]/g, '-')
 
 /** Whether a name has to be changed so that every system takes it. Composing accents (NFC) is not counted: nobody sees it. */
-export function isMadeSafe(pattern: NamePattern, context: NameContext, suffix: string): boolean {
+export function isMadeSafe(pattern: NamePattern, context: NameContext, suffix: string, besideBytes = 0): boolean {
   const wished = expandTokens(pattern, (field) => readField(field, context)).normalize('NFC')
-  return `${wished}${suffix}` !== expandPattern(pattern, context, suffix)
+  return `${wished}${suffix}` !== expandPattern(pattern, context, suffix, besideBytes)
+}
+
+/** What a pattern counts: pictures through the loop, and through each folder. */
+export function countsIn(pattern: NamePattern): { readonly loop: boolean; readonly folder: boolean } {
+  const counters = pattern.flatMap((part) => ('alternatives' in part ? part.alternatives : [])).filter(({ name }) => name === 'n')
+  const isOfFolder = ({ argument }: TokenField): boolean => argument.endsWith('/folder')
+  return { loop: counters.some((field) => !isOfFolder(field)), folder: counters.some(isOfFolder) }
 }
 
 /**
  * The delivered name for one picture, relative to the delivery's folder, safe on every system.
  * @param suffix what stands behind the stem, extension included: `.jpg`, ` (2).jpg`.
+ * @param besideBytes room that the longest name of a file beside it needs behind its own
  */
-export function expandPattern(pattern: NamePattern, context: NameContext, suffix: string): string {
+export function expandPattern(pattern: NamePattern, context: NameContext, suffix: string, besideBytes = 0): string {
   const text = expandTokens(pattern, (field) => withoutSlashes(readField(field, context)))
   const segments = text.split('/').map(safeSegment)
   const stem = segments.pop() ?? '_'
-  return [...segments.map((segment) => fitName(segment, '')), fitName(stem, suffix)].join('/')
+  return [...segments.map((segment) => fitName(segment, '')), fitName(stem, suffix, besideBytes)].join('/')
 }

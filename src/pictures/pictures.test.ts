@@ -18,7 +18,7 @@ import { encodePicture } from './encode'
 import { uprightExif } from './exif'
 import { readFacts } from './facts'
 import { buildMatrixProfile, readMatrixProfile } from './icc'
-import { placeFile, sha256, temporaryPath, temporaryPrefix } from './place'
+import { placeFile, sha256, temporaryName, temporaryPrefix } from './place'
 import { Roots } from './roots'
 import { scanIntake } from './scan'
 
@@ -220,12 +220,12 @@ describe('scanning an intake', () => {
   symlinkSync(join(intake, 'p1.tiff'), join(intake, 'link.jpg'))
 
   it('finds pictures by name in natural order, passing over hidden files and links', async () => {
-    expect((await scanIntake({ folder: intake, subfolders: false })).map((picture) => picture.relativePath)).toEqual([
+    expect((await scanIntake({ folder: intake, subfolders: false })).found.map((picture) => picture.relativePath)).toEqual([
       'p1.tiff',
       'p2.JPG',
       'p10.jpg',
     ])
-    expect((await scanIntake({ folder: intake, subfolders: true })).map((picture) => picture.relativePath)).toEqual([
+    expect((await scanIntake({ folder: intake, subfolders: true })).found.map((picture) => picture.relativePath)).toEqual([
       'p1.tiff',
       'p2.JPG',
       'p10.jpg',
@@ -244,22 +244,23 @@ describe('scanning an intake', () => {
   })
   it('gives size and time as they are', async () => {
     utimesSync(join(intake, 'p10.jpg'), 1_000, 1_234.5)
-    expect((await scanIntake({ folder: intake, subfolders: false })).at(-1)).toMatchObject({ sizeBytes: 1, modifiedMs: 1_234_500 })
+    expect((await scanIntake({ folder: intake, subfolders: false })).found.at(-1)).toMatchObject({ sizeBytes: 1, modifiedMs: 1_234_500 })
   })
 })
 
 describe('placing a file', () => {
   const bytes = Buffer.from('a whole picture')
+  const attempt = { runId: 'run', resultId: 1, token: 3 }
   it('writes it whole, makes subfolders, and leaves nothing else behind', async () => {
     const base = folder()
-    expect(await placeFile(bytes, base, join(base, 'a/b/c.jpg'), 'k')).toBe('written')
+    expect(await placeFile(bytes, { base, target: join(base, 'a/b/c.jpg'), attempt })).toBe('written')
     expect(readFileSync(join(base, 'a/b/c.jpg'))).toEqual(bytes)
     expect(readdirSync(join(base, 'a/b'))).toEqual(['c.jpg'])
   })
   it('never replaces another file', async () => {
     const base = folder()
     writeFileSync(join(base, 'c.jpg'), 'somebody else’s')
-    await expect(placeFile(bytes, base, join(base, 'c.jpg'), 'k')).rejects.toMatchObject({ code: 'deliveryExists' })
+    await expect(placeFile(bytes, { base, target: join(base, 'c.jpg'), attempt })).rejects.toMatchObject({ code: 'deliveryExists' })
     expect(readFileSync(join(base, 'c.jpg'), 'utf8')).toBe('somebody else’s')
     expect(readdirSync(base)).toEqual(['c.jpg'])
   })
@@ -268,24 +269,24 @@ describe('placing a file', () => {
     const path = join(base, 'c.jpg')
     writeFileSync(path, 'delivered before')
     const meant = sha256(Buffer.from('delivered before'))
-    expect(await placeFile(bytes, base, path, 'k', meant)).toBe('written')
+    expect(await placeFile(bytes, { base, target: path, attempt, replaces: meant })).toBe('written')
     expect(readFileSync(path)).toEqual(bytes)
     writeFileSync(path, 'retouched since')
-    await expect(placeFile(bytes, base, path, 'k', meant)).rejects.toMatchObject({ code: 'deliveryExists' })
+    await expect(placeFile(bytes, { base, target: path, attempt, replaces: meant })).rejects.toMatchObject({ code: 'deliveryExists' })
     expect(readFileSync(path, 'utf8')).toBe('retouched since')
-    expect(await placeFile(bytes, base, join(base, 'gone.jpg'), 'k', meant)).toBe('written')
+    expect(await placeFile(bytes, { base, target: join(base, 'gone.jpg'), attempt, replaces: meant })).toBe('written')
     expect(readdirSync(base).sort()).toEqual(['c.jpg', 'gone.jpg'])
   })
   it('takes the very same content for its own, left by an attempt that was cut off', async () => {
     const base = folder()
     writeFileSync(join(base, 'c.jpg'), bytes)
-    writeFileSync(temporaryPath(join(base, 'c.jpg'), 'k'), 'half a pict')
-    expect(await placeFile(bytes, base, join(base, 'c.jpg'), 'k')).toBe('alreadyThere')
+    writeFileSync(join(base, temporaryName({ ...attempt, token: 2 })), 'half a pict')
+    expect(await placeFile(bytes, { base, target: join(base, 'c.jpg'), attempt })).toBe('alreadyThere')
     expect(readdirSync(base).filter((name) => name.startsWith(temporaryPrefix))).toEqual([])
   })
   it('does not make a new folder in place of a disk that went away', async () => {
     const base = join(folder(), 'disk')
-    await expect(placeFile(bytes, base, join(base, 'c.jpg'), 'k')).rejects.toMatchObject({ code: 'deliveryUnwritable' })
+    await expect(placeFile(bytes, { base, target: join(base, 'c.jpg'), attempt })).rejects.toMatchObject({ code: 'deliveryUnwritable' })
   })
   it('does not make one either when the disk goes away between two of its steps', async () => {
     const parent = folder()
@@ -293,7 +294,7 @@ describe('placing a file', () => {
     mkdirSync(base)
     const codes: unknown[] = []
     const place = (i: number) =>
-      placeFile(bytes, base, join(base, `${i}/deep/c.jpg`), 'k').then(
+      placeFile(bytes, { base, target: join(base, `${i}/deep/c.jpg`), attempt }).then(
         (placement) => codes.push(placement),
         ({ code }: AppError) => codes.push(code),
       )
@@ -309,7 +310,9 @@ describe('placing a file', () => {
   })
   it('tells a name that can’t be written from a fault of the place', async () => {
     const base = folder()
-    await expect(placeFile(bytes, base, join(base, 'x'.repeat(300)), 'k')).rejects.toMatchObject({ code: 'deliveryRefused' })
+    await expect(placeFile(bytes, { base, target: join(base, 'x'.repeat(300)), attempt })).rejects.toMatchObject({
+      code: 'deliveryRefused',
+    })
   })
   it('hashes as FIPS 180-4 does: the example "abc"', () => {
     expect(sha256(Buffer.from('abc'))).toBe('ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad')

@@ -35,3 +35,16 @@ export function insertChunks(png: Buffer, profile: Uint8Array, { exif, xmp }: Ca
     png.subarray(at),
   ])
 }
+
+/** A PNG without the resolution that libvips writes into every file, though nobody stated one (pHYs: ISO/IEC 15948:2004, 11.3.5.3). */
+export function withoutResolution(png: Buffer): Buffer {
+  let at = signatureBytes
+  while (at + 12 <= png.length) {
+    const end = at + 12 + png.readUInt32BE(at)
+    const type = png.toString('latin1', at + 4, at + 8)
+    if (type === 'pHYs') return Buffer.concat([png.subarray(0, at), png.subarray(end)])
+    if (type === 'IDAT') break
+    at = end
+  }
+  return png
+}

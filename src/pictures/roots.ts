@@ -4,17 +4,21 @@ import { AppError } from '@/core/errors'
 
 /**
  * The folders that pictures may be read from and written to, and the one place that holds every path to them.
- * A path is judged by where it really leads: links are followed before it is compared.
+ * A path is judged by where it really leads: links are followed before it is compared. The disk is asked only when a
+ * path is judged, and anew each time for roots that were not there: where nothing is judged, a dead disk holds nobody up.
  */
 export class Roots {
-  private readonly real: readonly string[]
+  private readonly known = new Map<string, string>()
 
   /** `ours`: folders of the application itself that hold pictures, allowed but not offered. */
   constructor(
     readonly paths: readonly string[],
-    ours: readonly string[] = [],
-  ) {
-    this.real = [...paths, ...ours].flatMap((path) => realOrNothing(path))
+    private readonly ours: readonly string[] = [],
+  ) {}
+
+  /** All folders, for whoever judges paths elsewhere. */
+  get all(): readonly string[] {
+    return [...this.paths, ...this.ours]
   }
 
   /**
@@ -24,8 +28,7 @@ export class Roots {
   check(path: string): string {
     if (!isAbsolute(path) || path.includes('\0')) throw new AppError('outsideRoots', { path })
     const real = realOfNearest(resolve(path))
-    if (!this.real.some((root) => real === root || real.startsWith(root.endsWith(sep) ? root : root + sep)))
-      throw new AppError('outsideRoots', { path })
+    if (!this.holds(real)) throw new AppError('outsideRoots', { path })
     return real
   }
 
@@ -37,22 +40,35 @@ export class Roots {
       return false
     }
   }
-}
 
-function realOrNothing(path: string): string[] {
-  try {
-    return [realpathSync(path)]
-  } catch {
-    return []
+  /** Whether a real path lies under a root. */
+  holds(real: string): boolean {
+    return this.all.some((root) => isUnder(real, this.realRoot(root)))
+  }
+
+  private realRoot(root: string): string | undefined {
+    const known = this.known.get(root)
+    if (known) return known
+    try {
+      const real = realpathSync(root)
+      this.known.set(root, real)
+      return real
+    } catch {
+      return undefined
+    }
   }
 }
 
+/** Whether a path is a folder or lies in it; both real. */
+export const isUnder = (path: string, folder: string | undefined): boolean =>
+  folder !== undefined && (path === folder || path.startsWith(folder.endsWith(sep) ? folder : folder + sep))
+
 /** Follows links in the part of the path that exists and appends the rest. */
-function realOfNearest(path: string): string {
+export function realOfNearest(path: string): string {
   try {
     return realpathSync(path)
   } catch {
     const parent = dirname(path)
-    return parent === path ? path : join(realOfNearest(parent), basename(path))
+    return parent === path ? path : join(/* turbopackIgnore: true */ realOfNearest(parent), basename(path))
   }
 }

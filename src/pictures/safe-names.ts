@@ -6,7 +6,7 @@
 // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what must be found
 const forbidden = /[<>:"/\\|?*\u0000-\u001f\u007f]/g
 const deviceName = /^(con|prn|aux|nul|com[0-9¹²³]|lpt[0-9¹²³])(\.|$)/i
-const mostNameBytes = 255
+const maxNameBytes = 255
 
 /** One path segment made safe: NFC, forbidden characters as `-`, no trailing dots or spaces, never empty. */
 export function safeSegment(name: string): string {
@@ -19,9 +19,9 @@ export function safeSegment(name: string): string {
   return named || '_'
 }
 
-/** Cuts a stem so that stem + suffix fit into one name; whole characters are kept. */
-export function fitName(stem: string, suffix: string): string {
-  const room = mostNameBytes - Buffer.byteLength(suffix)
+/** Cuts a stem so that stem + suffix, and `besideBytes` more, fit into one name; whole characters are kept. */
+export function fitName(stem: string, suffix: string, besideBytes = 0): string {
+  const room = maxNameBytes - besideBytes - Buffer.byteLength(suffix)
   let cut = stem
   while (Buffer.byteLength(cut) > room) cut = [...cut].slice(0, -1).join('')
   return cut.replace(/[. ]+$/, '') + suffix

@@ -1,16 +1,16 @@
-import { rmSync } from 'node:fs'
 import type { ErrorReport } from '@/core/errors'
+import { Stillness } from '@/core/stillness'
 import type { Database } from '@/db/database'
 import { trimEvents } from '@/db/events'
 import * as queue from '@/db/queue'
-import { advanceRun, pausedRuns, resultsOf, type StoredItem, type StoredRun } from '@/db/runs'
-import { temporaryKey, temporaryPath } from '@/pictures/place'
+import { advanceRun, pausedRuns, type StoredItem, type StoredRun } from '@/db/runs'
+import { isAlive } from '@/processes/alive'
 import { isMendable } from './messages'
 import type { WorkQueue } from './queue'
 
 const leaseMs = 60_000
 /** A picture in whose company the whole runner died this often is given up. */
-const mostInterruptions = 8
+const maxInterruptions = 8
 /** Runs held by a fault are tried again this often. */
 const retryPausedMs = 10_000
 /** Rows of runners that have been silent this long are dropped. */
@@ -18,13 +18,22 @@ const forgetAfterMs = 24 * 3600_000
 
 export interface EmbeddedQueueOptions {
   readonly now?: () => number
+  /** Milliseconds of a clock that nobody sets. */
+  readonly steadyNow?: () => number
   /** What is to be done once no picture of a run is left and before it counts as done; it never fails. */
   readonly beforeEnd?: (run: StoredRun) => Promise<void> | undefined
+  /** Clears what a lost worker may have left of a picture; it never fails. */
+  readonly clearUnfinished?: (item: StoredItem) => void
+  onProblem?(problem: unknown): void
 }
 
 /** The queue in the application's own database. */
 export class EmbeddedQueue implements WorkQueue {
-  private readonly pausedSince = new Map<string, number>()
+  private readonly inHand = new Map<number, queue.Claim>()
+  /** Answers that could not be given yet, by picture. */
+  private readonly unanswered = new Map<number, () => void>()
+  private readonly pausedFor: Stillness<string>
+  private readonly stillFor: Stillness<string>
   private readonly ending = new Set<string>()
 
   constructor(
@@ -32,7 +41,9 @@ export class EmbeddedQueue implements WorkQueue {
     private readonly id: string,
     private readonly options: EmbeddedQueueOptions = {},
   ) {
-    this.tend()
+    this.pausedFor = new Stillness(options.steadyNow)
+    this.stillFor = new Stillness(options.steadyNow)
+    this.tend(null)
   }
 
   private now(): number {
@@ -40,52 +51,93 @@ export class EmbeddedQueue implements WorkQueue {
   }
 
   claim(): queue.Claim | undefined {
-    return queue.claimItem(this.db, this.id, this.now(), leaseMs)
+    const claim = queue.claimItem(this.db, this.id, this.now(), leaseMs)
+    if (claim) this.inHand.set(claim.item.id, claim)
+    return claim
   }
 
-  finish(claim: queue.Claim, outcome: queue.ItemOutcome): boolean {
-    return queue.finishItem(this.db, claim.item, outcome, this.now())
+  finish(claim: queue.Claim, outcome: queue.ItemOutcome): void {
+    this.answer(claim, () => queue.finishItem(this.db, claim.item, outcome, this.now()))
   }
 
-  giveBack(claim: queue.Claim, why: 'crashes' | 'pause'): void {
-    queue.returnItem(this.db, claim.item, why)
+  giveBack(claim: queue.Claim): void {
+    this.options.clearUnfinished?.(claim.item)
+    this.answer(claim, () => queue.returnItem(this.db, claim.item, 'crashes'))
   }
 
-  pause(runId: string, reason: ErrorReport): void {
-    advanceRun(this.db, runId, 'faulted', this.now(), reason)
+  holdUp(claim: queue.Claim, reason: ErrorReport): void {
+    this.answer(claim, () => {
+      queue.returnItem(this.db, claim.item, 'pause')
+      advanceRun(this.db, claim.run.id, 'faulted', this.now(), reason)
+    })
   }
 
-  tend(): void {
+  /** Gives an answer, or keeps it for the next beat while another program holds the database. */
+  private answer({ item }: queue.Claim, give: () => void): void {
+    try {
+      give()
+      this.unanswered.delete(item.id)
+      this.inHand.delete(item.id)
+    } catch (error) {
+      this.options.onProblem?.(error)
+      this.unanswered.set(item.id, give)
+    }
+  }
+
+  tend(trouble: string | null): void {
     const now = this.now()
-    queue.beat(this.db, { id: this.id, processId: process.pid }, now)
-    queue.renewLeases(this.db, this.id, now + leaseMs)
+    queue.beat(this.db, { id: this.id, processId: process.pid, trouble }, now)
+    for (const [id, give] of [...this.unanswered]) {
+      const claim = this.inHand.get(id)
+      if (claim) this.answer(claim, give)
+    }
+    queue.renewLeases(this.db, this.id, [...this.inHand.keys()], now + leaseMs)
     this.takeBackLost(now)
     for (const run of queue.exhaustedRuns(this.db)) this.end(run)
     this.retryPaused(now)
     trimEvents(this.db)
   }
 
+  hasWork(): boolean {
+    return this.inHand.size > 0 || this.ending.size > 0 || queue.hasRunsToServe(this.db)
+  }
+
+  leave(): void {
+    queue.leave(this.db, this.id)
+  }
+
   private end(run: StoredRun): void {
     if (this.ending.has(run.id)) return
     const close = (): void => {
-      this.ending.delete(run.id)
-      if (run.state === 'waiting') advanceRun(this.db, run.id, 'claimed', this.now())
-      advanceRun(this.db, run.id, 'finished', this.now())
+      try {
+        if (run.state === 'waiting') advanceRun(this.db, run.id, 'claimed', this.now())
+        advanceRun(this.db, run.id, 'finished', this.now())
+      } catch (error) {
+        // It is still exhausted: the next beat ends it.
+        this.options.onProblem?.(error)
+      } finally {
+        this.ending.delete(run.id)
+      }
     }
+    this.ending.add(run.id)
     const before = this.options.beforeEnd?.(run)
-    if (before) {
-      this.ending.add(run.id)
-      void before.then(close)
-    } else close()
+    if (before) void before.then(close)
+    else close()
   }
 
   /** Pictures held by runners that are gone go back in line; one that keeps taking runners down is given up. */
   private takeBackLost(now: number): void {
-    const others = queue.otherRunners(this.db, this.id)
-    const dead = others.filter((runner) => !isAlive(runner.processId)).map((runner) => runner.id)
-    for (const item of queue.lostItems(this.db, now, dead)) {
-      this.removeUnfinished(item)
-      if (item.interruptions + 1 < mostInterruptions) queue.returnItem(this.db, item, 'interruptions')
+    const runners = new Map(queue.otherRunners(this.db, this.id).map((runner) => [runner.id, runner]))
+    const working = queue.itemsInWork(this.db)
+    this.stillFor.keepOnly(working.map((item) => `${item.id} ${item.token}`))
+    for (const item of working) {
+      if (this.inHand.get(item.id)?.item.token === item.token) continue
+      const owner = runners.get(item.owner ?? '')
+      // A lease counts as run out once it has not been prolonged for as long as it lasts, by our own steady clock.
+      const isStill = this.stillFor.of(`${item.id} ${item.token}`, item.leaseUntil ?? 0) > leaseMs
+      if (owner && isAlive(owner.processId) && !isStill) continue
+      this.options.clearUnfinished?.(item)
+      if (item.interruptions + 1 < maxInterruptions) queue.returnItem(this.db, item, 'interruptions')
       else {
         const error: ErrorReport = { code: 'workerCrashed', details: { path: item.sourcePath, reason: 'the runner ended each time' } }
         queue.finishItem(this.db, item, { state: 'failed', milliseconds: 0, error, delivered: [] }, now)
@@ -94,31 +146,13 @@ export class EmbeddedQueue implements WorkQueue {
     queue.forgetRunners(this.db, now - forgetAfterMs)
   }
 
-  /** A killed worker may have left a part of a file under its temporary name. */
-  private removeUnfinished({ id, runId }: StoredItem): void {
-    for (const { id: resultId, targetPath } of resultsOf(this.db, id))
-      rmSync(temporaryPath(targetPath, temporaryKey(runId, resultId)), { force: true })
-  }
-
   private retryPaused(now: number): void {
     const held = pausedRuns(this.db).filter((run) => isMendable(run.reason ?? undefined))
-    for (const id of this.pausedSince.keys()) if (!held.some((run) => run.id === id)) this.pausedSince.delete(id)
+    this.pausedFor.keepOnly(held.map(({ id }) => id))
     for (const { id } of held) {
-      const since = this.pausedSince.get(id) ?? now
-      this.pausedSince.set(id, since)
-      if (now - since < retryPausedMs) continue
-      this.pausedSince.delete(id)
+      if (this.pausedFor.of(id, 0) < retryPausedMs) continue
+      this.pausedFor.forget(id)
       advanceRun(this.db, id, 'goOn', now)
     }
-  }
-}
-
-/** Whether a process of this machine is still there. */
-function isAlive(processId: number): boolean {
-  try {
-    process.kill(processId, 0)
-    return true
-  } catch (error) {
-    return (error as NodeJS.ErrnoException).code === 'EPERM'
   }
 }

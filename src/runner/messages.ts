@@ -1,5 +1,5 @@
 import type { ErrorReport } from '@/core/errors'
-import type { Delivery } from '@/core/loop'
+import type { Delivery, WhenDamaged } from '@/core/loop'
 import type { ItemOutcome } from '@/db/queue'
 import type { Step } from '@/macro/step'
 
@@ -7,6 +7,11 @@ import type { Step } from '@/macro/step'
 export interface PictureJob {
   readonly runId: string
   readonly itemId: number
+  /** Tells this try of the picture from all others: rises with each. */
+  readonly token: number
+  /** Folders under which files may be opened and placed. */
+  readonly roots: readonly string[]
+  readonly damaged: WhenDamaged
   readonly sourcePath: string
   /** The source as it was when the run's list was made. */
   readonly sizeBytes: number
@@ -25,12 +30,6 @@ export interface PictureJob {
 
 export type PictureDelivery = ItemOutcome['delivered'][number]
 export type PictureOutcome = ItemOutcome
-
-/** Runner → worker, worker → runner. */
-export type ToWorker = { readonly type: 'picture'; readonly job: PictureJob }
-export type FromWorker =
-  | { readonly type: 'ready' }
-  | { readonly type: 'outcome'; readonly itemId: number; readonly outcome: PictureOutcome }
 
 /** Faults of the place a run writes to: the picture is not to blame and is tried again once they are mended. */
 export const isMendable = (error: ErrorReport | undefined): boolean => error?.code === 'diskFull' || error?.code === 'deliveryUnwritable'

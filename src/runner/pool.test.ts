@@ -9,8 +9,8 @@ afterEach(() => pool.close())
 
 async function ready(size: number, patienceMs = 60_000): Promise<void> {
   pool = new WorkerPool(
-    { workerPath: resolve('tests/fixtures/odd-worker.mjs'), kernelsPath: '', folders: { files: '', fonts: '' }, size, patienceMs },
-    () => undefined,
+    { modulePath: resolve('tests/fixtures/odd-worker.mjs'), maxHeapMb: 64, size, patienceMs },
+    { onFree: () => undefined },
   )
   await free(size)
 }
@@ -24,6 +24,9 @@ async function free(count: number): Promise<void> {
 const job = (sourcePath: string, itemId = 1): PictureJob => ({
   runId: 'r',
   itemId,
+  token: 1,
+  roots: [],
+  damaged: 'fail',
   sourcePath,
   sizeBytes: 1,
   modifiedMs: 1,
@@ -43,7 +46,7 @@ describe('the pool', () => {
   })
   it.each([
     ['die', /ended with code 7/],
-    ['throw', /broken inside/],
+    ['throw', /ended with code/],
     ['exhaust', /memory limit/],
   ])('replaces a worker that does %s, and only its picture is lost', async (path, reason) => {
     await ready(2)

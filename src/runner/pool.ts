@@ -1,53 +1,62 @@
-import { Worker } from 'node:worker_threads'
-import type { FromWorker, PictureJob, PictureOutcome, ToWorker } from './messages'
-import type { AssetFolders } from './process-picture'
+import { Child, ChildLostError, type ChildOptions } from '@/processes/child'
+import type { PictureJob, PictureOutcome } from './messages'
 
-export interface PoolOptions {
-  readonly workerPath: string
-  readonly kernelsPath: string
-  readonly folders: AssetFolders
+export interface PoolOptions extends ChildOptions {
   readonly size: number
   /** A picture that takes longer is taken for hanging, and its worker is replaced. */
   readonly patienceMs: number
 }
 
-/** A worker that can't even start would otherwise be started again without a breath. */
-const restartPauseMs = 200
-
-/** Objects of one worker; pixels lie outside. One that wants more ends, and nothing else does. */
-const mostHeapMb = 512
+/** A worker that can't start is tried again after this long, doubled each time up to the most. */
+const firstPauseMs = 200
+const mostPauseMs = 30_000
+/** So many starts in a row that fail are no accident. */
+const failuresToTell = 3
 
 /** A worker that died or hung with a picture in its hands. */
-export class WorkerLostError extends Error {
-  override readonly name = 'WorkerLostError'
+export { ChildLostError as WorkerLostError }
+
+export interface PoolEvents {
+  /** A worker has become free. */
+  onFree(): void
+  /** A worker could not be started; how often in a row by now, and when it is tried again. */
+  onFailedStart?(failures: number, nextTryMs: number): void
 }
 
-/** Keeps `size` worker threads alive; each does one picture at a time. A worker that dies is replaced. */
+/** Keeps `size` worker processes alive; each does one picture at a time. A worker that dies or hangs is replaced. */
 export class WorkerPool {
-  private readonly idle: Worker[] = []
-  private readonly all = new Set<Worker>()
+  private readonly idle: Child[] = []
+  private readonly all = new Set<Child>()
   private closed = false
   private size: number
+  private failures = 0
+  private timer: NodeJS.Timeout | undefined
 
   constructor(
     private readonly options: PoolOptions,
-    /** Called whenever a worker has become free. */
-    private readonly onFree: () => void,
+    private readonly events: PoolEvents,
   ) {
     this.size = options.size
-    for (let i = 0; i < this.size; i++) this.start()
+    this.fill()
   }
 
   /** Keeps another number of workers from now on; those too many end once their picture is finished. */
   resize(size: number): void {
     if (this.closed || size === this.size) return
     this.size = size
-    while (this.idle.length > 0 && this.all.size > this.size) this.retire(this.idle.pop() as Worker)
-    for (let i = this.all.size; i < this.size; i++) this.start()
+    while (this.idle.length > 0 && this.all.size > this.size) this.idle.pop()?.giveUp()
+    this.fill()
   }
 
   get freeCount(): number {
     return this.idle.length
+  }
+
+  /** What keeps the pool from working, in words; null while it works. */
+  get trouble(): string | null {
+    return this.failures >= failuresToTell && this.all.size === 0
+      ? 'The processes that work on pictures can’t be started. Its log says why; starting Copper Loop anew builds what is missing.'
+      : null
   }
 
   /**
@@ -57,67 +66,62 @@ export class WorkerPool {
   run(job: PictureJob): Promise<PictureOutcome> {
     const worker = this.idle.pop()
     if (!worker) throw new Error('No worker is free')
-    return new Promise((resolve, reject) => {
-      const lost = (reason: string): void => {
-        settle()
-        this.replace(worker)
-        reject(new WorkerLostError(reason))
-      }
-      const onMessage = (message: FromWorker): void => {
-        if (message.type !== 'outcome' || message.itemId !== job.itemId) return
-        settle()
-        this.free(worker)
-        resolve(message.outcome)
-      }
-      const onExit = (code: number): void => lost(`it ended with code ${code}`)
-      const onError = (error: Error): void => lost(error.message)
-      const timer = setTimeout(() => lost(`no answer within ${Math.round(this.options.patienceMs / 1000)} s`), this.options.patienceMs)
-      const settle = (): void => {
-        clearTimeout(timer)
-        worker.off('message', onMessage).off('exit', onExit).off('error', onError)
-      }
-      worker.on('message', onMessage).on('exit', onExit).on('error', onError)
-      worker.postMessage({ type: 'picture', job } satisfies ToWorker)
-    })
+    const work = worker.run(job, { patienceMs: this.options.patienceMs }) as Promise<PictureOutcome>
+    return work.finally(() => this.free(worker))
   }
 
-  async close(): Promise<void> {
+  close(): void {
     this.closed = true
-    await Promise.all([...this.all].map((worker) => worker.terminate()))
+    clearTimeout(this.timer)
+    for (const worker of [...this.all]) worker.giveUp()
+  }
+
+  private fill(): void {
+    for (let i = this.all.size; i < this.size; i++) this.start()
   }
 
   private start(): void {
-    const worker = new Worker(this.options.workerPath, {
-      workerData: { kernelsPath: this.options.kernelsPath, folders: this.options.folders },
-      resourceLimits: { maxOldGenerationSizeMb: mostHeapMb },
-    })
+    const worker: Child = new Child(
+      this.options,
+      (isReady) => {
+        if (isReady) {
+          this.failures = 0
+          this.free(worker)
+        } else {
+          this.all.delete(worker)
+          this.startLater()
+        }
+      },
+      () => this.lose(worker),
+    )
     this.all.add(worker)
-    // Without a listener of its own an error would end the whole runner.
-    worker.on('error', () => this.replace(worker))
-    worker.once('message', () => this.free(worker))
   }
 
-  private free(worker: Worker): void {
-    if (this.closed || !this.all.has(worker)) return
-    if (this.all.size > this.size) this.retire(worker)
+  /** After a start that failed, with ever longer pauses. */
+  private startLater(): void {
+    if (this.closed || this.timer) return
+    this.failures++
+    const pauseMs = Math.min(mostPauseMs, firstPauseMs * 2 ** (this.failures - 1))
+    this.events.onFailedStart?.(this.failures, pauseMs)
+    this.timer = setTimeout(() => {
+      this.timer = undefined
+      if (!this.closed) this.fill()
+    }, pauseMs)
+  }
+
+  private free(worker: Child): void {
+    if (this.closed || worker.isLost || !this.all.has(worker)) return
+    if (this.all.size > this.size) worker.giveUp()
     else {
       this.idle.push(worker)
-      this.onFree()
+      this.events.onFree()
     }
   }
 
-  private retire(worker: Worker): void {
+  private lose(worker: Child): void {
     this.all.delete(worker)
-    void worker.terminate()
-  }
-
-  private replace(worker: Worker): void {
-    if (!this.all.delete(worker)) return
     const index = this.idle.indexOf(worker)
     if (index >= 0) this.idle.splice(index, 1)
-    void worker.terminate()
-    setTimeout(() => {
-      if (!this.closed && this.all.size < this.size) this.start()
-    }, restartPauseMs)
+    if (!this.closed) this.fill()
   }
 }

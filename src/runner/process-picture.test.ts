@@ -1,6 +1,6 @@
 import { cpSync, mkdirSync, mkdtempSync, readFileSync, statSync, utimesSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { join, resolve } from 'node:path'
 import sharp from 'sharp'
 import { beforeEach, describe, expect, it } from 'vitest'
 import { formats } from '@/core/encoding'
@@ -25,6 +25,9 @@ function job(sourcePath: string, longEdges: readonly (number | null)[], steps: r
   return {
     runId: 'run',
     itemId: 1,
+    token: 1,
+    roots: [folder, resolve('demo')],
+    damaged: 'fail',
     sourcePath,
     sizeBytes: size,
     modifiedMs: Math.floor(mtimeMs),

@@ -1,9 +1,9 @@
-import { readFile, stat } from 'node:fs/promises'
 import { basename } from 'node:path'
 import type { Kernels } from '@kernels/binding'
+import { isWholeJpeg } from '@kernels/jpeg-scan'
 import { type CaptionSubject, expandCaption } from '@/core/caption'
 import { bitsOf, formats } from '@/core/encoding'
-import { AppError, reasonOf, reportOf } from '@/core/errors'
+import { type ErrorReport, reportOf } from '@/core/errors'
 import type { Size } from '@/core/geometry'
 import { type Asset, keptFileHash, keptFileName } from '@/core/kept-file'
 import { lookOf } from '@/core/look'
@@ -26,7 +26,9 @@ import { type EncodedPixels, encodePicture, withOpacity } from '@/pictures/encod
 import { readFacts } from '@/pictures/facts'
 import { readAsset, readFace } from '@/pictures/kept-files'
 import { metadataFor } from '@/pictures/metadata'
-import { placeFile, sha256, temporaryKey } from '@/pictures/place'
+import { openRegular, readRegular } from '@/pictures/open-file'
+import { placeFile, sha256 } from '@/pictures/place'
+import { Roots } from '@/pictures/roots'
 import type { PictureDelivery, PictureJob, PictureOutcome } from './messages'
 
 /**
@@ -44,16 +46,18 @@ export async function processPicture(kernels: Kernels, job: PictureJob, folders:
   const mark = heap.mark()
   let sourceHash: string | undefined
   try {
-    const bytes = await readSource(job.sourcePath)
+    const roots = new Roots(job.roots)
+    const bytes = await readRegular(job.sourcePath, roots)
     sourceHash = sha256(bytes)
     const assets = await assetsFor(job.steps, folders)
-    const picture = { assets, ...(await decodePicture(bytes, job.sourcePath)), facts: await readFacts(bytes, job.sourcePath) }
+    const decoded = await decodePicture(bytes, job.sourcePath, { damaged: job.damaged, isWholeJpeg: (jpeg) => isWholeJpeg(kernels, jpeg) })
+    const picture = { assets, ...decoded, facts: await readFacts(bytes, job.sourcePath) }
     const common = commonRenders(kernels, job, picture)
     const whole = { ...picture, hash: sourceHash }
     await overlapping(job.targets, (target) => deliver(kernels, job, whole, common(target.delivery), target), delivered)
-    const sourceUnchanged = await isUnchanged(job, sourceHash)
+    const sourceUnchanged = await isUnchanged(job, sourceHash, roots)
     const { width, height } = picture.source.size
-    return outcome({ state: 'done', sourceHash, sourceUnchanged, width, height, delivered })
+    return outcome({ state: 'done', sourceHash, sourceUnchanged, width, height, remarks: remarksOf(picture, job.sourcePath), delivered })
   } catch (error) {
     return outcome({ state: 'failed', sourceHash, error: reportOf(error), delivered })
   } finally {
@@ -83,16 +87,9 @@ async function overlapping<T, R>(targets: readonly T[], work: (target: T) => Pro
   await before
 }
 
-async function readSource(path: string): Promise<Buffer> {
-  try {
-    const bytes = await readFile(path)
-    if (bytes.length === 0) throw new AppError('fileEmpty', { path })
-    return bytes
-  } catch (error) {
-    if (error instanceof AppError) throw error
-    if ((error as NodeJS.ErrnoException).code === 'ENOENT') throw new AppError('fileMissing', { path })
-    throw new AppError('fileUnreadable', { path, reason: reasonOf(error) })
-  }
+/** What should be known of a picture though it was delivered. */
+function remarksOf({ damage, facts: { frames } }: Picture, path: string): ErrorReport[] {
+  return [...(damage ? [damage] : []), ...(frames ? [{ code: 'oneFrame', details: { path, frames } } as const] : [])]
 }
 
 type Picture = DecodedPicture & { readonly facts: PictureFacts; readonly assets: ReadonlyMap<string, Asset> }
@@ -160,13 +157,14 @@ async function deliver(
   const { metadata } = target.delivery
   const told = await metadataFor(carried, { ...metadata, fields: fieldsFor(metadata, { facts, name: basename(job.sourcePath) }) })
   const file = await encodePicture(pixels, size, target.delivery, told)
-  const key = temporaryKey(job.runId, target.resultId)
-  await placeFile(file, target.delivery.folder, target.path, key, target.replaces)
+  const attempt = { runId: job.runId, resultId: target.resultId, token: job.token }
+  const base = target.delivery.folder
+  await placeFile(file, { base, target: target.path, attempt, replaces: target.replaces })
   const constants = playedOut(steps).map(({ stepId, operation, constants }) => ({ stepId, operation, constants }))
   if (target.delivery.sidecar) {
     const told = sidecarFor(job, target.delivery, { sourceHash: hash, pictureHash: sha256(file), constants })
     const place = sidecarPath(target.path)
-    await placeFile(Buffer.from(told), target.delivery.folder, place, key, await ownSidecar(place, target.replaces))
+    await placeFile(Buffer.from(told), { base, target: place, attempt, replaces: await ownSidecar(place, target.replaces) })
   }
   const look = lookOf(pixels.values, pixels.channels)
   return { resultId: target.resultId, targetPath: target.path, sizeBytes: file.length, hash: sha256(file), ...size, constants, look }
@@ -176,7 +174,7 @@ async function deliver(
 async function ownSidecar(path: string, replaces: string | null): Promise<string | null> {
   if (!replaces) return null
   try {
-    const bytes = await readFile(path)
+    const bytes = await readRegular(path)
     const { format, sha256: told } = JSON.parse(bytes.toString('utf8'))
     return format === sidecarFormat && told === replaces ? sha256(bytes) : null
   } catch {
@@ -245,10 +243,16 @@ function renderPixels(kernels: Kernels, plan: Plan, delivery: Delivery, opacity?
 }
 
 /** The original again, after the work on it: size, time and content as they were when the list was made. */
-async function isUnchanged(job: PictureJob, hash: string): Promise<boolean> {
-  const now = await stat(job.sourcePath).catch(() => undefined)
-  if (!now || now.size !== job.sizeBytes || Math.floor(now.mtimeMs) !== job.modifiedMs) return false
-  return sha256(await readFile(job.sourcePath)) === hash
+async function isUnchanged(job: PictureJob, hash: string, roots: Roots): Promise<boolean> {
+  const file = await openRegular(job.sourcePath, roots).catch(() => undefined)
+  if (!file) return false
+  try {
+    const { size, mtimeMs } = await file.stat()
+    if (size !== job.sizeBytes || Math.floor(mtimeMs) !== job.modifiedMs) return false
+    return sha256(await file.readFile()) === hash
+  } finally {
+    await file.close()
+  }
 }
 
 /** The steps of all macros of a run, in order. */

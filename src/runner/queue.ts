@@ -3,17 +3,22 @@ import type { Claim, ItemOutcome } from '@/db/queue'
 
 /**
  * Where a runner gets its work from and gives its answers to. The embedded adapter is the database itself; a
- * networked queue for several machines can take its place without the rest knowing.
+ * networked queue for several machines can take its place without the rest knowing. An answer that can't be given at
+ * once is kept and given again; until then its picture counts as in hand.
  */
 export interface WorkQueue {
   /** The next picture, held under a lease, or nothing. */
   claim(): Claim | undefined
-  /** Writes an outcome; false when the claim no longer holds. */
-  finish(claim: Claim, outcome: ItemOutcome): boolean
-  /** Puts a picture back: its worker died, or its run must pause. */
-  giveBack(claim: Claim, why: 'crashes' | 'pause'): void
-  /** Holds a run until a fault is mended. */
-  pause(runId: string, reason: ErrorReport): void
-  /** Signs of life, prolonged leases, lost pictures taken back, ended runs closed. */
-  tend(): void
+  /** Writes an outcome. One whose claim no longer holds changes nothing. */
+  finish(claim: Claim, outcome: ItemOutcome): void
+  /** Puts a picture back because its worker died. */
+  giveBack(claim: Claim): void
+  /** Puts a picture back and holds its run until a fault is mended. */
+  holdUp(claim: Claim, reason: ErrorReport): void
+  /** Signs of life, prolonged leases, answers kept so far, lost pictures taken back, ended runs closed. */
+  tend(trouble: string | null): void
+  /** Whether there is or will be something to do without a person's doing. */
+  hasWork(): boolean
+  /** The runner leaves: nobody should wait for it. */
+  leave(): void
 }

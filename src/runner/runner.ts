@@ -10,7 +10,13 @@ import type { WorkQueue } from './queue'
 const pollMs = 300
 const tendMs = 2_000
 /** A picture whose worker died once is tried once more. */
-const mostCrashes = 1
+const maxCrashes = 1
+
+export interface RunnerOptions {
+  readonly log: Logger
+  /** Folders under which files may be opened and placed, as they are named now. */
+  readonly roots: () => readonly string[]
+}
 
 /** Keeps the pool busy with claimed pictures until it is stopped. */
 export class Runner {
@@ -21,11 +27,11 @@ export class Runner {
   constructor(
     private readonly queue: WorkQueue,
     private readonly pool: WorkerPool,
-    private readonly log: Logger,
+    private readonly options: RunnerOptions,
   ) {}
 
   start(): void {
-    this.timers = [setInterval(() => this.fill(), pollMs), setInterval(() => this.guarded(() => this.queue.tend()), tendMs)]
+    this.timers = [setInterval(() => this.fill(), pollMs), setInterval(() => this.tend(), tendMs)]
     this.fill()
   }
 
@@ -44,33 +50,50 @@ export class Runner {
     })
   }
 
+  /** Whether there is or will be something to do without a person's doing; while the database does not answer there is. */
+  hasWork(): boolean {
+    let hasWork = true
+    this.guarded(() => {
+      hasWork = this.queue.hasWork()
+    })
+    return hasWork
+  }
+
   /** Takes no new work and waits for what is in hand. */
   async stop(): Promise<void> {
     this.stopping = true
     for (const timer of this.timers) clearInterval(timer)
     await Promise.all(this.busy)
-    this.guarded(() => this.queue.tend())
+    this.tend()
+    this.guarded(() => this.queue.leave())
+  }
+
+  private tend(): void {
+    this.guarded(() => this.queue.tend(this.pool.trouble))
   }
 
   private async work(claim: Claim): Promise<void> {
+    const { log } = this.options
     try {
-      const outcome = await this.pool.run(jobOf(claim))
+      const outcome = await this.pool.run(jobOf(claim, this.options.roots()))
       if (outcome.error && isMendable(outcome.error)) {
-        this.queue.giveBack(claim, 'pause')
-        this.queue.pause(claim.run.id, outcome.error)
-        this.log.warn({ run: claim.run.number, ...outcome.error }, 'run paused')
-      } else if (!this.queue.finish(claim, outcome)) this.log.warn({ item: claim.item.id }, 'outcome came after its claim had ended')
-      this.guarded(() => this.queue.tend())
+        this.queue.holdUp(claim, outcome.error)
+        log.warn({ run: claim.run.number, ...outcome.error }, 'run paused')
+      } else this.queue.finish(claim, outcome)
     } catch (error) {
-      this.guarded(() => this.lost(claim, error))
+      this.lost(claim, error)
     }
+    this.tend()
   }
 
   private lost(claim: Claim, error: unknown): void {
     const reason = error instanceof Error ? error.message : String(error)
-    this.log.error({ path: claim.item.sourcePath, reason }, error instanceof WorkerLostError ? 'worker lost' : 'work failed')
-    if (claim.item.crashes < mostCrashes) {
-      this.queue.giveBack(claim, 'crashes')
+    this.options.log.error(
+      { path: claim.item.sourcePath, reason },
+      error instanceof WorkerLostError ? 'worker lost; another takes its place' : 'work failed',
+    )
+    if (claim.item.crashes < maxCrashes) {
+      this.queue.giveBack(claim)
       return
     }
     const report = { code: 'workerCrashed', details: { path: claim.item.sourcePath, reason } } as const
@@ -82,16 +105,19 @@ export class Runner {
     try {
       work()
     } catch (error) {
-      this.log.error(error, 'the queue did not answer')
+      this.options.log.error(error, 'the queue did not answer')
     }
   }
 }
 
-function jobOf({ run, item, results }: Claim): PictureJob {
-  const { id: itemId, sourcePath, sizeBytes, modifiedMs } = item
+function jobOf({ run, item, results }: Claim, roots: readonly string[]): PictureJob {
+  const { id: itemId, token, sourcePath, sizeBytes, modifiedMs } = item
   return {
     runId: run.id,
     itemId,
+    token,
+    roots,
+    damaged: run.damaged,
     sourcePath,
     sizeBytes,
     modifiedMs,

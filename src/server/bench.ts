@@ -1,10 +1,16 @@
 import { AppError } from '@/core/errors'
 import * as store from '@/db/bench'
-import type { Change } from '@/macro/history'
+import { checkChange } from '@/macro/check-change'
+import { applyChange, type BenchDocument, type Change, emptyBench } from '@/macro/history'
 import type { Context } from './context'
 
 export interface BenchRecord {
+  /** What lay on the wire before the oldest change that is kept; null for nothing. */
+  readonly base: BenchDocument | null
+  /** How many changes that is. */
+  readonly folded: number
   readonly changes: readonly Change[]
+  /** Changes in force, folded ones among them. */
   readonly cursor: number
   readonly samplePath: string | null
   readonly samples: readonly string[]
@@ -21,9 +27,12 @@ export interface BenchEdit {
   readonly cursor: number
 }
 
-/** @throws AppError `benchMoved` when another window was faster */
+/** @throws AppError `benchMoved` when another window was faster, `badRequest` and `macroInvalid` for what is no change */
 export function extendBench({ db }: Context, edit: BenchEdit): void {
-  if (!store.extendBench(db, edit)) throw new AppError('benchMoved')
+  for (const change of edit.added) checkChange(change)
+  const fold = (base: unknown, changes: readonly unknown[]): BenchDocument =>
+    (changes as readonly Change[]).reduce(applyChange, (base as BenchDocument | null) ?? emptyBench)
+  if (!store.extendBench(db, edit, fold)) throw new AppError('benchMoved')
 }
 
 export const placeOnBench = ({ db }: Context, placed: store.PlacedOnBench): void => store.placeOnBench(db, placed)

@@ -103,10 +103,3 @@ export async function importFile(context: Context, bytes: Buffer, name: string):
   if (/\.cube$/i.test(name)) return importLook(context, bytes, name)
   return keepMacro(context, readMacroFile(bytes.toString('utf8')))
 }
-
-/** The same from a request. A body that is too large is refused before it is read. */
-export async function importSentFile(context: Context, request: Request, name: string): Promise<ShelfMacro> {
-  if (Number(request.headers.get('content-length') ?? 0) > bundleLimits.bytes)
-    throw invalid(name, `it is larger than ${bundleLimits.bytes >> 20} MB`)
-  return importFile(context, Buffer.from(await request.arrayBuffer()), name)
-}

@@ -17,7 +17,11 @@ export const triesFolder = (dataFolder: string): string => join(dataFolder, 'tri
 /** Where pictures lie that were dropped onto the bench. */
 export const droppedFolder = (dataFolder: string): string => join(dataFolder, 'dropped')
 
-export const dataFolderOf = (environment: NodeJS.ProcessEnv): string => resolve(environment.COPPER_LOOP_DATA ?? 'data')
+/** Where files lie while they are being taken in. */
+export const uploadsFolder = (dataFolder: string): string => join(dataFolder, 'uploads')
+
+export const dataFolderOf = (environment: NodeJS.ProcessEnv): string =>
+  resolve(/* turbopackIgnore: true */ environment.COPPER_LOOP_DATA ?? 'data')
 
 const namedByEnvironment = (environment: NodeJS.ProcessEnv): string[] | undefined =>
   environment.COPPER_LOOP_ROOTS?.split(delimiter).filter(Boolean)
@@ -28,7 +32,7 @@ export const rootsAreFixed = (environment: NodeJS.ProcessEnv = process.env): boo
 function rootsOf(environment: NodeJS.ProcessEnv, db: Database, dataFolder: string): Roots {
   const paths = namedByEnvironment(environment) ?? readSetting<string[]>(db, 'roots') ?? [join(dataFolder, 'demo')]
   return new Roots(
-    paths.map((path) => resolve(path)),
+    paths.map((path) => resolve(/* turbopackIgnore: true */ path)),
     [droppedFolder(dataFolder), triesFolder(dataFolder)],
   )
 }
@@ -37,7 +41,7 @@ function rootsOf(environment: NodeJS.ProcessEnv, db: Database, dataFolder: strin
 export function openContext(environment: NodeJS.ProcessEnv, migrationsFolder?: string): Context {
   const dataFolder = dataFolderOf(environment)
   const db = openDatabase(dataFolder, migrationsFolder)
-  for (const folder of [droppedFolder(dataFolder), triesFolder(dataFolder)]) mkdirSync(folder, { recursive: true })
+  for (const folder of [droppedFolder, triesFolder, uploadsFolder]) mkdirSync(folder(dataFolder), { recursive: true })
   return { db, dataFolder, roots: rootsOf(environment, db, dataFolder) }
 }
 

@@ -1,27 +1,20 @@
 import { createHash } from 'node:crypto'
 import { mkdir, readdir, rename, rm, stat, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { AppError } from '@/core/errors'
 import { readBench } from '@/db/bench'
 import { readFacts } from '@/pictures/facts'
 import { safeSegment } from '@/pictures/safe-names'
 import { type Context, droppedFolder } from './context'
 
-const mostBytes = 256 << 20
+export const maxDroppedBytes = 256 << 20
 /** Dropped pictures that no longer lie on the bench are kept this long. */
 const keptMs = 30 * 24 * 3600 * 1000
 
 /**
  * Keeps a picture that was dropped onto the bench, by its content, under its own name.
- * @throws AppError `badRequest` for one that is too large, `notAPicture` and the like for what is none
+ * @throws AppError `fileEmpty`, `notAPicture` and the like for what is none
  */
-export async function keepDropped(context: Context, request: Request, name: string): Promise<{ path: string }> {
-  const tooLarge = (bytes: number): boolean => bytes > mostBytes
-  const refused = new AppError('badRequest', { reason: `${name} is larger than ${mostBytes >> 20} MB` })
-  if (tooLarge(Number(request.headers.get('content-length') ?? 0))) throw refused
-  const bytes = Buffer.from(await request.arrayBuffer())
-  if (tooLarge(bytes.length)) throw refused
-  if (bytes.length === 0) throw new AppError('fileEmpty', { path: name })
+export async function keepDropped(context: Context, bytes: Buffer, name: string): Promise<{ path: string }> {
   await readFacts(bytes, name)
   const hash = createHash('sha256').update(bytes).digest('hex').slice(0, 16)
   const folder = join(droppedFolder(context.dataFolder), hash)

@@ -1,6 +1,7 @@
 import { eventsAfter, lastEventId } from '@/db/events'
 import type { Context } from './context'
-import { isRunnerAway, runSummary } from './runs'
+import { type RunnerState, runnerState } from './runner-watch'
+import { runSummary } from './runs'
 
 /** How often the event table is looked at, and how often a sign of life goes out when nothing happens. */
 const lookMs = 250
@@ -10,7 +11,7 @@ const heartbeatMs = 10_000
 export function followRuns(context: Context, signal: AbortSignal): ReadableStream<Uint8Array> {
   const encoder = new TextEncoder()
   let last = lastEventId(context.db)
-  let runnerAway: boolean | undefined
+  let told: RunnerState | undefined
   let quietSince = Date.now()
   return new ReadableStream({
     start(controller) {
@@ -22,9 +23,9 @@ export function followRuns(context: Context, signal: AbortSignal): ReadableStrea
         const { lastId, runIds } = eventsAfter(context.db, last)
         last = lastId
         for (const id of runIds) send('run', runSummary(context, id))
-        const away = isRunnerAway(context)
-        if (away !== runnerAway) send('runner', { away })
-        runnerAway = away
+        const runner = runnerState(context)
+        if (JSON.stringify(runner) !== JSON.stringify(told)) send('runner', runner)
+        told = runner
         if (runIds.length > 0) quietSince = Date.now()
         else if (Date.now() - quietSince > heartbeatMs) {
           quietSince = Date.now()

@@ -1,4 +1,5 @@
 import { AppError, errorStatus, reportOf } from '@/core/errors'
+import { log } from './log'
 
 /** Runs a route's work and answers with JSON, or with the error's own status, code and sentence. */
 export async function answer(work: () => unknown): Promise<Response> {
@@ -7,7 +8,7 @@ export async function answer(work: () => unknown): Promise<Response> {
     return value instanceof Response ? value : Response.json(value ?? null)
   } catch (error) {
     const report = reportOf(error)
-    if (report.code === 'internal') console.error(error)
+    if (report.code === 'internal') log.error(error)
     return Response.json({ ...report, sentence: new AppError(report.code, report.details).message }, { status: errorStatus(report.code) })
   }
 }

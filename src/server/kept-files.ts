@@ -1,6 +1,6 @@
 import { join } from 'node:path'
 import { AppError } from '@/core/errors'
-import { keepFile, mostKeptBytes, readAsset } from '@/pictures/kept-files'
+import { keepFile, readAsset } from '@/pictures/kept-files'
 import type { Context } from './context'
 
 export const keptFilesFolder = (dataFolder: string): string => join(dataFolder, 'files')
@@ -8,14 +8,6 @@ export const keptFilesFolder = (dataFolder: string): string => join(dataFolder, 
 /** Keeps a file by its content. @returns the value for a step's setting */
 export const keepBytes = (dataFolder: string, bytes: Buffer, name: string): Promise<string> =>
   keepFile(keptFilesFolder(dataFolder), bytes, name)
-
-/** Keeps what was sent. @returns the value for the step's setting */
-export async function keepSentFile(context: Context, request: Request, name: string): Promise<{ value: string }> {
-  const length = Number(request.headers.get('content-length') ?? 0)
-  if (length > mostKeptBytes) throw new AppError('fileNotUsable', { name, reason: 'it is larger than 32 MB' })
-  const bytes = Buffer.from(await request.arrayBuffer())
-  return { value: await keepFile(keptFilesFolder(context.dataFolder), bytes, name) }
-}
 
 /** What is sent of a kept file: length of the header (4 bytes, little-endian), the header as JSON, the numbers. */
 export async function sentAsset(context: Context, hash: string, name: string): Promise<Uint8Array<ArrayBuffer>> {

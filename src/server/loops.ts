@@ -14,10 +14,11 @@ export function loopById({ db }: Context, id: string): Loop {
   return loop
 }
 
-export function saveLoop(context: Context, loop: Loop): Loop {
+/** Stores a loop, new or changed. @throws AppError `loopMoved` when another window was faster */
+export function saveLoop(context: Context, loop: Loop, changedBy: string | null = null): Loop {
   const before = store.findLoop(context.db, loop.id)
+  if (!store.saveLoop(context.db, loop, Date.now(), changedBy)) throw new AppError('loopMoved', { loop: before?.name ?? loop.name })
   if (before && JSON.stringify(before.start) !== JSON.stringify(loop.start)) forgetStart(context.db, loop.id)
-  store.saveLoop(context.db, loop, Date.now())
   return loopById(context, loop.id)
 }
 

@@ -1,27 +1,16 @@
 import { createHash, randomUUID } from 'node:crypto'
-import { mkdir, readFile, rename, stat, writeFile } from 'node:fs/promises'
+import { mkdir, rename, stat, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
-import PQueue from 'p-queue'
 import sharp from 'sharp'
-import { AppError, reasonOf } from '@/core/errors'
+import { AppError } from '@/core/errors'
 import type { InterleavedSource, PictureFacts } from '@/core/picture'
 import { decodePicture } from '@/pictures/decode'
-import { pictureError, readerOptions, readFacts } from '@/pictures/facts'
+import { kindToRead, pictureError, readerOptions, readFacts } from '@/pictures/facts'
+import { headBytes } from '@/pictures/loaders'
+import { readRegular } from '@/pictures/open-file'
 import { addedToCache, cacheFolder } from './cache'
 import type { Context } from './context'
-
-/** Pictures decoded at a time: the runner needs the machine too. */
-const decoding = new PQueue({ concurrency: 2 })
-
-async function readPicture(context: Context, path: string): Promise<{ real: string; bytes: Buffer }> {
-  const real = context.roots.check(path)
-  try {
-    return { real, bytes: await readFile(real) }
-  } catch (error) {
-    const code = (error as NodeJS.ErrnoException).code
-    throw code === 'ENOENT' ? new AppError('fileMissing', { path }) : new AppError('fileUnreadable', { path, reason: reasonOf(error) })
-  }
-}
+import { fileExists } from './files'
 
 /** What the bench needs to know besides the pixels; the numbers of `InterleavedSource`, without them. */
 export interface PixelHeader extends Omit<InterleavedSource, 'pixels' | 'alpha' | 'kind'> {
@@ -32,9 +21,9 @@ export interface PixelHeader extends Omit<InterleavedSource, 'pixels' | 'alpha' 
 }
 
 /** A source's pixels for the bench, full or reduced to an edge: length of the header (4 bytes, little-endian), the header as JSON, the pixels, their opacity. */
-export async function sourcePixels(context: Context, path: string, mostEdge?: number): Promise<Uint8Array<ArrayBuffer>> {
-  const { bytes } = await readPicture(context, path)
-  const [{ source }, facts] = await Promise.all([decoding.add(() => decodePicture(bytes, path, mostEdge)), readFacts(bytes, path)])
+export async function sourcePixels(context: Context, path: string, maxEdge?: number): Promise<Uint8Array<ArrayBuffer>> {
+  const bytes = await readRegular(context.roots.check(path), context.roots)
+  const [{ source }, facts] = await Promise.all([decodePicture(bytes, path, { maxEdge }), readFacts(bytes, path)])
   const bits = source.pixels instanceof Uint16Array ? 16 : 8
   const header: PixelHeader = { size: source.size, colour: source.colour, bits, hasOpacity: source.alpha !== undefined, facts }
   // The header is padded so that 16-bit pixels start at an even place.
@@ -55,8 +44,8 @@ export async function sourcePixels(context: Context, path: string, mostEdge?: nu
 /** Edges that small pictures are made in; any other wish gets the next larger. */
 const thumbnailEdges = [160, 320, 640, 1280] as const
 
-/** A small JPEG of a picture, kept in the cache under its path, size and time. */
-export async function thumbnail(context: Context, path: string, wantedEdge: number): Promise<Buffer> {
+/** A small JPEG of a picture, kept in the cache under its path, size and time: the file that holds it. */
+export async function thumbnailFile(context: Context, path: string, wantedEdge: number): Promise<string> {
   const real = context.roots.check(path)
   const edge = thumbnailEdges.find((candidate) => candidate >= wantedEdge) ?? 1280
   const known = await stat(real).catch(() => {
@@ -64,29 +53,29 @@ export async function thumbnail(context: Context, path: string, wantedEdge: numb
   })
   const key = createHash('sha1').update(`${real}\0${known.size}\0${known.mtimeMs}\0${edge}`).digest('hex')
   const cached = join(cacheFolder(context.dataFolder), 'thumbnails', key.slice(0, 2), `${key}.jpg`)
-  const found = await readFile(cached).catch(() => undefined)
-  if (found) return found
+  if (await fileExists(cached)) return cached
   const making = inTheMaking.get(cached) ?? makeAndKeep(context, real, edge, cached).finally(() => inTheMaking.delete(cached))
   inTheMaking.set(cached, making)
   return making
 }
 
 /** Whoever asks for a small picture that is being made gets that one. */
-const inTheMaking = new Map<string, Promise<Buffer>>()
+const inTheMaking = new Map<string, Promise<string>>()
 
-async function makeAndKeep(context: Context, path: string, edge: number, cached: string): Promise<Buffer> {
-  const made = await decoding.add(() => makeThumbnail(path, edge))
+async function makeAndKeep(context: Context, path: string, edge: number, cached: string): Promise<string> {
+  const made = await makeThumbnail(await readRegular(path, context.roots), path, edge)
   const temporary = `${cached}.${randomUUID()}`
   await mkdir(dirname(cached), { recursive: true })
   await writeFile(temporary, made)
   await rename(temporary, cached)
   addedToCache(context, made.length)
-  return made
+  return cached
 }
 
-async function makeThumbnail(path: string, edge: number): Promise<Buffer> {
+async function makeThumbnail(bytes: Buffer, path: string, edge: number): Promise<Buffer> {
+  kindToRead(bytes.subarray(0, headBytes), path)
   try {
-    return await sharp(path, readerOptions)
+    return await sharp(bytes, readerOptions)
       .autoOrient()
       .flatten({ background: '#ffffff' })
       .resize(edge, edge, { fit: 'inside', withoutEnlargement: true })
@@ -96,28 +85,4 @@ async function makeThumbnail(path: string, edge: number): Promise<Buffer> {
   } catch (error) {
     throw pictureError(error, path)
   }
-}
-
-interface KnownFacts {
-  readonly stamp: string
-  readonly facts: PictureFacts | AppError
-}
-const mostKnown = 150_000
-const holder = globalThis as { copperLoopFacts?: Map<string, KnownFacts> }
-holder.copperLoopFacts ??= new Map()
-const known = holder.copperLoopFacts
-
-/** Facts of a picture, or why it can't be read; remembered while its size and time stay. */
-export async function knownFacts(picture: { path: string; sizeBytes: number; modifiedMs: number }): Promise<PictureFacts | AppError> {
-  const stamp = `${picture.sizeBytes}:${picture.modifiedMs}`
-  const before = known.get(picture.path)
-  if (before?.stamp === stamp) return before.facts
-  const reading =
-    picture.sizeBytes === 0 ? Promise.reject(new AppError('fileEmpty', { path: picture.path })) : readFacts(picture.path, picture.path)
-  const facts = await reading.catch((error) =>
-    error instanceof AppError ? error : new AppError('fileUnreadable', { path: picture.path, reason: reasonOf(error) }),
-  )
-  if (known.size >= mostKnown) known.clear()
-  known.set(picture.path, { stamp, facts })
-  return facts
 }

@@ -6,7 +6,8 @@ import { newStep } from '@/macro/step'
 import { fillIntake, type TestApplication, testApplication, testLoop } from '../../tests/application'
 import { preflight } from './preflight'
 import { estimateBytes } from './preflight-checks'
-import { type PreflightLine, streamPreflight } from './preflight-view'
+import { streamPreflight } from './preflight-stream'
+import { type PreflightLine, viewOfPreflight } from './preflight-view'
 
 const sentences = async (...[app, loop]: [ReturnType<typeof testApplication>, ReturnType<typeof testLoop>]) =>
   (await preflight(app.context, loop)).problems.map(({ blocks, sentence }) => `${blocks ? 'blocks' : 'note'}: ${sentence}`)
@@ -192,7 +193,11 @@ describe('what a preflight counts', () => {
     fillIntake(app, 12, 'demo/odd-files/SHELF.JPG')
     writeFileSync(join(app.intake, 'z-broken.jpg'), 'no picture')
     const read = async (signal: AbortSignal): Promise<PreflightLine[]> =>
-      (await new Response(streamPreflight(app.context, testLoop(app), signal)).text())
+      (
+        await new Response(
+          streamPreflight(async (options) => viewOfPreflight(await preflight(app.context, testLoop(app), {}, options)), signal),
+        ).text()
+      )
         .trim()
         .split('\n')
         .filter(Boolean)

@@ -3,6 +3,7 @@ import { checkCaption } from '@/core/caption'
 import { errorSentence, reportOf } from '@/core/errors'
 import { counted } from '@/core/format'
 import { type Delivery, defaultDelivery, foldersOf, type Loop, standingNeeds } from '@/core/loop'
+import type { PictureNumber } from '@/db/picture-numbers'
 import { PatternError, parsePattern } from '@/pictures/names'
 import { isPassedOver } from '@/pictures/scan'
 import type { Context } from './context'
@@ -94,6 +95,7 @@ export function remarkNames(loop: Loop, pictures: readonly ForeseenPicture[], ad
     pictures.filter((picture) => picture.targets.some((target) => target.numbered === why)).length
   const there = countTargets('fileThere')
   const same = countTargets('sameName')
+  const queued = countTargets('queued')
   const madeSafe = pictures.filter((picture) => picture.targets.some((target) => target.madeSafe)).length
   if (madeSafe > 0)
     add(
@@ -123,5 +125,30 @@ export function remarkNames(loop: Loop, pictures: readonly ForeseenPicture[], ad
         },
       },
     )
+  if (queued > 0)
+    add(
+      'delivery',
+      false,
+      `${counted(queued, 'picture')} would get a name that a run in the queue will give to another file, and are numbered.`,
+    )
   if (skipped > 0) add('delivery', false, `${counted(skipped, 'picture')} will be skipped: the delivered file is there already.`)
+}
+
+/** Tells of numbers that pictures keep, and of those that go on after them. */
+export function remarkNumbers(
+  loop: Loop,
+  { newNumbers, keptNumbers }: { readonly newNumbers: readonly PictureNumber[]; readonly keptNumbers: number },
+  add: AddProblem,
+): void {
+  if (keptNumbers === 0) return
+  const added = new Set(newNumbers.map(({ sourcePath }) => sourcePath)).size
+  const more = added > 0 ? `; ${counted(added, 'new one goes', 'new ones go')} on after the highest` : ''
+  add(
+    'delivery',
+    false,
+    `${counted(keptNumbers, 'picture keeps', 'pictures keep')} the number that ${keptNumbers === 1 ? 'it has' : 'they have'} in this loop${more}.`,
+    {
+      mend: { label: 'Number all anew, as a new set', change: { numberSet: loop.numberSet + 1 } },
+    },
+  )
 }

@@ -4,9 +4,11 @@ import { type Condition, describeCondition, holds } from '@/core/condition'
 import { AppError, errorSentence, reasonOf } from '@/core/errors'
 import { counted } from '@/core/format'
 import type { Size } from '@/core/geometry'
+import { type LeftOut, nothingLeftOut } from '@/core/left-out'
 import type { Loop } from '@/core/loop'
 import type { PictureFacts } from '@/core/picture'
 import * as macroStore from '@/db/macros'
+import { numbersOf, type PictureNumber } from '@/db/picture-numbers'
 import * as store from '@/db/runs'
 import type { FrozenMacro } from '@/db/schema'
 import { unknownOperations } from '@/macro/codec'
@@ -17,7 +19,7 @@ import type { Context } from './context'
 import { type ForeseenPicture, foresee } from './foresee'
 import { factsOf, findPictures, handedIn, type KnownPicture, type Watcher } from './intake'
 import { checkIdleMacros, checkKeptFiles, checkPlaces, estimateBytes, remarkEnlarged, remarkShapes } from './preflight-checks'
-import { checkDeliveries, remarkNames } from './preflight-deliveries'
+import { checkDeliveries, remarkNames, remarkNumbers } from './preflight-deliveries'
 
 export type ProblemPlace = 'intake' | 'macros' | 'delivery' | 'pictures'
 
@@ -25,7 +27,7 @@ export type ProblemPlace = 'intake' | 'macros' | 'delivery' | 'pictures'
 export interface Mend {
   /** What it does, as the words on a button. */
   readonly label: string
-  readonly change: Partial<Pick<Loop, 'intake' | 'macros' | 'deliveries'>>
+  readonly change: Partial<Pick<Loop, 'intake' | 'macros' | 'deliveries' | 'numberSet'>>
 }
 
 export interface Problem {
@@ -68,7 +70,12 @@ export interface Preflight {
     readonly sizes: readonly [Size, Size] | null
   }
   readonly catches: readonly Catch[]
+  readonly leftOut: LeftOut
   readonly macros: readonly FrozenMacro[]
+  /** The number that the run will get, if no other comes between. */
+  readonly runNumber: number
+  /** Numbers that pictures get for the first time. */
+  readonly newNumbers: readonly PictureNumber[]
   /** What the macros ask before a run. */
   readonly questions: readonly Question[]
 }
@@ -92,12 +99,21 @@ export async function preflight(
   const asked = [...questionsOf(unanswered.flatMap(({ steps }) => steps as readonly Step[])), ...namesAsk(loop)]
   const questions = asked.filter(({ question }, i) => asked.findIndex((other) => other.question === question) === i)
   const macros = unanswered.map((macro) => ({ ...macro, steps: answerSteps(macro.steps as readonly Step[], answers) }))
-  const found = files ? await handedIn(context, files, add) : await findPictures(context, loop, add, watcher)
-  const known = await factsOf(found, watcher)
+  const { found, leftOut } = files
+    ? { found: await handedIn(context, files, add), leftOut: nothingLeftOut }
+    : await findPictures(context, loop, add, watcher)
+  const known = await factsOf(context, found, watcher)
   const deliveries = checkDeliveries(context, loop, add)
-  const lastDelivered = (path: string) => store.lastDelivered(context.db, loop.id, path)
-  const pictures = await foresee(loop, known, macros, deliveries, store.nextRunNumber(context.db), answers, lastDelivered, watcher)
+  const runNumber = store.nextRunNumber(context.db)
+  const ground = {
+    ...{ loop, macros, deliveries, runNumber, answers },
+    numbers: numbersOf(context.db, loop.id, loop.numberSet),
+    reserved: store.reservedNames(context.db),
+    lastDelivered: (path: string) => store.lastDelivered(context.db, loop.id, path),
+  }
+  const { pictures, newNumbers, keptNumbers } = await foresee(ground, known, watcher)
   remarkNames(loop, pictures, add)
+  remarkNumbers(loop, { newNumbers, keptNumbers }, add)
   remarkEnlarged(pictures, add)
   remarkShapes(loop, pictures, macros, add)
   checkIdleMacros(loop, macros, add)
@@ -115,7 +131,7 @@ export async function preflight(
     freeBytes,
     ...lookOf(known),
   }
-  return { problems, pictures, totals, macros, questions, catches: catchesOf(macros, known) }
+  return { problems, pictures, totals, macros, questions, catches: catchesOf(macros, known), leftOut, runNumber, newNumbers }
 }
 
 /** What the name patterns ask. */

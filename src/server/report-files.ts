@@ -20,7 +20,11 @@ async function write(context: Context, run: StoredRun, folders: readonly string[
   const contents = { json: `${JSON.stringify(report, null, 2)}\n`, csv: reportCsv(report) }
   for (const folder of folders)
     for (const [kind, content] of Object.entries(contents))
-      await placeFile(Buffer.from(content), folder, join(folder, `run-${run.number}-report.${kind}`), run.id).catch((error) => {
+      await placeFile(Buffer.from(content), {
+        base: folder,
+        target: join(folder, `run-${run.number}-report.${kind}`),
+        attempt: { runId: run.id, resultId: 0, token: 1 },
+      }).catch((error) => {
         if (!(error instanceof AppError && error.code === 'deliveryExists')) throw error
       })
 }

@@ -2,6 +2,7 @@ import { csvFormatRow, rollup } from 'd3'
 import { colourSpaces, type OutputSpaceId } from '@/core/colour/spaces'
 import { AppError, errorSentence } from '@/core/errors'
 import { counted } from '@/core/format'
+import { leftOutSentences } from '@/core/left-out'
 import { marksOfSet } from '@/core/look'
 import { completeDelivery, type Delivery } from '@/core/loop'
 import * as store from '@/db/runs'
@@ -17,6 +18,8 @@ export interface ReportRow {
   readonly sourceUnchanged: boolean | null
   readonly state: string
   readonly error: string | null
+  /** What should be known of it though it was delivered. */
+  readonly remarks: string | null
   readonly delivered: string | null
   readonly deliveredBytes: number | null
   readonly deliveredSha256: string | null
@@ -42,6 +45,8 @@ export interface RunReport {
   readonly totals: Readonly<Record<string, number>>
   /** `32 source files, all unchanged`. */
   readonly originals: string
+  /** What else lay in the intake and was not taken, in sentences. */
+  readonly leftOut: readonly string[]
   readonly pictures: readonly ReportRow[]
 }
 
@@ -60,8 +65,9 @@ export function runReport({ db }: Context, id: string): RunReport {
     macros: run.macros.map(({ name, revision }) => ({ name, revision })),
     startedAt: time(run.startedAt),
     finishedAt: time(run.finishedAt),
-    totals: store.runTotals(db, id),
-    originals: originalsStatement(store.comparedSources(db, id)),
+    totals: { waiting: run.waiting, working: run.working, done: run.done, failed: run.failed, skipped: run.skipped },
+    originals: originalsStatement(run),
+    leftOut: run.leftOut ? leftOutSentences(run.leftOut) : [],
     pictures: items.flatMap((item) => rowsOf(item, run.deliveries.map(completeDelivery), marksOf)),
   }
 }
@@ -100,6 +106,7 @@ function rowsOf(item: store.ItemWithResults, deliveries: readonly Delivery[], ma
     sourceUnchanged: item.sourceUnchanged,
     state: item.state,
     error: item.error && errorSentence(item.error),
+    remarks: (item.remarks ?? []).map(errorSentence).join(' ') || null,
     seconds: item.milliseconds === null ? null : item.milliseconds / 1000,
   }
   const nothing = {

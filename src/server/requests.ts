@@ -3,15 +3,17 @@ import { colourSpaces } from '@/core/colour/spaces'
 import { conditionSchema } from '@/core/condition'
 import { formats } from '@/core/encoding'
 import { AppError } from '@/core/errors'
-import { intakeOrders, type Loop, whensThere } from '@/core/loop'
+import { intakeOrders, type Loop, whensDamaged, whensThere } from '@/core/loop'
 import { metadataPolicies } from '@/core/metadata'
+import { windowHeader } from '@/core/window'
 import type { BenchEdit } from './bench'
 import { mostCacheMb } from './cache'
 import { mostWorkers } from './settings'
+import { piecesOf } from './uploads'
 
 /** Shapes of everything that a request may bring. */
 
-const mostBodyBytes = 2 << 20
+const maxBodyBytes = 2 << 20
 const path = yup.string().strict(true).max(4096)
 
 const field = yup.string().strict(true).defined().max(200)
@@ -62,6 +64,7 @@ const intakeSchema = yup
     without: yup.array(yup.string().required().max(200)).max(100).required(),
     only: yup.array(conditionSchema).max(20).required(),
     order: yup.string().oneOf(intakeOrders).required(),
+    damaged: yup.string().oneOf(whensDamaged).required(),
   })
   .noUnknown()
 
@@ -93,6 +96,8 @@ export const loopSchema = yup
       .required(),
     deliveries: yup.array(deliverySchema).max(20).required(),
     start: startSchema,
+    numberSet: yup.number().integer().min(0).required(),
+    version: yup.number().integer().min(0).required(),
   })
   .noUnknown()
 
@@ -164,12 +169,17 @@ export const runWishesSchema = yup
   })
   .noUnknown()
 
-/** The body of a request, checked. @throws AppError `badRequest` */
+/** The body of a request, checked. The limit is measured while it is read. @throws AppError `badRequest` */
 export async function readBody<T>(request: Request, schema: yup.Schema<unknown>): Promise<T> {
-  const text = await request.text()
-  if (text.length > mostBodyBytes) throw new AppError('badRequest', { reason: 'it is larger than 2 MB' })
+  const pieces: Uint8Array[] = []
+  let received = 0
+  for await (const piece of piecesOf(request)) {
+    received += piece.length
+    if (received > maxBodyBytes) throw new AppError('badRequest', { reason: 'it is larger than 2 MB' })
+    pieces.push(piece)
+  }
   try {
-    return (await schema.validate(JSON.parse(text), { strict: true })) as T
+    return (await schema.validate(JSON.parse(Buffer.concat(pieces).toString('utf8')), { strict: true })) as T
   } catch (error) {
     throw new AppError('badRequest', { reason: error instanceof yup.ValidationError ? error.message : 'it is not JSON' })
   }
@@ -177,3 +187,6 @@ export async function readBody<T>(request: Request, schema: yup.Schema<unknown>)
 
 export const readLoop = (request: Request): Promise<Loop> => readBody<Loop>(request, loopSchema)
 export const readBenchEdit = (request: Request): Promise<BenchEdit> => readBody<BenchEdit>(request, benchEditSchema)
+
+/** The window of the browser that a change comes from, if it says so. */
+export const windowOf = (request: Request): string | null => request.headers.get(windowHeader)?.slice(0, 64) ?? null

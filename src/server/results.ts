@@ -1,44 +1,49 @@
-import { readFile } from 'node:fs/promises'
-import { basename, extname, relative, sep } from 'node:path'
-import { Readable } from 'node:stream'
+import { basename, relative, sep } from 'node:path'
 import sharp from 'sharp'
-import yazl from 'yazl'
 import { AppError } from '@/core/errors'
 import * as store from '@/db/runs'
-import { readerOptions } from '@/pictures/facts'
+import { kindToRead, pictureError, readerOptions } from '@/pictures/facts'
+import { headBytes } from '@/pictures/loaders'
+import { readRegular } from '@/pictures/open-file'
 import type { Context } from './context'
 import { fileExists } from './files'
 import { deliveredPath } from './runs'
-
-const types: Readonly<Record<string, string>> = { '.jpg': 'image/jpeg', '.png': 'image/png', '.webp': 'image/webp', '.avif': 'image/avif' }
+import { isShownAsItIs } from './shown-type'
 
 /** A delivered picture as a page can show it, pixel for pixel: the file itself, or, where browsers can't read its kind, a PNG of it. */
-export async function shownResult(context: Context, resultId: number): Promise<{ bytes: Uint8Array<ArrayBuffer>; type: string }> {
+export async function shownResult(context: Context, resultId: number): Promise<Uint8Array> {
   const path = context.roots.check(deliveredPath(context, resultId))
-  const type = types[extname(path).toLowerCase()]
-  const bytes = await (type
-    ? readFile(path)
-    : sharp(path, readerOptions).toColourspace('srgb').png({ compressionLevel: 3 }).toBuffer()
-  ).catch(() => {
-    throw new AppError('fileMissing', { path })
-  })
-  return { bytes: new Uint8Array(bytes), type: type ?? 'image/png' }
+  const bytes = await readRegular(path, context.roots)
+  if (isShownAsItIs(path)) return bytes
+  kindToRead(bytes.subarray(0, headBytes), path)
+  return sharp(bytes, readerOptions)
+    .toColourspace('srgb')
+    .png({ compressionLevel: 3 })
+    .toBuffer()
+    .catch((error: unknown) => {
+      throw pictureError(error, path)
+    })
 }
 
-/** All that a run delivered and that is still there, as one archive, streamed. Pictures are not compressed again. */
-export async function zipOfRun(context: Context, runId: string): Promise<{ stream: ReadableStream; name: string }> {
+/** One file of an archive. */
+export interface ZipEntry {
+  /** Where it really lies. */
+  readonly path: string
+  readonly name: string
+}
+
+/** All that a run delivered and that is still there. */
+export async function zipEntries(context: Context, runId: string): Promise<{ entries: readonly ZipEntry[]; name: string }> {
   const run = store.findRun(context.db, runId)
   if (!run) throw new AppError('notFound', { what: 'The run' })
-  const zip = new yazl.ZipFile()
-  for (const { results } of store.listItems(context.db, runId))
+  const entries: ZipEntry[] = []
+  for (const { results } of store.listItemsBriefly(context.db, runId))
     for (const { targetPath, deliveryId, hash } of results) {
       const delivery = run.deliveries.find(({ id }) => id === deliveryId)
       if (!hash || !delivery || !context.roots.allows(targetPath) || !(await fileExists(targetPath))) continue
       const inside = relative(delivery.folder, targetPath).split(sep).join('/')
       const folder = run.deliveries.length > 1 ? `${basename(delivery.folder)}/` : ''
-      zip.addFile(targetPath, `${folder}${inside}`, { compress: false })
+      entries.push({ path: context.roots.check(targetPath), name: `${folder}${inside}` })
     }
-  zip.end()
-  const stream = Readable.toWeb(zip.outputStream as Readable) as ReadableStream
-  return { stream, name: `${run.loopName} ${run.number}.zip` }
+  return { entries, name: `${run.loopName} ${run.number}.zip` }
 }

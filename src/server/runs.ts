@@ -1,17 +1,17 @@
-import { randomUUID } from 'node:crypto'
-import { statSync } from 'node:fs'
+import { createHash, randomUUID } from 'node:crypto'
+import { stat } from 'node:fs/promises'
 import { AppError, errorSentence } from '@/core/errors'
+import { leftOutSentences } from '@/core/left-out'
 import { completeDelivery, type Delivery, type Loop } from '@/core/loop'
-import { isOver, type RunTotals } from '@/core/run'
-import { lastBeat } from '@/db/queue'
+import { isOver, type RunTotals, runsAPage } from '@/core/run'
 import * as store from '@/db/runs'
 import type { FrozenMacro } from '@/db/schema'
+import { completeStep, type Step } from '@/macro/step'
 import { type Context, triesFolder } from './context'
+import type { ForeseenPicture } from './foresee'
+import { tellEvery, type Watcher } from './intake'
 import { freeze, makeDeliveryFolders, type Preflight, type PreflightWishes, type Problem, preflight } from './preflight'
 import { marksOfRun, originalsStatement } from './report'
-
-/** Silence longer than this means that the runner is away. */
-const runnerAwayMs = 8_000
 
 export interface RunSummary {
   readonly id: string
@@ -43,6 +43,8 @@ export interface RunResultRow {
   readonly relativePath: string
   readonly state: store.StoredItem['state']
   readonly error: string | null
+  /** What should be known of it though it was delivered. */
+  readonly remarks: readonly string[]
   readonly sizeBefore: string | null
   readonly sourceBytes: number
   readonly sourceUnchanged: boolean | null
@@ -68,10 +70,17 @@ export interface RunWishes extends PreflightWishes {
   readonly startAt?: number
   /** Goes to the front of the queue. */
   readonly isFirst?: boolean
+  readonly isTry?: boolean
 }
 
 /** The list as it was wished for. */
-function chosen(context: Context, loop: Loop, check: Preflight, { only = 'all', failedOf }: RunWishes): Preflight {
+async function chosen(
+  context: Context,
+  loop: Loop,
+  check: Preflight,
+  { only = 'all', failedOf }: RunWishes,
+  watcher: Watcher,
+): Promise<Preflight> {
   if (failedOf) {
     const again = new Set(
       store
@@ -82,73 +91,99 @@ function chosen(context: Context, loop: Loop, check: Preflight, { only = 'all', 
     return { ...check, pictures: check.pictures.filter(({ sourcePath }) => again.has(sourcePath)) }
   }
   if (only === 'all') return check
-  const known = stillDelivered(context, loop, check)
-  return { ...check, pictures: check.pictures.map((picture) => (known.has(sourceKey(picture)) ? { ...picture, skip: true } : picture)) }
+  const pictures: ForeseenPicture[] = []
+  const isDelivered = stillDelivered(context, loop, check)
+  for (const picture of check.pictures) {
+    if (pictures.length % tellEvery === 0) watcher.onProgress?.({ stage: 'foreseeing', done: pictures.length, of: check.pictures.length })
+    pictures.push((await isDelivered(picture)) ? { ...picture, skip: true } : picture)
+  }
+  return { ...check, pictures }
 }
 
 /** A source as it was: another size or time is another picture. */
-const sourceKey = (picture: { readonly sourcePath: string; readonly sizeBytes: number; readonly modifiedMs: number }): string =>
-  `${picture.sizeBytes}:${picture.modifiedMs}:${picture.sourcePath}`
+const isSame = (a: Pick<ForeseenPicture, 'sizeBytes' | 'modifiedMs'>, b: Pick<ForeseenPicture, 'sizeBytes' | 'modifiedMs'>): boolean =>
+  a.sizeBytes === b.sizeBytes && a.modifiedMs === b.modifiedMs
 
-/** All that decides what a run makes of a source: steps and deliveries, without what only people read. */
+/** All that decides what a run makes of a source: steps and deliveries, without what only people read, as a hash. */
 const makingOf = (macros: readonly FrozenMacro[], deliveries: readonly Delivery[]): string =>
-  JSON.stringify([macros.map(({ steps }) => steps), deliveries.map(({ name: _, ...delivery }) => delivery)])
+  createHash('sha256')
+    .update(JSON.stringify([macros.map(({ steps }) => steps), deliveries.map(({ name: _, ...delivery }) => delivery)]))
+    .digest('hex')
 
-/** Sources that earlier runs of a loop have delivered. */
-function deliveredBefore(
-  { db }: Context,
-  loop: Loop,
-  counts: (run: store.StoredRun) => boolean,
-  holds: (item: Pick<store.ItemWithResults, 'id'> & { readonly results: readonly store.BriefResult[] }) => boolean,
-): ReadonlySet<string> {
-  const runs = store.listRuns(db).filter((run) => run.loopId === loop.id && counts(run))
-  const items = runs.flatMap((run) => store.listItemsBriefly(db, run.id))
-  return new Set(items.filter((item) => item.state === 'done' && holds(item)).map(sourceKey))
+/** Runs of older versions have not noted their making. */
+function noteMissingMakings({ db }: Context, loop: Loop): void {
+  for (const run of store.runsWithoutMaking(db, loop.id))
+    store.noteMaking(db, run.id, makingOf(run.macros, run.deliveries.map(completeDelivery)))
 }
 
-/** Sources that were delivered in the same way, and whose files are still as they were delivered. */
-function stillDelivered(context: Context, loop: Loop, check: Preflight): ReadonlySet<string> {
+/** Whether a source was delivered in the same way, and its files are still as they were delivered. */
+function stillDelivered(context: Context, loop: Loop, check: Preflight): (picture: ForeseenPicture) => Promise<boolean> {
+  noteMissingMakings(context, loop)
   const making = makingOf(check.macros, resolvedDeliveries(context, loop))
-  return deliveredBefore(
-    context,
-    loop,
-    (run) => makingOf(run.macros, run.deliveries.map(completeDelivery)) === making,
-    (item) => item.results.every(({ targetPath, sizeBytes }) => sizeOf(targetPath) === sizeBytes),
-  )
+  return async (picture) => {
+    for (const delivered of store.deliveriesOf(context.db, loop.id, picture.sourcePath, making)) {
+      if (!isSame(delivered, picture)) continue
+      const sizes = await Promise.all(delivered.results.map(async ({ path }) => (await stat(path).catch(() => undefined))?.size))
+      if (delivered.results.every(({ sizeBytes }, i) => sizes[i] === sizeBytes)) return true
+    }
+    return false
+  }
 }
 
-const sizeOf = (path: string): number | undefined => statSync(path, { throwIfNoEntry: false })?.size
+/** Whether a loop has delivered a source, in whatever way; tries do not count. */
+function wasDelivered({ db, dataFolder }: Context, loop: Loop): (picture: ForeseenPicture) => boolean {
+  const tries = triesFolder(dataFolder)
+  return (picture) =>
+    store
+      .deliveriesOf(db, loop.id, picture.sourcePath)
+      .some((delivered) => isSame(delivered, picture) && !delivered.results.some(({ path }) => path.startsWith(tries)))
+}
 
 const resolvedDeliveries = (context: Context, loop: Loop): Delivery[] =>
   loop.deliveries.map((delivery) => ({ ...delivery, folder: context.roots.check(delivery.folder) }))
 
-/** Starts a loop: checks it, freezes its list, macros and names, and puts the run in line. @throws AppError `loopNotReady` */
-export async function startRun(context: Context, loop: Loop, wishes: RunWishes = {}): Promise<RunSummary> {
-  const check = await preflight(context, loop, wishes)
-  refuseBlocked(loop, check.problems)
-  return putInLine(context, loop, chosen(context, loop, check, wishes), wishes)
+/** How often names and numbers are chosen anew because another run was put in line meanwhile. */
+const maxRounds = 5
+
+/**
+ * Starts a loop: checks it, freezes its list, macros and names, and puts the run in line.
+ * @throws AppError `loopNotReady`
+ */
+export async function startRun(context: Context, loop: Loop, wishes: RunWishes = {}, watcher: Watcher = {}): Promise<RunSummary> {
+  const run = await inRounds(async () => {
+    const check = await preflight(context, loop, wishes, watcher)
+    refuseBlocked(loop, check.problems)
+    return putInLine(context, loop, await chosen(context, loop, check, wishes, watcher), wishes)
+  })
+  if (!run) throw new AppError('tooBusy')
+  return run
+}
+
+async function inRounds<T>(work: () => Promise<T | undefined>): Promise<T | undefined> {
+  for (let round = 0; round < maxRounds; round++) {
+    const done = await work()
+    if (done !== undefined) return done
+  }
+  return undefined
 }
 
 /**
  * Starts a loop by itself, with the defaults of what its macros ask, over the sources that no earlier run of it has
  * delivered; undefined where there are none. @throws AppError `loopNotReady`
  */
-export async function startOverNew(context: Context, loop: Loop): Promise<RunSummary | undefined> {
-  const check = await preflight(context, loop)
-  refuseBlocked(
-    loop,
-    check.problems.filter((problem) => !problem.nothingToDo),
-  )
-  const tries = triesFolder(context.dataFolder)
-  const known = deliveredBefore(
-    context,
-    loop,
-    (run) => !run.deliveries.some(({ folder }) => folder.startsWith(tries)),
-    () => true,
-  )
-  const pictures = check.pictures.filter((picture) => !known.has(sourceKey(picture)))
-  if (!pictures.some(({ error, skip }) => !error && !skip)) return undefined
-  return putInLine(context, loop, { ...check, pictures })
+export async function startOverNew(context: Context, loop: Loop, watcher: Watcher = {}): Promise<RunSummary | undefined> {
+  const started = await inRounds<RunSummary | 'nothing'>(async () => {
+    const check = await preflight(context, loop, {}, watcher)
+    refuseBlocked(
+      loop,
+      check.problems.filter((problem) => !problem.nothingToDo),
+    )
+    const isKnown = wasDelivered(context, loop)
+    const pictures = check.pictures.filter((picture) => !isKnown(picture))
+    if (!pictures.some(({ error, skip }) => !error && !skip)) return 'nothing'
+    return putInLine(context, loop, { ...check, pictures })
+  })
+  return started === 'nothing' ? undefined : started
 }
 
 function refuseBlocked(loop: Loop, problems: readonly Problem[]): void {
@@ -156,61 +191,85 @@ function refuseBlocked(loop: Loop, problems: readonly Problem[]): void {
   if (blocking) throw new AppError('loopNotReady', { loop: loop.name, problem: blocking.sentence })
 }
 
+/** Undefined where another run was put in line since the check: names and numbers then have to be chosen anew. */
 async function putInLine(
   context: Context,
   loop: Loop,
   check: Preflight,
-  { startAt, isFirst }: Pick<RunWishes, 'startAt' | 'isFirst'> = {},
-): Promise<RunSummary> {
+  { startAt, isFirst, isTry = false }: Pick<RunWishes, 'startAt' | 'isFirst' | 'isTry'> = {},
+): Promise<RunSummary | undefined> {
   await makeDeliveryFolders(context, loop)
   const id = randomUUID()
   const deliveries = resolvedDeliveries(context, loop)
-  const run = { id, loopId: loop.id, loopName: loop.name, macros: check.macros, deliveries, startAt: startAt ?? null, isFirst }
-  store.insertRun(context.db, run, freeze(check), Date.now())
-  return runSummary(context, id)
+  const run = {
+    ...{ id, loopId: loop.id, loopName: loop.name, macros: check.macros, deliveries, startAt: startAt ?? null, isFirst },
+    making: makingOf(check.macros, deliveries),
+    leftOut: check.leftOut,
+    damaged: loop.intake.damaged,
+    number: check.runNumber,
+    // A try shows what a run would make of a few pictures; it takes no numbers.
+    numbers: isTry ? [] : check.newNumbers,
+  }
+  return store.insertRun(context.db, run, freeze(check), Date.now()) ? runSummary(context, id) : undefined
 }
 
-/** Runs that are not over, in the order of the queue, then the others, newest first. */
-export function listRuns(context: Context): RunSummary[] {
-  const runs = store.listRuns(context.db).map((run) => summarise(context, run))
-  return runs.toSorted((a, b) => (a.turn ?? Number.POSITIVE_INFINITY) - (b.turn ?? Number.POSITIVE_INFINITY) || b.number - a.number)
+export interface RunsPage {
+  readonly runs: readonly RunSummary[]
+  /** Older ones: ask for those before this number; null where there are none. */
+  readonly before: number | null
+}
+
+/** Runs that are not over, in the order of the queue, then the newest of the others; with `before`, older ones of these. */
+export function listRuns(context: Context, before?: number): RunsPage {
+  const open = before === undefined ? store.queuedRuns(context.db) : []
+  const ended = store.endedRuns(context.db, before ?? Number.MAX_SAFE_INTEGER, runsAPage + 1)
+  const shown = ended.slice(0, runsAPage)
+  const runs = [...open, ...shown].map((run) => summarise(context, run, open))
+  return { runs, before: ended.length > runsAPage ? (shown.at(-1)?.number ?? null) : null }
+}
+
+/** The last run of each loop, by loop. */
+export function lastRuns(context: Context): Record<string, RunSummary> {
+  const queue = store.queuedRuns(context.db)
+  return Object.fromEntries(store.lastOfLoops(context.db).map((run) => [run.loopId, summarise(context, run, queue)]))
+}
+
+/** What a run put its pictures through, as it was frozen. */
+export interface RunSteps {
+  readonly steps: readonly Step[]
+  /** The macro, where there is just one. */
+  readonly macroId: string | null
+}
+
+export function runSteps({ db }: Context, id: string): RunSteps {
+  const run = store.findRun(db, id)
+  if (!run) throw new AppError('notFound', { what: 'The run' })
+  const [first] = run.macros
+  return {
+    steps: run.macros.flatMap(({ steps }) => (steps as readonly Step[]).map(completeStep)),
+    macroId: run.macros.length === 1 && first ? first.macroId : null,
+  }
 }
 
 export function runSummary(context: Context, id: string): RunSummary {
   const run = store.findRun(context.db, id)
   if (!run) throw new AppError('notFound', { what: 'The run' })
-  return summarise(context, run)
+  return summarise(context, run, store.queuedRuns(context.db))
 }
 
-/** Runs that are over do not change any more, and counting their pictures takes time. */
-const endedRuns = new Map<string, RunSummary>()
-const mostEnded = 1000
-
-function summarise(context: Context, run: store.StoredRun): RunSummary {
-  const key = `${run.id} ${run.finishedAt}`
-  const known = endedRuns.get(key)
-  if (known) return known
-  const summary = summariseNow(context, run)
-  if (isOver(run.state) && summary.totals.working === 0) {
-    if (endedRuns.size >= mostEnded) endedRuns.clear()
-    endedRuns.set(key, summary)
-  }
-  return summary
-}
-
-function summariseNow({ db }: Context, run: store.StoredRun): RunSummary {
-  const totals = store.runTotals(db, run.id)
-  const open = totals.waiting + totals.working
+function summarise({ db }: Context, run: store.StoredRun, queue: readonly store.StoredRun[]): RunSummary {
+  const { waiting, working, done, failed, skipped } = run
+  const open = waiting + working
   const rate = isOver(run.state) ? null : recentRate(db, run.id)
-  const { id, number, loopId, loopName, state, createdAt, startAt, startedAt, finishedAt } = run
+  const { id, number, loopId, loopName, state, createdAt, startAt, startedAt, finishedAt, deliveredBytes } = run
   return {
-    ...{ id, number, loopId, loopName, state, createdAt, startedAt, finishedAt, totals },
-    turn: isOver(state) ? null : store.queuedRuns(db).findIndex((queued) => queued.id === id) + 1,
+    ...{ id, number, loopId, loopName, state, createdAt, startedAt, finishedAt, deliveredBytes },
+    totals: { waiting, working, done, failed, skipped },
+    turn: isOver(state) ? null : queue.findIndex((queued) => queued.id === id) + 1,
     startAt: state === 'waiting' ? startAt : null,
     reason: run.reason && errorSentence(run.reason),
     macros: run.macros.map(({ name, revision }) => ({ name, revision })),
     folders: run.deliveries.map((delivery) => delivery.folder),
-    deliveredBytes: store.deliveredBytes(db, run.id),
     rate,
     secondsLeft: rate && open > 0 ? open / rate : null,
   }
@@ -235,6 +294,7 @@ export function runResults({ db }: Context, id: string): RunResultRow[] {
     relativePath: item.relativePath,
     state: item.state,
     error: item.error && errorSentence(item.error),
+    remarks: (item.remarks ?? []).map(errorSentence),
     sizeBefore: item.width && item.height ? `${item.width} × ${item.height}` : null,
     sourceBytes: item.sizeBytes,
     sourceUnchanged: item.sourceUnchanged,
@@ -287,6 +347,23 @@ export function deliveredPath({ db }: Context, resultId: number): string {
   return found.result.targetPath
 }
 
-export const isRunnerAway = ({ db }: Context): boolean => Date.now() - lastBeat(db) > runnerAwayMs
+/** A run with its results and what is said of its sources. */
+export interface RunDetail {
+  readonly run: RunSummary
+  readonly results: readonly RunResultRow[]
+  /** `32 source files, all unchanged`. */
+  readonly originals: string
+  /** What else lay in the intake and was not taken, in sentences. */
+  readonly leftOut: readonly string[]
+}
 
-export const originalsStatementOf = ({ db }: Context, id: string): string => originalsStatement(store.comparedSources(db, id))
+export function runDetail(context: Context, id: string): RunDetail {
+  const stored = store.findRun(context.db, id)
+  if (!stored) throw new AppError('notFound', { what: 'The run' })
+  return {
+    run: runSummary(context, id),
+    results: runResults(context, id),
+    originals: originalsStatement(stored),
+    leftOut: stored.leftOut ? leftOutSentences(stored.leftOut) : [],
+  }
+}

@@ -13,7 +13,7 @@ import { listFolder } from './folders'
 import { followRuns } from './follow'
 import { answer } from './http'
 import { binMacro, exportMacro, importMacro, keepMacro, macroById, reviseMacro, shelf } from './macros'
-import { sourcePixels, thumbnail } from './pictures'
+import { sourcePixels, thumbnailFile } from './pictures'
 import { preflight } from './preflight'
 import { reportCsv, runReport } from './report'
 import { benchEditSchema, loopSchema, readBody, readLoop } from './requests'
@@ -203,7 +203,7 @@ describe('folders and pictures', () => {
     const app = testApplication()
     await expect(listFolder(app.context, path)).rejects.toBeInstanceOf(AppError)
     await expect(sourcePixels(app.context, path)).rejects.toBeInstanceOf(AppError)
-    await expect(thumbnail(app.context, path, 160)).rejects.toBeInstanceOf(AppError)
+    await expect(thumbnailFile(app.context, path, 160)).rejects.toBeInstanceOf(AppError)
   })
   it('give the full pixels with what they mean, for the bench', async () => {
     const app = testApplication()
@@ -219,11 +219,11 @@ describe('folders and pictures', () => {
     const app = testApplication()
     fillIntake(app, 1)
     const path = join(app.intake, 'picture-1.jpg')
-    const first = await thumbnail(app.context, path, 100)
-    expect(await thumbnail(app.context, path, 100)).toEqual(first)
-    const together = await Promise.all(Array.from({ length: 12 }, () => thumbnail(app.context, path, 640)))
-    expect(new Set(together.map((bytes) => bytes.length)).size).toBe(1)
-    await expect(thumbnail(app.context, join(app.intake, 'gone.jpg'), 100)).rejects.toMatchObject({ code: 'fileMissing' })
+    const first = await thumbnailFile(app.context, path, 100)
+    expect(await thumbnailFile(app.context, path, 100)).toEqual(first)
+    const together = await Promise.all(Array.from({ length: 12 }, () => thumbnailFile(app.context, path, 640)))
+    expect(new Set(together).size).toBe(1)
+    await expect(thumbnailFile(app.context, join(app.intake, 'gone.jpg'), 100)).rejects.toMatchObject({ code: 'fileMissing' })
   })
 })
 
@@ -337,7 +337,7 @@ describe('following runs', () => {
     const gone = new AbortController()
     const reader = followRuns(app.context, gone.signal).getReader()
     const decoder = new TextDecoder()
-    expect(decoder.decode((await reader.read()).value)).toContain('event: runner\ndata: {"away":true}')
+    expect(decoder.decode((await reader.read()).value)).toContain('event: runner\ndata: {"away":true,"trouble":null}')
     const run = await startRun(app.context, testLoop(app))
     const told = decoder.decode((await reader.read()).value)
     expect(told).toMatch(/^event: run\ndata: \{.*\}\n\n$/)

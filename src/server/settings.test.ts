@@ -1,4 +1,4 @@
-import { cpSync, existsSync, mkdirSync, readdirSync, utimesSync, writeFileSync } from 'node:fs'
+import { cpSync, existsSync, mkdirSync, readdirSync, statSync, utimesSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import Database from 'better-sqlite3'
 import { afterEach, describe, expect, it } from 'vitest'
@@ -7,8 +7,8 @@ import { listBackups, makeBackup, restoreBackup } from './backups'
 import { trimCache } from './cache'
 import { openContext } from './context'
 import { allLoops, saveLoop } from './loops'
-import { thumbnail } from './pictures'
-import { clearCache, nameRoots, setMachine, settingsView, workersOf } from './settings'
+import { thumbnailFile } from './pictures'
+import { checkRoots, clearCache, nameRoots, setMachine, settingsView, workersOf } from './settings'
 
 const named = process.env.COPPER_LOOP_ROOTS
 afterEach(() => {
@@ -21,7 +21,7 @@ describe('settings', () => {
     const app = testApplication()
     const pictures = join(app.root, 'mine')
     mkdirSync(pictures)
-    const view = await nameRoots(app.context, [` ${pictures} `, pictures])
+    const view = await settingsView(nameRoots(app.context, await checkRoots([` ${pictures} `, pictures])))
     expect(view.roots).toEqual([{ path: pictures, isThere: true }])
     const again = openContext({ ...app.environment, COPPER_LOOP_ROOTS: undefined })
     expect(again.roots.paths).toEqual([pictures])
@@ -32,23 +32,24 @@ describe('settings', () => {
     ['pictures', /must begin with/],
     ['/no/such/folder', /does not exist/],
   ])('refuse %s', async (path, sentence) => {
-    await expect(nameRoots(testApplication().context, [path])).rejects.toThrow(sentence)
+    await expect(checkRoots([path])).rejects.toThrow(sentence)
   })
   it('refuse a file, and any change where the environment names them', async () => {
     const app = testApplication()
     const file = join(app.root, 'file')
     writeFileSync(file, '')
-    await expect(nameRoots(app.context, [file])).rejects.toThrow('not a folder')
+    await expect(checkRoots([file])).rejects.toThrow('not a folder')
     process.env.COPPER_LOOP_ROOTS = app.root
-    await expect(nameRoots(app.context, [app.root])).rejects.toThrow('COPPER_LOOP_ROOTS')
+    expect(() => nameRoots(app.context, [app.root])).toThrow('COPPER_LOOP_ROOTS')
   })
   it('clear the cache, which comes back by itself', async () => {
     const app = testApplication()
     cpSync('demo/pictures/vessels/TLK27_0422.jpg', join(app.intake, 'a.jpg'))
-    await thumbnail(app.context, join(app.intake, 'a.jpg'), 160)
+    await thumbnailFile(app.context, join(app.intake, 'a.jpg'), 160)
     expect((await settingsView(app.context)).cacheBytes).toBeGreaterThan(1000)
-    expect((await clearCache(app.context)).cacheBytes).toBe(0)
-    expect((await thumbnail(app.context, join(app.intake, 'a.jpg'), 160)).length).toBeGreaterThan(1000)
+    await clearCache(app.context)
+    expect((await settingsView(app.context)).cacheBytes).toBe(0)
+    expect(statSync(await thumbnailFile(app.context, join(app.intake, 'a.jpg'), 160)).size).toBeGreaterThan(1000)
   })
   it('hold the cache to its size: what was not looked at for longest goes first', async () => {
     const app = testApplication()
@@ -62,8 +63,10 @@ describe('settings', () => {
     put('newest', 3000)
     put('oldest', 1000)
     put('between', 2000)
-    expect((await setMachine(app.context, { cacheMb: 13 })).cacheBytes).toBe(12e6)
-    expect((await setMachine(app.context, { cacheMb: 11 })).cacheBytes).toBe(8e6)
+    await setMachine(app.context, { cacheMb: 13 })
+    expect((await settingsView(app.context)).cacheBytes).toBe(12e6)
+    await setMachine(app.context, { cacheMb: 11 })
+    expect((await settingsView(app.context)).cacheBytes).toBe(8e6)
     expect(readdirSync(folder).sort()).toEqual(['between', 'newest'])
     put('more', 500)
     await trimCache(app.context)
@@ -71,7 +74,8 @@ describe('settings', () => {
   })
   it('name how many pictures are worked on at a time', async () => {
     const app = testApplication()
-    expect((await setMachine(app.context, { workers: 3 })).workers).toBe(Number(process.env.COPPER_LOOP_WORKERS) || 3)
+    await setMachine(app.context, { workers: 3 })
+    expect((await settingsView(app.context)).workers).toBe(Number(process.env.COPPER_LOOP_WORKERS) || 3)
     expect(workersOf(app.context)).toBe((await settingsView(app.context)).workers)
   })
   it('go back to a copy, of which one is made first; a damaged or foreign one is refused and changes nothing', async () => {

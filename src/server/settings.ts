@@ -32,11 +32,16 @@ export const mostWorkers = 64
 export const workersOf = ({ db }: Pick<Context, 'db'>): number =>
   Number(process.env.COPPER_LOOP_WORKERS) || readSetting<number>(db, 'workers') || availableParallelism()
 
-export async function settingsView(context: Context): Promise<SettingsView> {
+/** Whether each of the roots is there now: asked of the disk. */
+export const rootsThere = ({ roots }: Context): Promise<boolean[]> =>
+  Promise.all(roots.paths.map(async (path) => (await stat(path).catch(() => undefined))?.isDirectory() ?? false))
+
+/** @param there whether each of the roots is there, where somebody else has asked the disk */
+export async function settingsView(context: Context, there?: readonly boolean[]): Promise<SettingsView> {
   const { roots, dataFolder } = context
-  const isThere = async (path: string): Promise<boolean> => (await stat(path).catch(() => undefined))?.isDirectory() ?? false
+  const isThere = there ?? (await rootsThere(context))
   return {
-    roots: await Promise.all(roots.paths.map(async (path) => ({ path, isThere: await isThere(path) }))),
+    roots: roots.paths.map((path, i) => ({ path, isThere: isThere[i] ?? false })),
     rootsAreFixed: rootsAreFixed(),
     dataFolder,
     cacheBytes: await cacheBytes(context),
@@ -49,41 +54,38 @@ export async function settingsView(context: Context): Promise<SettingsView> {
 }
 
 /**
- * Names the folders that pictures may be read from and written to. Each must be there.
+ * Folders that may be named as roots: whole paths, each of them there. Looks at the disk.
  * @throws AppError `badRequest`, `folderMissing`, `notAFolder`
  */
-export async function nameRoots(context: Context, paths: readonly string[]): Promise<SettingsView> {
-  if (rootsAreFixed()) throw new AppError('badRequest', { reason: 'the folders are named by COPPER_LOOP_ROOTS' })
+export async function checkRoots(paths: readonly string[]): Promise<string[]> {
   const wanted = [...new Set(paths.map((path) => path.trim()).filter(Boolean))]
   for (const path of wanted) {
     if (!isAbsolute(path)) throw new AppError('badRequest', { reason: `${path} is not a whole path: it must begin with /` })
-    if (resolve(path) === '/')
+    if (resolve(/* turbopackIgnore: true */ path) === '/')
       throw new AppError('badRequest', { reason: 'the whole computer is too much: name the folders with pictures' })
     const known = await stat(path).catch((error) => {
       throw folderError(error, path)
     })
     if (!known.isDirectory()) throw new AppError('notAFolder', { path })
   }
-  writeSetting(
-    context.db,
-    'roots',
-    wanted.map((path) => resolve(path)),
-  )
-  return settingsView(reopenRoots(context))
+  return wanted.map((path) => resolve(/* turbopackIgnore: true */ path))
+}
+
+/** Names the folders that pictures may be read from and written to, as `checkRoots` let them through. @throws AppError `badRequest` */
+export function nameRoots(context: Context, paths: readonly string[]): Context {
+  if (rootsAreFixed()) throw new AppError('badRequest', { reason: 'the folders are named by COPPER_LOOP_ROOTS' })
+  writeSetting(context.db, 'roots', paths)
+  return reopenRoots(context)
 }
 
 /** Small pictures are made again as they are needed. */
-export async function clearCache(context: Context): Promise<SettingsView> {
-  await rm(cacheFolder(context.dataFolder), { recursive: true, force: true })
-  return settingsView(context)
-}
+export const clearCache = ({ dataFolder }: Context): Promise<void> => rm(cacheFolder(dataFolder), { recursive: true, force: true })
 
 /** What of the machine is used: pictures worked on at a time, and megabytes of small pictures kept. */
-export async function setMachine(context: Context, { workers, cacheMb }: { workers?: number; cacheMb?: number }): Promise<SettingsView> {
+export async function setMachine(context: Context, { workers, cacheMb }: { workers?: number; cacheMb?: number }): Promise<void> {
   if (workers !== undefined) writeSetting(context.db, 'workers', workers)
   if (cacheMb !== undefined) {
     writeSetting(context.db, 'cacheMb', cacheMb)
     await trimCache(context)
   }
-  return settingsView(context)
 }

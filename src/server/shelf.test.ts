@@ -77,8 +77,7 @@ describe('samples', () => {
     const picture = await sharp({ create: { width: 9, height: 7, channels: 3, background: '#a54' } })
       .png()
       .toBuffer()
-    const drop = (body: Buffer, name: string) =>
-      keepDropped(context, new Request('http://x/', { method: 'POST', body: new Uint8Array(body) }), name)
+    const drop = (body: Buffer, name: string) => keepDropped(context, body, name)
     const { path } = await drop(picture, '../con.png')
     expect(existsSync(path)).toBe(true)
     expect(context.roots.check(path)).toBe(path)

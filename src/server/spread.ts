@@ -3,9 +3,11 @@ import sharp from 'sharp'
 import { AppError } from '@/core/errors'
 import type { PictureFacts } from '@/core/picture'
 import { readerOptions } from '@/pictures/facts'
+import { readRegular } from '@/pictures/open-file'
+import type { Roots } from '@/pictures/roots'
 import { type FoundPicture, scanIntake } from '@/pictures/scan'
 import type { Context } from './context'
-import { knownFacts } from './pictures'
+import { knownFacts } from './known-facts'
 
 /** A picture worth trying a macro on, and what makes it so. */
 export interface SpreadPicture {
@@ -13,8 +15,8 @@ export interface SpreadPicture {
   readonly why: string
 }
 
-/** More pictures than this are not all looked at: every so manieth stands for its neighbours. */
-const mostLookedAt = 240
+/** Of more pictures than this only some are looked at, evenly spread. */
+const maxLookedAt = 240
 const looking = new PQueue({ concurrency: 4 })
 
 interface Seen {
@@ -24,10 +26,12 @@ interface Seen {
   readonly brightness: number
 }
 
-async function see(picture: FoundPicture): Promise<Seen | undefined> {
-  const facts = await knownFacts(picture)
+async function see(picture: FoundPicture, roots: Roots): Promise<Seen | undefined> {
+  const facts = await knownFacts(picture, roots)
   if (facts instanceof AppError) return undefined
-  const stats = await sharp(picture.path, readerOptions)
+  const bytes = await readRegular(picture.path, roots).catch(() => undefined)
+  if (!bytes) return undefined
+  const stats = await sharp(bytes, readerOptions)
     .resize(48, 48, { fit: 'inside' })
     .flatten({ background: '#ffffff' })
     .toColourspace('b-w')
@@ -44,9 +48,9 @@ const isSquare = ({ width, height }: PictureFacts['size']): boolean => Math.abs(
 
 /** Different pictures of a folder and its subfolders: the darkest, brightest, noisiest, one of each shape, and one from the middle. */
 export async function pickSpread({ roots }: Context, folder: string): Promise<SpreadPicture[]> {
-  const found = await scanIntake({ folder: roots.check(folder), subfolders: true })
-  const step = Math.max(1, Math.ceil(found.length / mostLookedAt))
-  const seen = (await looking.addAll(found.filter((_, i) => i % step === 0).map((picture) => () => see(picture)))).filter(
+  const { found } = await scanIntake({ folder: roots.check(folder), subfolders: true })
+  const step = Math.max(1, Math.ceil(found.length / maxLookedAt))
+  const seen = (await looking.addAll(found.filter((_, i) => i % step === 0).map((picture) => () => see(picture, roots)))).filter(
     (picture): picture is Seen => picture !== undefined,
   )
   const sorted = seen.toSorted((a, b) => a.brightness - b.brightness)

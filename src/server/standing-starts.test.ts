@@ -19,14 +19,14 @@ const at = (text: string): number => new Date(text).getTime()
 function work({ context: { db } }: TestApplication, state: 'done' | 'failed' = 'done'): void {
   for (let claim = claimItem(db, 'me', 1, 1000); claim; claim = claimItem(db, 'me', 1, 1000))
     finishItem(db, claim.item, { state, milliseconds: 1, delivered: [] }, 2)
-  for (const run of listRuns({ db } as TestApplication['context'])) advanceRun(db, run.id, 'finished', 3)
+  for (const run of listRuns({ db } as TestApplication['context']).runs) advanceRun(db, run.id, 'finished', 3)
 }
 /** Looks as often as it takes to find an intake quiet. */
 async function lookTwice(app: TestApplication, starts: StandingStarts, from: number): Promise<void> {
   for (const later of [0, 10_000]) await starts.look(app.context, from + later)
 }
 const takenBy = (app: TestApplication, index = 0): string[] =>
-  runResults(app.context, listRuns(app.context)[index]?.id ?? '').map(({ relativePath }) => relativePath)
+  runResults(app.context, listRuns(app.context).runs[index]?.id ?? '').map(({ relativePath }) => relativePath)
 
 describe('a loop that starts when pictures come', () => {
   it('starts once nothing more comes, over what it has not delivered yet, and not again', async () => {
@@ -34,18 +34,18 @@ describe('a loop that starts when pictures come', () => {
     testLoop(app, { start: onArrival })
     const starts = new StandingStarts()
     await lookTwice(app, starts, 0)
-    expect(listRuns(app.context)).toEqual([])
+    expect(listRuns(app.context).runs).toEqual([])
     fillIntake(app, 2)
     await starts.look(app.context, 100_000)
-    expect(listRuns(app.context)).toEqual([])
+    expect(listRuns(app.context).runs).toEqual([])
     copyFileSync(picture, join(app.intake, 'third.jpg'))
     await starts.look(app.context, 110_000)
-    expect(listRuns(app.context)).toEqual([])
+    expect(listRuns(app.context).runs).toEqual([])
     await starts.look(app.context, 120_000)
     expect(takenBy(app)).toEqual(['picture-1.jpg', 'picture-2.jpg', 'third.jpg'])
     work(app)
     await lookTwice(app, starts, 200_000)
-    expect(listRuns(app.context)).toHaveLength(1)
+    expect(listRuns(app.context).runs).toHaveLength(1)
 
     copyFileSync(picture, join(app.intake, 'fourth.jpg'))
     utimesSync(join(app.intake, 'picture-1.jpg'), 5, 5)
@@ -60,10 +60,10 @@ describe('a loop that starts when pictures come', () => {
     await lookTwice(app, starts, 0)
     copyFileSync(picture, join(app.intake, 'later.jpg'))
     await lookTwice(app, starts, 100_000)
-    expect(listRuns(app.context)).toHaveLength(1)
+    expect(listRuns(app.context).runs).toHaveLength(1)
     work(app)
     await lookTwice(app, starts, 200_000)
-    expect(listRuns(app.context)).toHaveLength(2)
+    expect(listRuns(app.context).runs).toHaveLength(2)
     expect(takenBy(app)).toEqual(['later.jpg'])
   })
   it('does not count a try as delivered, nor ask where what it delivered is now', async () => {
@@ -75,7 +75,7 @@ describe('a loop that starts when pictures come', () => {
     saveLoop(app.context, { ...loop, start: onArrival })
     const starts = new StandingStarts()
     await lookTwice(app, starts, 0)
-    expect(listRuns(app.context)).toHaveLength(2)
+    expect(listRuns(app.context).runs).toHaveLength(2)
     work(app)
     rmSync(app.delivery, { recursive: true, force: true })
     copyFileSync(picture, join(app.intake, 'more.jpg'))
@@ -95,7 +95,7 @@ describe('a loop that starts when pictures come', () => {
     renameSync(`${app.intake}-away`, app.intake)
     saveLoop(app.context, { ...loop, macros: testLoop(app).macros })
     await lookTwice(app, starts, 200_000)
-    expect(listRuns(app.context)).toHaveLength(1)
+    expect(listRuns(app.context).runs).toHaveLength(1)
     expect(standingStarts(app.context)[0]?.problem).toBeNull()
   })
 })
@@ -105,7 +105,7 @@ describe('a loop that starts at a time of day', () => {
     const runs: number[] = []
     for (const time of times) {
       await starts.look(app.context, at(time))
-      runs.push(listRuns(app.context).length)
+      runs.push(listRuns(app.context).runs.length)
     }
     return runs
   }

@@ -5,6 +5,7 @@ import { AppError } from '@/core/errors'
 import type { Loop } from '@/core/loop'
 import type { Answers } from '@/macro/open'
 import { type Context, triesFolder } from './context'
+import type { Watcher } from './intake'
 import { preflight } from './preflight'
 import { type RunSummary, startRun } from './runs'
 
@@ -18,8 +19,8 @@ const keptTries = 5
  * deliveries stay untouched.
  * @throws AppError `loopNotReady`
  */
-export async function tryLoop(context: Context, loop: Loop, answers: Answers = {}): Promise<RunSummary> {
-  const check = await preflight(context, loop, { answers })
+export async function tryLoop(context: Context, loop: Loop, answers: Answers = {}, watcher: Watcher = {}): Promise<RunSummary> {
+  const check = await preflight(context, loop, { answers }, watcher)
   const readable = check.pictures.filter(({ error }) => error === null).map(({ sourcePath }) => sourcePath)
   if (readable.length === 0) throw new AppError('loopNotReady', { loop: loop.name, problem: 'none of its pictures can be read.' })
   const places = Array.from({ length: tried }, (_, i) => Math.round((i * (readable.length - 1)) / (tried - 1)))
@@ -27,7 +28,12 @@ export async function tryLoop(context: Context, loop: Loop, answers: Answers = {
   await clearOld(context)
   const folder = join(triesFolder(context.dataFolder), randomUUID())
   const deliveries = loop.deliveries.map((delivery, i) => ({ ...delivery, folder: join(folder, String(i + 1)) }))
-  return startRun(context, { ...loop, name: `Try of ${loop.name}`.slice(0, 120), deliveries }, { answers, files, isFirst: true })
+  return startRun(
+    context,
+    { ...loop, name: `Try of ${loop.name}`.slice(0, 120), deliveries },
+    { answers, files, isFirst: true, isTry: true },
+    watcher,
+  )
 }
 
 async function clearOld({ dataFolder }: Context): Promise<void> {

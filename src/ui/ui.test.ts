@@ -76,7 +76,7 @@ describe('the bench as it is stored', () => {
     Change,
     Change,
   ]
-  const before = { changes: [a, b, c], cursor: 3 }
+  const before = { changes: [a, b, c], cursor: 3, folded: 0 }
   it.each([
     ['nothing', before, before, undefined],
     ['one more', before, { changes: [a, b, c, d], cursor: 4 }, { from: 3, expectedCursor: 3, added: [d], cursor: 4 }],
@@ -84,8 +84,11 @@ describe('the bench as it is stored', () => {
     ['something new after two undos', before, { changes: [a, d], cursor: 2 }, { from: 1, expectedCursor: 3, added: [d], cursor: 2 }],
   ])('is brought up to date after %s', (_, stored, now, edit) => {
     // Only the same object is the same change: an equal one may have been made anew.
-    const current = now === before ? before : { ...now, changes: [...now.changes] }
+    const current = now === before ? before : { ...now, folded: 0, changes: [...now.changes] }
     expect(editBetween(stored, current)).toEqual(edit)
+    // Numbers count the changes that were folded, too.
+    const later = edit && { ...edit, from: edit.from + 7, expectedCursor: edit.expectedCursor + 7, cursor: edit.cursor + 7 }
+    expect(editBetween({ ...stored, folded: 7 }, now === before ? { ...before, folded: 7 } : { ...current, folded: 7 })).toEqual(later)
   })
 })
 
@@ -99,9 +102,9 @@ describe('the bench', () => {
   it('remembers the name of the last recording', () => {
     const recording = (before: string | null, after: string | null): Change => ({ type: 'recording', before, after })
     const changes = [recording(null, 'First'), recording('First', null)]
-    expect(recordingName({ document: { steps: [], recording: null }, changes, cursor: 2 })).toBe('First')
-    expect(recordingName({ document: { steps: [], recording: 'Now' }, changes, cursor: 2 })).toBe('Now')
-    expect(recordingName({ document: { steps: [], recording: null }, changes: [], cursor: 0 })).toBeNull()
+    expect(recordingName({ document: { steps: [], recording: null }, changes, cursor: 2, folded: 0 })).toBe('First')
+    expect(recordingName({ document: { steps: [], recording: 'Now' }, changes, cursor: 2, folded: 0 })).toBe('Now')
+    expect(recordingName({ document: { steps: [], recording: null }, changes: [], cursor: 0, folded: 0 })).toBeNull()
   })
 })
 

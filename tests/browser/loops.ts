@@ -1,6 +1,6 @@
 import { join, resolve } from 'node:path'
 import { expect, type Page } from '@playwright/test'
-import { defaultDelivery, intakeOf, type Loop } from '@/core/loop'
+import { defaultDelivery, type Loop, newLoop } from '@/core/loop'
 import type { ShelfMacro } from '@/server/macros'
 
 /* What tests of loops set up beside the pages. */
@@ -13,12 +13,6 @@ export async function keepMacro(page: Page, name: string, steps: readonly unknow
   return answer.json()
 }
 export async function saveLoop(page: Page, part: Partial<Loop> & Pick<Loop, 'id' | 'name'>): Promise<void> {
-  const loop: Loop = {
-    intake: intakeOf(''),
-    macros: [],
-    deliveries: [defaultDelivery('d', join(root, 'delivered', part.id))],
-    start: { when: 'byHand' },
-    ...part,
-  }
+  const loop = newLoop(part.id, { deliveries: [defaultDelivery('d', join(root, 'delivered', part.id))], ...part })
   expect((await page.request.post('/api/loops', { data: loop })).ok()).toBe(true)
 }

@@ -150,7 +150,7 @@ test('any gestures in any order: wire, database and picture agree, and a reload 
     await page.keyboard.press('Escape')
     await settled(page)
     const stored = (await (await page.request.get('/api/bench')).json()) as BenchRecord
-    const { steps } = replay(stored.changes, stored.cursor).document
+    const { steps } = replay(stored.changes, stored.cursor - stored.folded, stored.base ?? undefined).document
     const beads = page.locator('[data-bead]')
     expect(await beads.evaluateAll((all) => all.map((bead) => bead.getAttribute('data-bead')))).toEqual(steps.map((step) => step.id))
     expect(await page.locator('[data-bead][data-off]').count()).toBe(steps.filter((step) => !step.enabled).length)

@@ -28,18 +28,20 @@ async function ask(path: string, init?: RequestInit): Promise<Response> {
 
 const send = async <T>(path: string, init?: RequestInit): Promise<T> => (await ask(path, init)).json() as Promise<T>
 
-const jsonBody = (body: unknown): RequestInit => ({
+const jsonBody = (body: unknown, headers: Readonly<Record<string, string>> = {}): RequestInit => ({
   method: 'POST',
-  headers: { 'Content-Type': 'application/json' },
+  headers: { 'Content-Type': 'application/json', ...headers },
   body: JSON.stringify(body),
 })
 
 export const get = <T>(path: string): Promise<T> => send<T>(path)
 export const remove = (path: string): Promise<void> => send(path, { method: 'DELETE' })
-export const post = <T>(path: string, body: unknown = {}): Promise<T> => send<T>(path, jsonBody(body))
+export const post = <T>(path: string, body: unknown = {}, headers?: Readonly<Record<string, string>>): Promise<T> =>
+  send<T>(path, jsonBody(body, headers))
 
 /** For the last moment of a page: goes on after the page is gone; nobody waits for the answer. */
-export const postWhileLeaving = (path: string, body: unknown): void => void fetch(path, { ...jsonBody(body), keepalive: true })
+export const postWhileLeaving = (path: string, body: unknown, headers?: Readonly<Record<string, string>>): void =>
+  void fetch(path, { ...jsonBody(body, headers), keepalive: true })
 
 /** The lines of JSON that an answer consists of, as they arrive. */
 export async function* postForLines<T>(path: string, body: unknown, signal: AbortSignal): AsyncGenerator<T> {

@@ -1,6 +1,7 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import type { Loop } from '@/core/loop'
+import { windowHeader } from '@/core/window'
 import type { Macro } from '@/macro/macro'
 import type { Step } from '@/macro/step'
 import type { BenchRecord } from '@/server/bench'
@@ -9,17 +10,15 @@ import type { IntakeProgress } from '@/server/intake'
 import type { StandingStart } from '@/server/loops'
 import type { BinnedMacro, MacroRevision, ShelfMacro } from '@/server/macros'
 import type { PreflightLine, PreflightView } from '@/server/preflight-view'
-import type { RunResultRow, RunSummary, RunWishes } from '@/server/runs'
+import type { RunnerState } from '@/server/runner-watch'
+import type { RunDetail, RunSteps, RunSummary, RunsPage, RunWishes } from '@/server/runs'
 import type { SettingsView } from '@/server/settings'
-import { ApiError, get, post, postForLines, remove, sendFile, withQuery } from './client'
+import { ApiError, get, post, postForLines, postWhileLeaving, remove, sendFile, withQuery } from './client'
+
+/** Tells this window's changes from those of others. */
+const windowId = typeof crypto === 'undefined' ? '' : crypto.randomUUID()
 
 /** All server state goes through these hooks; components hold none of it. */
-
-export interface RunDetail {
-  readonly run: RunSummary
-  readonly results: readonly RunResultRow[]
-  readonly originals: string
-}
 
 export const keys = {
   status: ['status'] as const,
@@ -32,12 +31,14 @@ export const keys = {
   loops: ['loops'] as const,
   starts: ['loops', 'starts'] as const,
   runs: ['runs'] as const,
+  olderRuns: (before: number | null) => ['older-runs', before] as const,
+  lastRuns: ['runs', 'last'] as const,
   run: (id: string) => ['run', id] as const,
   folder: (path: string | undefined) => ['folder', path ?? ''] as const,
 }
 
 export const useStatus = () =>
-  useQuery({ queryKey: keys.status, queryFn: () => get<{ runnerAway: boolean; roots: string[] }>('/api/status') })
+  useQuery({ queryKey: keys.status, queryFn: () => get<{ runner: RunnerState; roots: string[] }>('/api/status') })
 export const useMacros = () => useQuery({ queryKey: keys.macros, queryFn: () => get<ShelfMacro[]>('/api/macros') })
 export const useMacro = (id: string) => useQuery({ queryKey: keys.macro(id), queryFn: () => get<ShelfMacro>(`/api/macros/${id}`) })
 export const useRevisions = (id: string) =>
@@ -51,19 +52,39 @@ export const useLoops = () => useQuery({ queryKey: keys.loops, queryFn: () => ge
 /** When loops start by themselves next, and why they could not. The runner decides that, so it is looked at again now and then. */
 export const useStarts = () =>
   useQuery({ queryKey: keys.starts, queryFn: () => get<StandingStart[]>('/api/loops/starts'), refetchInterval: 15_000 })
-export const useRuns = () => useQuery({ queryKey: keys.runs, queryFn: () => get<RunSummary[]>('/api/runs') })
+export const useRuns = () => useQuery({ queryKey: keys.runs, queryFn: async () => (await get<RunsPage>('/api/runs')).runs })
+/** Runs that ended before those of `useRuns`, a page at a time. */
+export const useOlderRuns = (before: number | null) =>
+  useInfiniteQuery({
+    queryKey: keys.olderRuns(before),
+    queryFn: ({ pageParam }) => get<RunsPage>(withQuery('/api/runs', { before: pageParam ?? undefined })),
+    initialPageParam: before,
+    getNextPageParam: (page) => page.before,
+    enabled: before !== null,
+    staleTime: Number.POSITIVE_INFINITY,
+  })
+/** The last run of each loop, by loop. */
+export const useLastRuns = () =>
+  useQuery({ queryKey: keys.lastRuns, queryFn: () => get<Record<string, RunSummary>>('/api/loops/last-runs') })
 export const useRun = (id: string) => useQuery({ queryKey: keys.run(id), queryFn: () => get<RunDetail>(`/api/runs/${id}`) })
 export const useFolder = (path: string | undefined, enabled = true) =>
   useQuery({ queryKey: keys.folder(path), queryFn: () => get<FolderListing>(withQuery('/api/folders', { path })), enabled })
 
-/** What would happen to a loop as it stands on the page, and how far the look is. Asked again whenever the loop changes. */
+/** A loop as far as a preflight looks at it: what it is called matters only where names of files say it. */
+export const checkedPart = (loop: Loop): Loop => {
+  const saysName = JSON.stringify(loop.deliveries).includes('{loop')
+  return { ...loop, name: saysName ? loop.name || '–' : '–', start: { when: 'byHand' }, version: 0 }
+}
+
+/** What would happen to a loop as it stands on the page, and how far the look is. Asked again whenever something of it changes that matters. */
 export function usePreflight(loop: Loop): { check: PreflightView | undefined; isFetching: boolean; progress: IntakeProgress | undefined } {
   const [progress, setProgress] = useState<IntakeProgress>()
+  const checked = checkedPart(loop)
   const { data: check, isFetching } = useQuery({
-    queryKey: ['preflight', loop],
+    queryKey: ['preflight', checked],
     queryFn: async ({ signal }) => {
       setProgress(undefined)
-      for await (const line of postForLines<PreflightLine>('/api/loops/preflight', loop, signal)) {
+      for await (const line of postForLines<PreflightLine>('/api/loops/preflight', checked, signal)) {
         if ('problem' in line) throw new ApiError(line.problem, line.problem.sentence, 0)
         if ('check' in line) return line.check
         setProgress(line.progress)
@@ -109,7 +130,12 @@ export const useMakeBackup = () => useChange(() => post<SettingsView>('/api/sett
 export const useSetMachine = () =>
   useChange((machine: { workers?: number; cacheMb?: number }) => post<SettingsView>('/api/settings/machine', machine), [keys.settings])
 export const useRestoreBackup = () => useChange((name: string) => post<SettingsView>('/api/settings/restore', { name }), [keys.settings])
-export const useSaveLoop = () => useChange((loop: Loop) => post<Loop>('/api/loops', loop), [keys.loops, keys.macros])
+export const useSaveLoop = () =>
+  useChange((loop: Loop) => post<Loop>('/api/loops', loop, { [windowHeader]: windowId }), [keys.loops, keys.macros])
+/** For the last moment of a page. */
+export const saveLoopWhileLeaving = (loop: Loop): void => postWhileLeaving('/api/loops', loop, { [windowHeader]: windowId })
+/** What of a run's macros was frozen when it was made. */
+export const stepsOfRun = (id: string) => get<RunSteps>(`/api/runs/${id}/steps`)
 export const useBinLoop = () => useChange((id: string) => remove(`/api/loops/${id}`), [keys.loops, keys.macros])
 export const useStartRun = () =>
   useChange(({ loopId, ...wishes }: { loopId: string } & RunWishes) => post<RunSummary>(`/api/loops/${loopId}/run`, wishes), [keys.runs])

@@ -21,7 +21,7 @@ export function RunFollower(): null {
     const pending = new Map<string, ReturnType<typeof setTimeout>>()
     source.addEventListener('run', (event) => takeRun(client, JSON.parse(event.data), pending))
     source.addEventListener('runner', (event) => {
-      client.setQueryData(keys.status, (before: object | undefined) => before && { ...before, runnerAway: JSON.parse(event.data).away })
+      client.setQueryData(keys.status, (before: object | undefined) => before && { ...before, runner: JSON.parse(event.data) })
     })
     // After a gap anything may have happened.
     source.onopen = () => void client.invalidateQueries({ queryKey: keys.runs })

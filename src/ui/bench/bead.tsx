@@ -25,7 +25,9 @@ export const Bead = memo(function Bead({ stored, number, selected, picked, pictu
   const draft = useBench(({ pageDraft }) => (pageDraft?.stepId === stored.id ? pageDraft : null))
   const step = draft ? { ...stored, ...draft.edit } : stored
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: step.id })
-  const state = [step.kept ? null : 'not kept', step.enabled ? null : 'off'].filter(Boolean).join(', ')
+  const state = [step.kept ? null : 'not kept', step.enabled ? null : 'off', picture?.isBroken ? 'can’t be shown' : null]
+    .filter(Boolean)
+    .join(', ')
   return (
     <button
       ref={setNodeRef}
@@ -47,6 +49,11 @@ export const Bead = memo(function Bead({ stored, number, selected, picked, pictu
       {step.when.length > 0 && <span className={styles.mark} title="Only for some pictures" />}
       {step.open && step.open.length > 0 && <span className={styles.mark} data-open title="Asks before a run" />}
       {step.note && <span className={styles.noted} title={step.note} />}
+      {picture?.isBroken && (
+        <span className={styles.broken} title="This step can’t be shown">
+          ✕
+        </span>
+      )}
       <span className={styles.words}>
         <b>{stepName(step)}</b>
         <span>{step.enabled ? unitsKept(stepSetting(step)) : 'off'}</span>

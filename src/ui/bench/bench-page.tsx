@@ -39,6 +39,10 @@ export function BenchPage(): ReactNode {
     [room, bench.compare, scope.cropping],
   )
   const { askStrip, ...pictures } = useStagePictures(roomForOne, scope)
+  const { problem } = pictures
+  useEffect(() => {
+    if (problem) void message.error(problem, 8)
+  }, [problem, message])
   const step = steps.find((candidate) => candidate.id === bench.selectedId)
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: dropping is a short way for “Open a picture”

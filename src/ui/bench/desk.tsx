@@ -79,6 +79,7 @@ function StepDesk({ step, stored, shown }: StepProps): ReactNode {
   const mixes = operation !== undefined && operation.group !== 'geometry' && operation.inner === undefined
   const onHistogram = isLevels || curve !== undefined
   const found = shown?.found[step.id]
+  const problem = shown?.problems[step.id]
   return (
     <>
       <StepHead stored={stored} />
@@ -124,6 +125,11 @@ function StepDesk({ step, stored, shown }: StepProps): ReactNode {
             measured={shown?.measured}
           />
           {found && <p className={styles.found}>{found}</p>}
+          {problem && (
+            <p className={styles.broken} role="alert">
+              ✕ This step can’t be shown and is left out of the picture here: {problem}
+            </p>
+          )}
           {mixes && <LimitsForm value={step.limit ?? noLimits} onDraft={draftLimit} onCommit={commitLimit} />}
           <StepTerms stored={stored} />
           {mixes && <Mixing id={id} strengthPercent={step.strengthPercent} blend={step.blend} />}

@@ -57,9 +57,11 @@ export function ClippedLayer({ view, style }: OverlayProps): ReactNode {
 export function LimitLayer({ view, style }: OverlayProps): ReactNode {
   const paint = (data: Uint8ClampedArray): void => {
     const { mask } = view
-    if (mask) for (let i = 0; i < mask.length; i++) data.set([...darkMark, (mask[i] as number) * 0.62], i * 4)
+    mask?.values.forEach((value, i) => {
+      data.set([...darkMark, value * 0.62], i * 4)
+    })
   }
-  return <PixelLayer size={view.size} style={style} label="Where this step applies" paint={useSteady(paint, view)} />
+  return <PixelLayer size={view.mask?.size ?? view.size} style={style} label="Where this step applies" paint={useSteady(paint, view)} />
 }
 
 /** Differences are shown this many times as strong, around a middle grey. */

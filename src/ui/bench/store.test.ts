@@ -7,7 +7,7 @@ const bench = () => useBench.getState()
 const document = () => bench().history.document
 
 beforeEach(() => {
-  bench().load({ changes: [], cursor: 0, samplePath: '/a.jpg', samples: [], macroId: null })
+  bench().load({ base: null, folded: 0, changes: [], cursor: 0, samplePath: '/a.jpg', samples: [], macroId: null })
   bench().set({ selectedId: null, compare: 'none' })
 })
 
@@ -58,9 +58,17 @@ describe('the bench', () => {
     bench().commit(addStep(document(), 'levels', 'b'))
     bench().set({ selectedId: 'a' })
     const { changes, cursor } = bench().history
-    bench().load({ changes: JSON.parse(JSON.stringify(changes)), cursor, samplePath: null, samples: [], macroId: 'm' })
+    bench().load({
+      base: null,
+      folded: 0,
+      changes: JSON.parse(JSON.stringify(changes)),
+      cursor,
+      samplePath: null,
+      samples: [],
+      macroId: 'm',
+    })
     expect(bench()).toMatchObject({ selectedId: 'a', sample: null, macroId: 'm' })
-    bench().load({ changes, cursor: 0, samplePath: null, samples: [], macroId: null })
+    bench().load({ base: null, folded: 0, changes, cursor: 0, samplePath: null, samples: [], macroId: null })
     expect(bench().selectedId).toBeNull()
   })
   it('undoes the start of a recording like everything else', () => {

@@ -127,8 +127,8 @@ let isTelling = false
 
 export const useBench = create<BenchState & BenchActions>()((set, get) => ({
   ...start,
-  load: ({ changes, cursor, samplePath, samples, macroId }) => {
-    const history = replay(changes, cursor)
+  load: ({ base, folded, changes, cursor, samplePath, samples, macroId }) => {
+    const history = replay(changes, cursor - folded, base ?? undefined, folded)
     const sample = samplePath ? { path: samplePath, fullSize: null, facts: null, error: null } : null
     const stillThere = history.document.steps.some((step) => step.id === get().selectedId)
     set({

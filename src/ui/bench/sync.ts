@@ -1,11 +1,13 @@
 import { useEffect } from 'react'
-import type { Change, History } from '@/macro/history'
+import { type Change, emptyHistory, type History } from '@/macro/history'
 import type { BenchEdit, BenchRecord } from '@/server/bench'
 import { ApiError, get, post } from '../api/client'
 import { useBench } from './store'
 
 /** What the server is known to hold. */
 interface Stored {
+  /** Changes that are not told any more: the first one told comes after so many. */
+  readonly folded: number
   readonly changes: readonly Change[]
   readonly cursor: number
 }
@@ -15,13 +17,14 @@ export function editBetween(stored: Stored, now: Stored): BenchEdit | undefined 
   if (stored.changes === now.changes && stored.cursor === now.cursor) return undefined
   let common = 0
   while (common < stored.changes.length && stored.changes[common] === now.changes[common]) common++
-  return { from: common, expectedCursor: stored.cursor, added: now.changes.slice(common), cursor: now.cursor }
+  const { folded } = stored
+  return { from: folded + common, expectedCursor: folded + stored.cursor, added: now.changes.slice(common), cursor: folded + now.cursor }
 }
 
 /** Reads the stored bench once, then sends every edit, in order, as soon as it is made. */
 export function useBenchSync(onProblem: (sentence: string) => void): void {
   useEffect(() => {
-    let stored: Stored = { changes: [], cursor: 0 }
+    let stored: Stored = asStored(emptyHistory)
     let sending = Promise.resolve()
     let closed = false
 
@@ -59,4 +62,4 @@ export function useBenchSync(onProblem: (sentence: string) => void): void {
   }, [onProblem])
 }
 
-const asStored = ({ changes, cursor }: History): Stored => ({ changes, cursor })
+const asStored = ({ changes, cursor, folded }: History): Stored => ({ changes, cursor, folded })

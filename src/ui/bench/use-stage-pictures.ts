@@ -19,9 +19,11 @@ export interface StagePictures {
   readonly beads: ReadonlyMap<string, BeadPicture>
   /** The cells of a test strip, in the order they were asked for. */
   readonly strip: readonly StripPicture[]
+  /** Why the newest picture could not be made, in words. */
+  readonly problem: string | null
 }
 
-const nothing: StagePictures = { after: null, before: null, beads: new Map(), strip: [] }
+const nothing: StagePictures = { after: null, before: null, beads: new Map(), strip: [], problem: null }
 
 /** How long the wire waits for further edits before its small pictures are made anew. */
 const beadDelayMs = 120
@@ -50,6 +52,9 @@ export function useStagePictures(room: Size, scope: Scope): StagePictures & { as
     ),
   )
   const judge = useRef(judgeOfPace())
+  const setProblem = useRef((problem: string | null) =>
+    setPictures((before) => (before.problem === problem ? before : { ...before, problem })),
+  ).current
   const [restMs, setRestMs] = useState(0)
   const { history, pageDraft, sample, view, showsLimit, tool, set } = useBenchParts(
     'history',
@@ -65,13 +70,16 @@ export function useStagePictures(room: Size, scope: Scope): StagePictures & { as
   useEffect(() => {
     const made = new BenchClient({
       opened: ({ path, fullSize, facts }) => isOnBench(path) && set({ sample: { path, fullSize, facts, error: null } }),
-      failed: ({ path, sentence }) => {
+      failed: ({ path, isOpen, sentence }) => {
         if (!isOnBench(path)) return
+        // What was shown stays: only this one could not be made.
+        if (isOpen) return setProblem(sentence)
         setPictures(nothing)
         set({ sample: { path, fullSize: null, facts: null, error: sentence } })
       },
       rendered: (lane, view) => {
         if (!isOnBench(view.path)) return
+        setProblem(null)
         const { draft: held, showsClipped, compare } = useBench.getState()
         const isHeld = held !== null
         const isPainted = isHeld && paintNow(lane, view)
@@ -84,7 +92,7 @@ export function useStagePictures(room: Size, scope: Scope): StagePictures & { as
     })
     client.current = made
     return () => made.close()
-  }, [set])
+  }, [set, setProblem])
 
   useEffect(() => {
     if (!path) return

@@ -1,14 +1,16 @@
 'use client'
 
 import { PlusOutlined } from '@ant-design/icons'
+import { useQueryClient } from '@tanstack/react-query'
 import { App, Button, Dropdown, Input, Skeleton } from 'antd'
-import { type ReactNode, useEffect, useRef, useState } from 'react'
+import { type ReactNode, useCallback, useEffect, useRef, useState } from 'react'
+import { flushSync } from 'react-dom'
 import { counted } from '@/core/format'
 import { type Delivery, defaultDelivery, type Loop, standingNeeds } from '@/core/loop'
 import type { Problem } from '@/server/preflight'
 import type { PreflightView } from '@/server/preflight-view'
-import { postWhileLeaving } from '../api/client'
-import { useLoops, usePreflight, useSaveLoop } from '../api/queries'
+import { ApiError, get } from '../api/client'
+import { checkedPart, keys, saveLoopWhileLeaving, useLoops, usePreflight, useSaveLoop } from '../api/queries'
 import { DeliveryForm } from './delivery-form'
 import { ForeseenList } from './foreseen-list'
 import styles from './loops.module.css'
@@ -33,17 +35,15 @@ const saveAfterMs = 400
 
 function LoopEditor({ stored }: { stored: Loop }): ReactNode {
   const [loop, setLoop] = useState(stored)
-  const { message } = App.useApp()
-  const save = useSaveLoop()
   const settled = useSettled(loop, saveAfterMs)
   const { check, isFetching, progress } = usePreflight(settled)
   const change = (part: Partial<Loop>): void => setLoop((before) => ({ ...before, ...part }))
+  const save = useStoredLoop(stored, setLoop)
 
-  const { mutate } = save
   useEffect(() => {
-    if (JSON.stringify(settled) !== JSON.stringify(stored)) mutate(settled, { onError: (problem) => message.error(problem.message, 6) })
-  }, [settled, stored, mutate, message])
-  useSavedOnLeaving(loop, settled, mutate)
+    save(settled).catch(() => undefined)
+  }, [settled, save])
+  useSavedOnLeaving(loop, settled, save)
 
   const problems = (place: Problem['place']): Problem[] => check?.problems.filter((problem) => problem.place === place) ?? []
   const blocked = !check || check.problems.some((problem) => problem.blocks)
@@ -51,18 +51,12 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
     <div className={styles.loop}>
       <div className={styles.sentence}>
         <div className={styles.title}>
-          <Input
-            variant="borderless"
-            value={loop.name}
-            maxLength={120}
-            onChange={(event) => change({ name: event.target.value })}
-            aria-label="Name of the loop"
-          />
+          <LoopName name={loop.name} onChange={(name) => change({ name })} />
           <StartRun
             loopId={loop.id}
             questions={check?.questions ?? []}
-            disabled={blocked || isFetching || settled !== loop}
-            before={() => save.mutateAsync(loop)}
+            disabled={blocked || isFetching || !isSameCheck(settled, loop)}
+            before={() => save(loop)}
           />
         </div>
         <ToMend problems={check?.problems.filter((problem) => problem.blocks) ?? []} />
@@ -155,21 +149,92 @@ const examplesFor = ({ id }: Delivery, check: PreflightView | undefined): string
     .flatMap(({ targets }) => targets.filter(({ deliveryId }) => deliveryId === id).map(({ name }) => name))
     .slice(0, mostExamples)
 
+/** Whether two states of a loop are the same to a preflight. */
+const isSameCheck = (a: Loop, b: Loop): boolean => a === b || JSON.stringify(checkedPart(a)) === JSON.stringify(checkedPart(b))
+
+/** The name becomes one edit when its field is left; one that is being typed is stored when the page is. */
+function LoopName({ name, onChange }: { name: string; onChange(name: string): void }): ReactNode {
+  const [text, setText] = useState(name)
+  useEffect(() => setText(name), [name])
+  const take = (): void => {
+    const next = text.trim()
+    if (next && next !== name) onChange(next)
+    else setText(name)
+  }
+  const newest = useRef(take)
+  newest.current = take
+  useEffect(() => {
+    const leave = (): void => flushSync(() => newest.current())
+    window.addEventListener('pagehide', leave, { capture: true })
+    return () => window.removeEventListener('pagehide', leave, { capture: true })
+  }, [])
+  return (
+    <Input
+      variant="borderless"
+      value={text}
+      maxLength={120}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={take}
+      onPressEnter={(event) => event.currentTarget.blur()}
+      aria-label="Name of the loop"
+    />
+  )
+}
+
+/** Versions do not count: every change of another is another version. */
+const contentOf = (loop: Loop): string => JSON.stringify({ ...loop, version: 0 })
+
+/**
+ * Stores a loop whenever it is another than was stored last, one change after the other, each as a change of the version
+ * before. Where another window was faster, its state is shown and that is told.
+ */
+function useStoredLoop(stored: Loop, show: (loop: Loop) => void): (loop: Loop) => Promise<void> {
+  const { message } = App.useApp()
+  const { mutateAsync } = useSaveLoop()
+  const client = useQueryClient()
+  const last = useRef(stored)
+  const saving = useRef<Promise<void>>(Promise.resolve())
+  return useCallback(
+    (loop) => {
+      const work = async (): Promise<void> => {
+        if (contentOf(loop) === contentOf(last.current)) return
+        try {
+          last.current = await mutateAsync({ ...loop, version: last.current.version })
+        } catch (problem) {
+          if (problem instanceof ApiError && problem.report.code === 'loopMoved') {
+            const loops = await client.fetchQuery<Loop[]>({ queryKey: keys.loops, queryFn: () => get<Loop[]>('/api/loops') })
+            const theirs = loops.find(({ id }) => id === loop.id)
+            if (theirs) {
+              last.current = theirs
+              show(theirs)
+            }
+          }
+          throw problem
+        }
+      }
+      const next = saving.current.then(work)
+      saving.current = next.catch((problem: Error) => void message.error(problem.message, 8))
+      return next
+    },
+    [mutateAsync, message, client, show],
+  )
+}
+
 /** An edit that has not settled yet is stored when the page is left, by a link or by closing the window. */
-function useSavedOnLeaving(loop: Loop, settled: Loop, save: (loop: Loop) => void): void {
+function useSavedOnLeaving(loop: Loop, settled: Loop, save: (loop: Loop) => Promise<void>): void {
   const unsaved = useRef<Loop>(undefined)
   useEffect(() => {
     unsaved.current = loop === settled ? undefined : loop
   }, [loop, settled])
   useEffect(() => {
     const leave = (): void => {
-      if (unsaved.current) postWhileLeaving('/api/loops', unsaved.current)
+      if (unsaved.current) saveLoopWhileLeaving(unsaved.current)
       unsaved.current = undefined
     }
     window.addEventListener('pagehide', leave)
     return () => {
       window.removeEventListener('pagehide', leave)
-      if (unsaved.current) save(unsaved.current)
+      if (unsaved.current) save(unsaved.current).catch(() => undefined)
     }
   }, [save])
 }

@@ -6,9 +6,9 @@ import dayjs from 'dayjs'
 import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import type { ReactNode } from 'react'
-import { defaultDelivery, foldersOf, intakeOf, type Loop } from '@/core/loop'
+import { defaultDelivery, foldersOf, type Loop, newLoop } from '@/core/loop'
 import type { RunSummary } from '@/server/runs'
-import { useBinLoop, useLoops, useMacros, useRuns, useSaveLoop, useStartRun, useStarts } from '../api/queries'
+import { useBinLoop, useLastRuns, useLoops, useMacros, useSaveLoop, useStartRun, useStarts } from '../api/queries'
 import { describeTotals } from '../runs/words'
 import page from '../shell/page.module.css'
 import styles from './loops.module.css'
@@ -17,20 +17,12 @@ import { describeStart } from './words'
 /** All standing jobs, each as its line from intake to deliveries. */
 export function LoopsPage(): ReactNode {
   const { data: loops, error } = useLoops()
-  const { data: runs = [] } = useRuns()
+  const { data: last = {} } = useLastRuns()
   const router = useRouter()
   const save = useSaveLoop()
   const create = async (): Promise<void> => {
     const id = crypto.randomUUID()
-    const loop: Loop = {
-      id,
-      name: 'New loop',
-      intake: intakeOf(''),
-      macros: [],
-      deliveries: [defaultDelivery(crypto.randomUUID(), '')],
-      start: { when: 'byHand' },
-    }
-    await save.mutateAsync(loop)
+    await save.mutateAsync(newLoop(id, { deliveries: [defaultDelivery(crypto.randomUUID(), '')] }))
     router.push(`/loops/${id}`)
   }
   return (
@@ -49,7 +41,7 @@ export function LoopsPage(): ReactNode {
       )}
       <ul className={page.rows}>
         {loops?.map((loop) => (
-          <LoopRow key={loop.id} loop={loop} last={runs.find((run) => run.loopId === loop.id)} />
+          <LoopRow key={loop.id} loop={loop} last={last[loop.id]} />
         ))}
       </ul>
     </div>

@@ -2,7 +2,7 @@ import { DeleteOutlined, PlusOutlined } from '@ant-design/icons'
 import { Button, Select, Switch } from 'antd'
 import type { ReactNode } from 'react'
 import { counted, formatBytes, formatSize } from '@/core/format'
-import type { IntakeOrder, Loop, LoopIntake } from '@/core/loop'
+import type { IntakeOrder, Loop, LoopIntake, WhenDamaged } from '@/core/loop'
 import type { IntakeProgress } from '@/server/intake'
 import type { Problem } from '@/server/preflight'
 import type { PreflightView } from '@/server/preflight-view'
@@ -15,6 +15,11 @@ const orderOptions: { value: IntakeOrder; label: string }[] = [
   { value: 'folder', label: 'folder by folder' },
   { value: 'name', label: 'by name' },
   { value: 'taken', label: 'by the time they were taken' },
+]
+
+const damagedOptions: { value: WhenDamaged; label: string }[] = [
+  { value: 'fail', label: 'Damaged pictures are left out, and told' },
+  { value: 'deliver', label: 'Damaged pictures go out as far as they can be read, and are marked' },
 ]
 
 interface Props {
@@ -83,6 +88,14 @@ export function Take({ loop, check, progress, problems, onChange }: Props): Reac
         none="Takes all pictures. Only those with …"
         value={intake.only}
         onChange={(only) => change({ only })}
+      />
+      <Select
+        size="small"
+        className={styles.wide}
+        aria-label="Damaged pictures"
+        options={damagedOptions}
+        value={intake.damaged}
+        onChange={(damaged) => change({ damaged })}
       />
       <Count check={check} progress={progress} />
       <Problems list={problems} onMend={onChange} />

@@ -9,8 +9,9 @@ import { type ReactNode, useState } from 'react'
 import { formatBytes, formatDuration } from '@/core/format'
 import { type ItemState, isOver, itemStates } from '@/core/run'
 import type { RunResultRow, RunSummary } from '@/server/runs'
-import { useGoOn, usePauseRun, useRun, useRuns, useStartRun, useStartRunNow, useStopRun } from '../api/queries'
+import { stepsOfRun, useGoOn, usePauseRun, useRun, useRuns, useStartRun, useStartRunNow, useStopRun } from '../api/queries'
 import { putInTray } from '../bench/lay-samples'
+import { layOnBench } from '../macros/lay-on-bench'
 import page from '../shell/page.module.css'
 import { ProgressLine } from './progress-line'
 import { ReportTable } from './report-table'
@@ -59,6 +60,11 @@ export function RunPage({ id }: { id: string }): ReactNode {
           {run.deliveredBytes > 0 && <span>{formatBytes(run.deliveredBytes)} delivered</span>}
           {detail.results.length > 0 && <span className={styles.originals}>{detail.originals}</span>}
         </div>
+        {detail.leftOut.map((sentence) => (
+          <p key={sentence} className={page.quiet}>
+            Not taken: {sentence}
+          </p>
+        ))}
         {run.folders.map((folder) => (
           <Typography.Text key={folder} code copyable={{ text: folder, tooltips: ['Copy the folder’s path', 'Copied'] }}>
             {folder}
@@ -85,7 +91,7 @@ export function RunPage({ id }: { id: string }): ReactNode {
             ]}
             onChange={setFilter}
           />
-          {filter === 'standingOut' && standingOut.length > 0 && <LayOnBench results={standingOut} />}
+          {filter === 'standingOut' && standingOut.length > 0 && <LayOnBench run={run} results={standingOut} />}
           <Segmented<View>
             size="small"
             aria-label="As pictures or as a report"
@@ -104,16 +110,22 @@ export function RunPage({ id }: { id: string }): ReactNode {
 }
 
 /** Takes pictures to the bench, to see there why they came out as they did. */
-function LayOnBench({ results }: { results: readonly RunResultRow[] }): ReactNode {
+function LayOnBench({ run, results }: { run: RunSummary; results: readonly RunResultRow[] }): ReactNode {
   const { message } = App.useApp()
   const router = useRouter()
-  const lay = (): void =>
-    void putInTray(results.map(({ sourcePath }) => sourcePath)).then(
-      () => router.push('/bench'),
-      (problem: Error) => message.error(problem.message),
-    )
+  const layBoth = async (): Promise<void> => {
+    const { steps, macroId } = await stepsOfRun(run.id)
+    await layOnBench(steps, macroId)
+    await putInTray(results.map(({ sourcePath }) => sourcePath))
+    router.push('/bench')
+  }
+  const lay = (): void => void layBoth().catch((problem: Error) => message.error(problem.message))
   return (
-    <Button size="small" onClick={lay} title="Put their originals in the bench’s tray, as many as it holds">
+    <Button
+      size="small"
+      onClick={lay}
+      title="Put their originals in the bench’s tray, as many as it holds, and what this run put them through on the wire"
+    >
       Lay on the bench
     </Button>
   )

@@ -4,10 +4,11 @@ import { ArrowUpOutlined } from '@ant-design/icons'
 import { Alert, Button } from 'antd'
 import dayjs from 'dayjs'
 import Link from 'next/link'
-import type { ReactNode } from 'react'
+import { type ReactNode, useState } from 'react'
 import { formatDuration } from '@/core/format'
+import { isOver, runsAPage } from '@/core/run'
 import type { RunSummary } from '@/server/runs'
-import { useMoveRunUp, useRuns, useStartRunNow, useStatus } from '../api/queries'
+import { useMoveRunUp, useOlderRuns, useRuns, useStartRunNow, useStatus } from '../api/queries'
 import page from '../shell/page.module.css'
 import { ProgressLine } from './progress-line'
 import styles from './runs.module.css'
@@ -33,20 +34,52 @@ export function RunsPage(): ReactNode {
           <RunRow key={run.id} run={run} />
         ))}
       </ul>
+      {runs && <OlderRuns before={oldestEnded(runs)} />}
     </div>
+  )
+}
+
+/** The number before which older runs begin: once there are as many that are over as come at a time. */
+function oldestEnded(runs: readonly RunSummary[]): number | null {
+  const ended = runs.filter((run) => isOver(run.state)).map(({ number }) => number)
+  return ended.length >= runsAPage ? Math.min(...ended) : null
+}
+
+/** Older runs, as far as somebody wants to look back. */
+function OlderRuns({ before }: { before: number | null }): ReactNode {
+  const [from, setFrom] = useState<number | null>(null)
+  const { data, hasNextPage, fetchNextPage, isFetching } = useOlderRuns(from)
+  const older = data?.pages.flatMap(({ runs }) => runs) ?? []
+  const canLoad = from === null ? before !== null : hasNextPage
+  return (
+    <>
+      <ul className={page.rows}>
+        {older.map((run) => (
+          <RunRow key={run.id} run={run} />
+        ))}
+      </ul>
+      {canLoad && (
+        <Button loading={isFetching} onClick={() => (from === null ? setFrom(before) : void fetchNextPage())}>
+          Show older runs
+        </Button>
+      )}
+    </>
   )
 }
 
 export function RunnerAway(): ReactNode {
   const { data: status } = useStatus()
-  if (!status?.runnerAway) return null
+  if (!status || (!status.runner.away && !status.runner.trouble)) return null
   return (
     <Alert
       type="warning"
       showIcon
       style={{ marginBottom: 12 }}
-      title="The runner is away"
-      description="Pictures wait and nothing is lost. It is started again by itself; if this stays, stop Copper Loop in its terminal and start it anew."
+      title={status.runner.away ? 'The runner is away' : 'The runner can’t work'}
+      description={
+        status.runner.trouble ??
+        'Pictures wait and nothing is lost. It is started again by itself; if this stays, stop Copper Loop in its terminal and start it anew.'
+      }
     />
   )
 }

@@ -29,8 +29,10 @@ export const describeState = (run: Pick<RunSummary, 'state' | 'startAt'>): strin
 export const totalOf = (totals: RunTotals): number => Object.values(totals).reduce((sum, count) => sum + count, 0)
 export const overOf = (totals: RunTotals): number => totals.done + totals.failed + totals.skipped
 
-/** What stands out about a picture's delivered files, each thing once. */
-export const marksOf = ({ results }: Pick<RunResultRow, 'results'>): string[] => [...new Set(results.flatMap(({ marks }) => marks))]
+/** What stands out about a picture and its delivered files, each thing once. */
+export const marksOf = ({ results, remarks }: Pick<RunResultRow, 'results' | 'remarks'>): string[] => [
+  ...new Set([...remarks, ...results.flatMap(({ marks }) => marks)]),
+]
 
 /** `30 done, 2 failed`. */
 export function describeTotals(totals: RunTotals): string {

@@ -30,7 +30,13 @@ export function RunChip(): ReactNode {
   const words = [
     paused > 0 ? `${paused} paused` : `${active.length} running`,
     `${over} of ${over + sum(['waiting', 'working'])}`,
-    status?.runnerAway ? 'the runner is away' : left > 0 ? `${formatDuration(left)} left` : null,
+    status?.runner.away
+      ? 'the runner is away'
+      : status?.runner.trouble
+        ? 'the runner can’t work'
+        : left > 0
+          ? `${formatDuration(left)} left`
+          : null,
   ]
   return (
     <Link

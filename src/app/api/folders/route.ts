@@ -1,5 +1,4 @@
-import { context } from '@/server/context'
-import { listFolder } from '@/server/folders'
+import { helpers } from '@/server/helper/pool'
 import { answer, optional } from '@/server/http'
 
-export const GET = (request: Request): Promise<Response> => answer(() => listFolder(context(), optional(request, 'path')))
+export const GET = (request: Request): Promise<Response> => answer(() => helpers().ask('listFolder', { path: optional(request, 'path') }))

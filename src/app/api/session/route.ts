@@ -1,10 +1,12 @@
-import { addressHeader, gatekeeper, lockOf, sessionCookie, sessionMs } from '@/server/door'
+import { context } from '@/server/context'
+import { addressHeader, gatekeeper, lockOf, secureHeader, sessionCookie, sessionMs, signOut } from '@/server/door'
 import { answer } from '@/server/http'
 import { passphraseSchema, readBody } from '@/server/requests'
 
-const cookie = (value: string, seconds: number): Record<string, string> => ({
-  'Set-Cookie': `${sessionCookie}=${value}; Path=/; HttpOnly; SameSite=Strict; Max-Age=${seconds}`,
-})
+function cookie(request: Request, value: string, seconds: number): Record<string, string> {
+  const secure = request.headers.get(secureHeader) === '1' ? '; Secure' : ''
+  return { 'Set-Cookie': `${sessionCookie}=${value}; Path=/; HttpOnly; SameSite=Strict; Max-Age=${seconds}${secure}` }
+}
 
 /** Opens a session for the right passphrase. Without a lock the door is open to this machine, and there is nothing to do. */
 export const POST = (request: Request): Promise<Response> =>
@@ -13,8 +15,12 @@ export const POST = (request: Request): Promise<Response> =>
     const lock = lockOf(process.env)
     if (!lock) return { open: true }
     const token = await gatekeeper().admit(lock, passphrase, request.headers.get(addressHeader) ?? '')
-    return Response.json({ open: true }, { headers: cookie(token, sessionMs / 1000) })
+    return Response.json({ open: true }, { headers: cookie(request, token, sessionMs / 1000) })
   })
 
-/** Ends it. */
-export const DELETE = (): Promise<Response> => answer(() => Response.json({ open: false }, { headers: cookie('', 0) }))
+/** Ends it: its token opens nothing any more. */
+export const DELETE = (request: Request): Promise<Response> =>
+  answer(() => {
+    signOut(context(), lockOf(process.env), request.headers.get('cookie') ?? undefined)
+    return Response.json({ open: false }, { headers: cookie(request, '', 0) })
+  })

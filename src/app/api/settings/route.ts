@@ -1,7 +1,6 @@
-import { context } from '@/server/context'
 import { answer } from '@/server/http'
-import { settingsView } from '@/server/settings'
+import { shownSettings } from '@/server/shown-settings'
 
 export const dynamic = 'force-dynamic'
 
-export const GET = (): Promise<Response> => answer(() => settingsView(context()))
+export const GET = (): Promise<Response> => answer(shownSettings)

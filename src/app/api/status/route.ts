@@ -1,7 +1,7 @@
 import { context } from '@/server/context'
 import { answer } from '@/server/http'
-import { isRunnerAway } from '@/server/runs'
+import { runnerState } from '@/server/runner-watch'
 
 export const dynamic = 'force-dynamic'
 
-export const GET = (): Promise<Response> => answer(() => ({ runnerAway: isRunnerAway(context()), roots: context().roots.paths }))
+export const GET = (): Promise<Response> => answer(() => ({ runner: runnerState(context()), roots: context().roots.paths }))

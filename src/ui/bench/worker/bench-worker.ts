@@ -5,6 +5,7 @@ import { type Half, HalfClient } from './half'
 import { fetchAssets, fetchPicture, loadKernels } from './loading'
 import type { FromBenchWorker, ToBenchWorker } from './protocol'
 import { PictureSession } from './session'
+import { beadsThatCan, renderWhatCan } from './what-can'
 
 /*
  * The bench's own thread: holds the open pictures and renders them with the same kernels and engine as a run.
@@ -44,21 +45,24 @@ async function handle(message: Wish): Promise<void> {
   const wish = 'request' in message ? message.request : message
   const { path } = wish
   const id = 'id' in wish ? wish.id : null
+  let isOpen = false
   try {
     const picture = await session(path)
-    await fetchAssets(assets, stepsOf(message))
+    isOpen = true
+    // A file that is not to be had is told by the step that needs it.
+    await fetchAssets(assets, stepsOf(message)).catch(() => undefined)
     if (message.type === 'render') {
-      const view = await picture.render(message.request)
-      post({ type: 'rendered', view }, view.mask ? [view.pixels.buffer, view.mask.buffer] : [view.pixels.buffer])
+      const view = await renderWhatCan(picture, message.request)
+      post({ type: 'rendered', view }, view.mask ? [view.pixels.buffer, view.mask.values.buffer] : [view.pixels.buffer])
     } else if (message.type === 'strip') {
       post({ type: 'strip', id: message.request.id, path, pictures: picture.strip(message.request) })
     } else if (message.type === 'beads') {
-      post({ type: 'beads', id: message.id, path, pictures: picture.beadPictures(message.steps) })
+      post({ type: 'beads', id: message.id, path, pictures: beadsThatCan(picture, message.steps) })
     }
   } catch (error) {
-    sessions.delete(path)
+    if (!isOpen) sessions.delete(path)
     const report = reportOf(error)
-    post({ type: 'failed', id, path, report, sentence: new AppError(report.code, report.details).message })
+    post({ type: 'failed', id, isOpen, path, report, sentence: new AppError(report.code, report.details).message })
   }
 }
 

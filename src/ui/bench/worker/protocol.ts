@@ -29,6 +29,12 @@ export interface RenderRequest {
 /** Counts of the 256 codes: red, green, blue, one behind the other (768). */
 export type Histogram = Uint32Array
 
+/** Where a step applies: one byte a pixel of the picture before the step, which may be of another size than the one after it. */
+export interface LimitMask {
+  readonly values: Uint8Array<ArrayBuffer>
+  readonly size: Size
+}
+
 export interface RenderedView {
   readonly id: number
   readonly path: string
@@ -46,8 +52,10 @@ export interface RenderedView {
   readonly found: Readonly<Record<string, string>>
   /** What the operation in focus can take from the picture before it, if it takes anything. */
   readonly measured: readonly number[] | null
-  /** Where the step in focus applies: one byte a pixel. */
-  readonly mask: Uint8Array<ArrayBuffer> | null
+  /** Where the step in focus applies, on the same part of the picture. */
+  readonly mask: LimitMask | null
+  /** Steps that can't be shown, and why, in words: they are left out of this picture, and nothing else is. */
+  readonly problems: Readonly<Record<string, string>>
   /** Box of the stamp in focus, in full-size pixels: x, y, width, height. */
   readonly place: readonly number[] | null
   /** Drawn by a palette: nearly the true picture, in the same time whatever the steps are. */
@@ -58,6 +66,8 @@ export interface RenderedView {
 
 export interface BeadPicture {
   readonly stepId: string
+  /** The step can't be shown: this is the picture before it. */
+  readonly isBroken?: boolean
   readonly size: Size
   readonly pixels: Uint8ClampedArray<ArrayBuffer>
 }
@@ -88,8 +98,15 @@ export type ToBenchWorker =
 
 export type FromBenchWorker =
   | { readonly type: 'opened'; readonly path: string; readonly fullSize: Size; readonly facts: PictureFacts }
-  /** `id`: of the render or the beads that failed; null for a picture that can't be opened. */
-  | { readonly type: 'failed'; readonly id: number | null; readonly path: string; readonly report: ErrorReport; readonly sentence: string }
+  /** `id`: of what failed, if it has one. `isOpen`: the picture itself is there, and what failed can be asked again. */
+  | {
+      readonly type: 'failed'
+      readonly id: number | null
+      readonly isOpen: boolean
+      readonly path: string
+      readonly report: ErrorReport
+      readonly sentence: string
+    }
   | { readonly type: 'rendered'; readonly view: RenderedView }
   | { readonly type: 'strip'; readonly id: number; readonly path: string; readonly pictures: readonly StripPicture[] }
   /** The source first, then one picture a step. */

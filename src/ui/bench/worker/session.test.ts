@@ -8,8 +8,9 @@ import { renderSteps, worstDifference } from '../../../../tests/render'
 import { drawHalf, type Half, HalfClient, type HalfTask, type ToHalf } from './half'
 import type { RenderedView, RenderRequest } from './protocol'
 import { Sample } from './sample'
-import { PictureSession, regionRect } from './session'
+import { PictureSession, regionRect, type SoundView } from './session'
 import { Spare } from './spare'
+import { beadsThatCan, renderWhatCan } from './what-can'
 
 const source = busyPicture(600, 400)
 let session: PictureSession
@@ -41,7 +42,7 @@ describe('a fitted view', () => {
     expect(view.pixels.filter((_, i) => i % 4 === 3).every((alpha) => alpha === 255)).toBe(true)
   })
   it('is the same whichever step is in focus: kept frames change nothing', async () => {
-    const views: RenderedView[] = []
+    const views: SoundView[] = []
     for (const focus of [0, 1, 2, 3, 4]) views.push(await session.render(request(steps, { focus })))
     for (const view of views) expect(worstDifference(view.pixels, views[0]?.pixels ?? [])).toBe(0)
   })
@@ -91,7 +92,7 @@ describe('a fitted view while a control is held', () => {
     const limited = { ...newStep('saturation', 'b', { saturationPercent: 30 }), limit: [newLimit('tone')] }
     const held = await session.render(request([limited], { heldDensity: 1, mask: true }))
     expect(held.isQuick).toBe(false)
-    expect(held.mask?.length).toBe(300 * 200)
+    expect(held.mask?.values.length).toBe(300 * 200)
     const { histogram } = await session.render(request([exposure], { heldDensity: 1 }))
     expect(histogram?.after.subarray(0, 256).reduce((sum, count) => sum + count, 0)).toBe(300 * 200)
   })
@@ -278,14 +279,14 @@ describe('where a step applies', () => {
   const limited = { ...newStep('exposure', 'b', { exposureEv: 1 }), limit: [newLimit('radial')] }
   it('is drawn on the picture before it, fitted or at true size', async () => {
     const fitted = await session.render(request([...steps.slice(0, 1), limited], { focus: 1, mask: true }))
-    expect(fitted.mask?.length).toBe(fitted.size.width * fitted.size.height)
+    expect(fitted.mask?.values.length).toBe(fitted.size.width * fitted.size.height)
     const { width, height } = fitted.size
-    expect(fitted.mask?.[Math.floor(height / 2) * width + Math.floor(width / 2)]).toBe(255)
-    expect(fitted.mask?.[0]).toBe(0)
+    expect(fitted.mask?.values[Math.floor(height / 2) * width + Math.floor(width / 2)]).toBe(255)
+    expect(fitted.mask?.values[0]).toBe(0)
     const view = { kind: 'region', centreX: 0, centreY: 0, widthPx: 40, heightPx: 30 } as const
     const corner = await session.render(request([limited], { focus: 0, mask: true, view }))
-    expect(corner.mask).toHaveLength(40 * 30)
-    expect(Math.max(...(corner.mask ?? [1]))).toBe(0)
+    expect(corner.mask?.values).toHaveLength(40 * 30)
+    expect(Math.max(...(corner.mask?.values ?? [1]))).toBe(0)
   })
   it('is left out where nobody asks, and for a step without limits', async () => {
     expect((await session.render(request([limited]))).mask).toBeNull()
@@ -302,5 +303,33 @@ describe('a picture of the tray', () => {
     const large = await session.render(request(looks, { view: { kind: 'fit', widthPx: 600, heightPx: 600 } }))
     expect(small.size).toEqual({ width: 400, height: 400 })
     expect(Math.abs(small.look.lightness - lookOf(large.pixels, 4).lightness)).toBeLessThan(0.5)
+  })
+})
+
+describe('a step that fails', () => {
+  // A look whose file is not kept here: what any error of one step comes to.
+  const broken = newStep('look-table', 'broken', { file: `${'c'.repeat(64)}/gone.cube` })
+  it('is left out and named, whichever is in focus; the rest goes on', async () => {
+    const sound = [steps[0], steps[3]] as [Step, Step]
+    const truth = await renderWhatCan(session, request(sound))
+    expect(truth.problems).toEqual({})
+    for (const focus of [0, 1, 2, 3]) {
+      const view = await renderWhatCan(session, request([sound[0], broken, sound[1]], { focus }))
+      expect(view.problems).toEqual({ broken: expect.stringContaining('gone.cube') })
+      expect(worstDifference(view.pixels, truth.pixels)).toBe(0)
+    }
+  })
+  it('has the picture before it as its bead', () => {
+    const beads = beadsThatCan(session, [steps[0] as Step, broken, steps[1] as Step])
+    expect(beads.map(({ stepId, isBroken }) => [stepId, isBroken ?? false])).toEqual(
+      expect.arrayContaining([
+        ['source', false],
+        ['a', false],
+        ['b', false],
+        ['broken', true],
+      ]),
+    )
+    const of = (id: string) => beads.find(({ stepId }) => stepId === id)?.pixels
+    expect(of('broken')).toEqual(of('a'))
   })
 })

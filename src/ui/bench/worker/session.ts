@@ -25,7 +25,8 @@ import type { PlaneSource } from '@/engine/source'
 import type { Step } from '@/macro/step'
 import { findOperation } from '@/operations'
 import { type Half, screen } from './half'
-import type { BeadPicture, Histogram, RenderedView, RenderRequest, StripPicture, StripRequest, View } from './protocol'
+import { partBefore, takesLimit } from './limit-mask'
+import type { BeadPicture, Histogram, LimitMask, RenderedView, RenderRequest, StripPicture, StripRequest, View } from './protocol'
 import { Spare } from './spare'
 
 /** The most pixels a preview computes; more would not keep up with the pointer. */
@@ -47,6 +48,8 @@ interface KeptFrame {
 }
 
 type Drawn = Pick<RenderedView, 'pixels' | 'size' | 'mask' | 'rect' | 'histogram' | 'clipped' | 'isQuick'>
+/** A view before it is known whether a step is missing from it. */
+export type SoundView = Omit<RenderedView, 'problems'>
 
 /** One open picture: its full source, its reduced copies, and frames in front of the step being edited. */
 export class PictureSession {
@@ -85,7 +88,7 @@ export class PictureSession {
     return { eye: this.eye, subject: this.subject, assets: this.assets, found: this.found }
   }
 
-  async render(request: RenderRequest): Promise<RenderedView> {
+  async render(request: RenderRequest): Promise<SoundView> {
     const started = performance.now()
     this.preparedMs = 0
     const steps = resolveSteps(request.steps, this.source.size, this.sight())
@@ -214,13 +217,17 @@ export class PictureSession {
       heightPx: countedEdge,
     })
     const before = steps.slice(0, request.focus)
-    const mask = request.mask ? this.mask(request, planRender(this.source, before, 'full'), steps, rect) : null
+    const from = partBefore(rect, fullSize, finalSize(before, this.source.size))
+    const mask = request.mask ? this.mask(request, planRender(this.source, before, 'full'), steps, from) : null
     return { pixels, size: { width: rect.width, height: rect.height }, mask, rect, histogram, clipped, isQuick: false }
   }
 
-  private mask(request: RenderRequest, before: Plan, steps: readonly ResolvedStep[], rect?: Rect): Uint8Array<ArrayBuffer> | null {
-    const limit = request.mask ? steps[request.focus]?.limit : undefined
-    return limit && limit.length > 0 ? renderLimit(this.kernels, before, limit, rect) : null
+  /** Where the step in focus applies, drawn on the picture before it; of a step that can take a limit. */
+  private mask(request: RenderRequest, before: Plan, steps: readonly ResolvedStep[], rect?: Rect): LimitMask | null {
+    const step = request.mask ? steps[request.focus] : undefined
+    if (!step || step.limit.length === 0 || !takesLimit(step.effect)) return null
+    const { width, height } = rect ?? wholeRect(lastFrame(before).size)
+    return { values: renderLimit(this.kernels, before, step.limit, rect), size: { width, height } }
   }
 
   /** The finished picture at its full size. Behind a reduction, the picture before the step in focus is kept whole: it is small. */

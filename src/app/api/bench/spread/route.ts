@@ -1,5 +1,4 @@
-import { context } from '@/server/context'
+import { helpers } from '@/server/helper/pool'
 import { answer, required } from '@/server/http'
-import { pickSpread } from '@/server/spread'
 
-export const GET = (request: Request): Promise<Response> => answer(() => pickSpread(context(), required(request, 'folder')))
+export const GET = (request: Request): Promise<Response> => answer(() => helpers().ask('spread', { folder: required(request, 'folder') }))

@@ -1,11 +1,13 @@
-import { context } from '@/server/context'
+import { helpers } from '@/server/helper/pool'
 import { answer, required } from '@/server/http'
-import { sentAsset } from '@/server/kept-files'
+import { sendMade } from '@/server/sent-files'
 
 export const GET = (request: Request, { params }: { params: Promise<{ hash: string }> }): Promise<Response> =>
-  answer(
-    async () =>
-      new Response(await sentAsset(context(), (await params).hash, required(request, 'name')), {
-        headers: { 'Content-Type': 'application/octet-stream', 'Cache-Control': 'private, max-age=31536000, immutable' },
-      }),
-  )
+  answer(async () => {
+    const { hash } = await params
+    const name = required(request, 'name')
+    return sendMade(() => helpers().ask('asset', { hash, name }), {
+      'Content-Type': 'application/octet-stream',
+      'Cache-Control': 'private, max-age=31536000, immutable',
+    })
+  })

@@ -1,11 +1,12 @@
-import { context } from '@/server/context'
+import { helpers } from '@/server/helper/pool'
 import { answer, optionalWhole, required } from '@/server/http'
-import { sourcePixels } from '@/server/pictures'
+import { sendMade } from '@/server/sent-files'
 
 export const GET = (request: Request): Promise<Response> =>
-  answer(
-    async () =>
-      new Response(await sourcePixels(context(), required(request, 'path'), optionalWhole(request, 'edge', 16, 4096)), {
-        headers: { 'Content-Type': 'application/octet-stream', 'Cache-Control': 'no-store' },
-      }),
-  )
+  answer(() => {
+    const args = { path: required(request, 'path'), edge: optionalWhole(request, 'edge', 16, 4096) }
+    return sendMade(() => helpers().ask('pixels', args, { signal: request.signal }), {
+      'Content-Type': 'application/octet-stream',
+      'Cache-Control': 'no-store',
+    })
+  })

@@ -1,9 +1,13 @@
-import { context } from '@/server/context'
-import { answer, optional, required } from '@/server/http'
-import { thumbnail } from '@/server/pictures'
+import { readFile } from 'node:fs/promises'
+import { helpers } from '@/server/helper/pool'
+import { answer, optionalWhole, required } from '@/server/http'
 
 export const GET = (request: Request): Promise<Response> =>
   answer(async () => {
-    const bytes = await thumbnail(context(), required(request, 'path'), Number(optional(request, 'edge') ?? 320))
+    const path = await helpers().ask('thumbnail', {
+      path: required(request, 'path'),
+      edge: optionalWhole(request, 'edge', 16, 4096) ?? 320,
+    })
+    const bytes = await readFile(path)
     return new Response(new Uint8Array(bytes), { headers: { 'Content-Type': 'image/jpeg', 'Cache-Control': 'private, max-age=60' } })
   })

@@ -1,8 +1,10 @@
+import { readFile } from 'node:fs/promises'
 import { context } from '@/server/context'
+import { helpers } from '@/server/helper/pool'
 import { answer, optionalWhole } from '@/server/http'
-import { thumbnail } from '@/server/pictures'
-import { shownResult } from '@/server/results'
 import { deliveredPath } from '@/server/runs'
+import { sendMade } from '@/server/sent-files'
+import { shownType } from '@/server/shown-type'
 
 interface WithId {
   params: Promise<{ id: string }>
@@ -16,9 +18,9 @@ export const GET = (request: Request, { params }: WithId): Promise<Response> =>
     const id = Number((await params).id)
     const edge = optionalWhole(request, 'edge', 16, 4096)
     if (edge === undefined) {
-      const { bytes, type } = await shownResult(context(), id)
-      return new Response(bytes, { headers: { 'Content-Type': type, ...forAWhile } })
+      const type = shownType(deliveredPath(context(), id))
+      return sendMade(() => helpers().ask('shownResult', { id }, { signal: request.signal }), { 'Content-Type': type, ...forAWhile })
     }
-    const bytes = await thumbnail(context(), deliveredPath(context(), id), edge)
+    const bytes = await readFile(await helpers().ask('resultThumbnail', { id, edge }))
     return new Response(new Uint8Array(bytes), { headers: { 'Content-Type': 'image/jpeg', ...forAWhile } })
   })

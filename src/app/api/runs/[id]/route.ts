@@ -1,6 +1,6 @@
 import { context } from '@/server/context'
 import { answer } from '@/server/http'
-import { originalsStatementOf, runResults, runSummary } from '@/server/runs'
+import { runDetail } from '@/server/runs'
 
 interface WithId {
   params: Promise<{ id: string }>
@@ -9,5 +9,5 @@ interface WithId {
 export const GET = (_: Request, { params }: WithId): Promise<Response> =>
   answer(async () => {
     const { id } = await params
-    return { run: runSummary(context(), id), results: runResults(context(), id), originals: originalsStatementOf(context(), id) }
+    return runDetail(context(), id)
   })

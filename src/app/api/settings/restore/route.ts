@@ -2,11 +2,12 @@ import { restoreBackup } from '@/server/backups'
 import { context, reopenRoots } from '@/server/context'
 import { answer } from '@/server/http'
 import { backupSchema, readBody } from '@/server/requests'
-import { settingsView } from '@/server/settings'
+import { shownSettings } from '@/server/shown-settings'
 
 /** Goes back to a copy of the database. */
 export const POST = (request: Request): Promise<Response> =>
   answer(async () => {
     await restoreBackup(context(), (await readBody<{ name: string }>(request, backupSchema)).name)
-    return settingsView(reopenRoots(context()))
+    reopenRoots(context())
+    return shownSettings()
   })

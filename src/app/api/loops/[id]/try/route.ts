@@ -1,15 +1,15 @@
-import { context } from '@/server/context'
+import { helpers } from '@/server/helper/pool'
 import { answer } from '@/server/http'
-import { loopById } from '@/server/loops'
 import { readBody, runWishesSchema } from '@/server/requests'
 import type { RunWishes } from '@/server/runs'
-import { tryLoop } from '@/server/tries'
 
 interface WithId {
   params: Promise<{ id: string }>
 }
 
 export const POST = (request: Request, { params }: WithId): Promise<Response> =>
-  answer(async () =>
-    tryLoop(context(), loopById(context(), (await params).id), (await readBody<RunWishes>(request, runWishesSchema)).answers),
-  )
+  answer(async () => {
+    const { id: loopId } = await params
+    const { answers } = await readBody<RunWishes>(request, runWishesSchema)
+    return helpers().ask('tryLoop', { loopId, answers })
+  })

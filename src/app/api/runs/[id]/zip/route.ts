@@ -1,7 +1,7 @@
-import { context } from '@/server/context'
+import { helpers } from '@/server/helper/pool'
 import { answer } from '@/server/http'
 import { attachmentHeaders } from '@/server/responses'
-import { zipOfRun } from '@/server/results'
+import { zipOf } from '@/server/zip-of-run'
 
 interface WithId {
   params: Promise<{ id: string }>
@@ -9,6 +9,6 @@ interface WithId {
 
 export const GET = (_: Request, { params }: WithId): Promise<Response> =>
   answer(async () => {
-    const { stream, name } = await zipOfRun(context(), (await params).id)
-    return new Response(stream, { headers: attachmentHeaders(name, 'application/zip') })
+    const { entries, name } = await helpers().ask('zipEntries', { runId: (await params).id })
+    return new Response(zipOf(entries), { headers: attachmentHeaders(name, 'application/zip') })
   })

@@ -1,0 +1,175 @@
+// Reads a JPEG's entropy-coded scan to its end (ITU-T T.81, annex F.2.2) and says whether an encoder can have written it.
+// No pixel is made of it. A decoder goes on over bits that were changed, since nearly every row of bits is some code;
+// what shows the change is a block of more than 64 coefficients, a mean that no picture has, or a scan that ends too
+// early or too late.
+
+/** Bits of a code that one look-up reads; longer codes are compared length by length. */
+const quickBits: i32 = 10
+const quickBytes: usize = 2048
+/** A table: look-ups of `quickBits` bits (length << 8 | symbol, 0 for longer codes), then, by length 0–16, the largest code and the place of its symbol less the code, then the symbols. */
+const largestAt: usize = quickBytes
+const offsetAt: usize = quickBytes + 68
+const symbolsAt: usize = quickBytes + 136
+const longestCode: i32 = 16
+
+/** Categories of differences of means and of coefficients in pictures of 8 bits (T.81, tables F.1 and F.2). */
+const maxMeanCategory: i32 = 11
+const maxCategory: i32 = 10
+
+const predictions = memory.data(16)
+
+/** Bits read ahead: the lowest `have` of `bits`; the last `borrowed` of them stand behind the scan's end and are zero. */
+let bits: u64 = 0
+let have: i32 = 0
+let borrowed: i32 = 0
+let at: usize = 0
+let end: usize = 0
+
+function fill(): void {
+  if (at + 4 <= end) {
+    const word = load<u32>(at)
+    // No byte of it is 0xff.
+    if (((~word - 0x01010101) & word & 0x80808080) == 0) {
+      bits = (bits << 32) | <u64>bswap<u32>(word)
+      have += 32
+      at += 4
+      return
+    }
+  }
+  for (let i = 0; i < 4; i++) {
+    let byte: u32 = 0
+    if (at >= end) borrowed += 8
+    else {
+      byte = load<u8>(at)
+      if (byte != 0xff) at++
+      else if (at + 1 < end && load<u8>(at + 1) == 0) at += 2
+      else {
+        // A marker: the scan, or its interval, ends before it.
+        byte = 0
+        borrowed += 8
+      }
+    }
+    bits = (bits << 8) | byte
+    have += 8
+  }
+}
+
+/** The next symbol by a table; −1 for bits that are no code. */
+// @ts-ignore: decorator
+@inline
+function symbol(table: usize): i32 {
+  if (have < 32) fill()
+  const entry = <i32>load<u16>(table + ((<usize>(bits >> (have - quickBits)) & ((1 << quickBits) - 1)) << 1))
+  if (entry != 0) {
+    have -= entry >> 8
+    return entry & 255
+  }
+  for (let length = quickBits + 1; length <= longestCode; length++) {
+    const code = <i32>((bits >> (have - length)) & ((1 << length) - 1))
+    if (code <= load<i32>(table + largestAt + (length << 2))) {
+      have -= length
+      return load<u8>(table + symbolsAt + <usize>(code + load<i32>(table + offsetAt + (length << 2))))
+    }
+  }
+  return -1
+}
+
+/** One block of a component: whether it is sound. */
+function block(meanTable: usize, table: usize, prediction: usize, maxMean: i32): bool {
+  const category = symbol(meanTable)
+  if (category < 0 || category > maxMeanCategory) return false
+  if (category > 0) {
+    if (have < 32) fill()
+    have -= category
+    let difference = <i32>((bits >> have) & ((1 << category) - 1))
+    if (difference < 1 << (category - 1)) difference -= (1 << category) - 1
+    const mean = load<i32>(prediction) + difference
+    if (mean > maxMean || mean < -maxMean) return false
+    store<i32>(prediction, mean)
+  }
+  for (let k = 1; k < 64; k++) {
+    const pair = symbol(table)
+    if (pair < 0) return false
+    const size = pair & 15
+    const run = pair >> 4
+    if (size == 0) {
+      // The end of the block; or sixteen zeros, of which this one is the first.
+      if (run == 0) return true
+      if (run != 15) return false
+      k += 15
+      if (k > 62) return false
+      continue
+    }
+    k += run
+    if (k > 63 || size > maxCategory) return false
+    if (have < 32) fill()
+    have -= size
+  }
+  return true
+}
+
+/** Whether nothing stands between here and the next marker but padding. Then `at` is at the marker. */
+function padded(): bool {
+  const left = have - borrowed
+  if (left < 0) return false
+  // The last byte is filled up with bits of any value; whole bytes behind it are all ones or all zeros.
+  for (let i = left >> 3; i > 0; i--) {
+    const byte = <u32>(bits >> (borrowed + ((i - 1) << 3))) & 255
+    if (byte != 0 && byte != 0xff) return false
+  }
+  while (at < end) {
+    const byte = load<u8>(at)
+    if (byte == 0) at++
+    else if (byte != 0xff) return false
+    else if (at + 1 >= end) return true
+    else {
+      const next = load<u8>(at + 1)
+      if (next == 0) at += 2
+      else if (next == 0xff) at++
+      else return true
+    }
+  }
+  return true
+}
+
+/**
+ * @param from the scan's first byte; `to`: the end of the file
+ * @param plan i32: number of MCUs, MCUs an interval (0: none), blocks an MCU; the largest mean of each of four components, in its own
+ *   steps; then for each block: component, places of its tables of means and of coefficients behind `tables`
+ * @returns the address behind the scan, 0 for one that is not sound
+ */
+export function readScan(from: usize, to: usize, plan: usize, tables: usize): usize {
+  const count = load<i32>(plan)
+  const interval = load<i32>(plan, 4)
+  const blocks = load<i32>(plan, 8)
+  const largest = plan + 12
+  const list = plan + 28
+  at = from
+  end = to
+  bits = 0
+  have = 0
+  borrowed = 0
+  memory.fill(predictions, 0, 16)
+  let left = interval
+  let restarts = 0
+  for (let mcu = 0; mcu < count; mcu++) {
+    if (interval > 0 && left == 0) {
+      if (!padded() || at + 2 > end || load<u8>(at + 1) != 0xd0 + (restarts & 7)) return 0
+      restarts++
+      at += 2
+      bits = 0
+      have = 0
+      borrowed = 0
+      memory.fill(predictions, 0, 16)
+      left = interval
+    }
+    for (let i = 0; i < blocks; i++) {
+      const own = list + <usize>(i * 12)
+      const component = <usize>load<i32>(own) << 2
+      if (!block(tables + <usize>load<i32>(own, 4), tables + <usize>load<i32>(own, 8), predictions + component, load<i32>(largest + component))) return 0
+    }
+    if (have < borrowed) return 0
+    left--
+  }
+  return padded() ? at : 0
+}

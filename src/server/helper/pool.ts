@@ -1,0 +1,152 @@
+import { join } from 'node:path'
+import { AppError } from '@/core/errors'
+import { Child, ChildLostError } from '@/processes/child'
+import { log } from '../log'
+import type { CallMessage, HelperCall, HelperCalls } from './calls'
+
+/** So many at once: one that a dead disk holds up keeps nobody else waiting. */
+const maxHelpers = 8
+/** Those beyond this number end when they have had nothing to do for a while. */
+const keptHelpers = 2
+const idleMs = 30_000
+/** Calls that decode whole pictures: no more at once than this, since a run needs the machine too. */
+const maxDecoding = 2
+const decodes: ReadonlySet<HelperCall> = new Set(['thumbnail', 'resultThumbnail', 'pixels', 'shownResult', 'asset', 'spread'])
+const maxHeapMb = 1024
+/** A helper that says nothing for so long is taken for hanging. */
+const usualPatienceMs = 60_000
+/** Calls that wait; more are refused. */
+const maxWaiting = 500
+
+type Args<N extends HelperCall> = Parameters<HelperCalls[N]>[1]
+type Answer<N extends HelperCall> = Awaited<ReturnType<HelperCalls[N]>>
+
+export interface CallOptions {
+  readonly signal?: AbortSignal
+  onProgress?(progress: unknown): void
+}
+
+interface Waiting {
+  readonly message: CallMessage
+  readonly options: CallOptions
+  readonly resolve: (answer: unknown) => void
+  readonly reject: (error: unknown) => void
+}
+
+export interface HelperPoolOptions {
+  readonly modulePath: string
+  readonly environment?: NodeJS.ProcessEnv
+  readonly patienceMs?: number
+}
+
+/** Helper processes, started as they are needed. One that hangs is ended with its call, and nothing else waits for it. */
+export class HelperPool {
+  private readonly idle: { helper: Child; timer: NodeJS.Timeout }[] = []
+  private readonly all = new Set<Child>()
+  private starting = 0
+  private decoding = 0
+  private closed = false
+  private readonly waiting: Waiting[] = []
+
+  constructor(private readonly options: HelperPoolOptions) {}
+
+  /**
+   * Has a call carried out.
+   * @throws AppError as the call does; `noAnswer` when it hangs, `tooBusy` when too many wait
+   */
+  ask<N extends HelperCall>(call: N, args: Args<N>, options: CallOptions = {}): Promise<Answer<N>> {
+    if (this.waiting.length >= maxWaiting) return Promise.reject(new AppError('tooBusy'))
+    return new Promise<unknown>((resolve, reject) => {
+      this.waiting.push({ message: { call, args }, options, resolve, reject })
+      this.next()
+    }) as Promise<Answer<N>>
+  }
+
+  close(): void {
+    this.closed = true
+    for (const { timer } of this.idle) clearTimeout(timer)
+    for (const helper of [...this.all]) helper.giveUp()
+  }
+
+  /** Gives calls that wait to helpers that are free, and starts more where there are too few. */
+  private next(): void {
+    if (this.closed) return
+    for (;;) {
+      const index = this.waiting.findIndex(({ message }) => !decodes.has(message.call) || this.decoding < maxDecoding)
+      if (index < 0) return
+      const free = this.idle.pop()
+      if (!free) break
+      clearTimeout(free.timer)
+      const [call] = this.waiting.splice(index, 1)
+      if (call) void this.carryOut(free.helper, call)
+    }
+    if (this.starting < this.waiting.length && this.all.size < maxHelpers) this.start()
+  }
+
+  private async carryOut(helper: Child, { message, options, resolve, reject }: Waiting): Promise<void> {
+    const isDecoding = decodes.has(message.call)
+    const patienceMs = this.options.patienceMs ?? usualPatienceMs
+    if (isDecoding) this.decoding++
+    try {
+      options.signal?.throwIfAborted()
+      resolve(await helper.run(message, { ...options, patienceMs }))
+    } catch (error) {
+      if (!(error instanceof ChildLostError)) reject(error)
+      else {
+        log.error({ call: message.call, reason: error.message }, 'a helper was lost; another takes its place')
+        reject(new AppError('noAnswer', { what: whatOf(message), seconds: Math.round(patienceMs / 1000) }))
+      }
+    } finally {
+      if (isDecoding) this.decoding--
+      this.free(helper)
+      this.next()
+    }
+  }
+
+  private free(helper: Child): void {
+    if (helper.isLost || this.closed) return
+    const timer = setTimeout(() => {
+      if (this.all.size > keptHelpers) helper.giveUp()
+    }, idleMs)
+    timer.unref()
+    this.idle.push({ helper, timer })
+  }
+
+  private start(): void {
+    this.starting++
+    const helper: Child = new Child(
+      { modulePath: this.options.modulePath, environment: this.options.environment, maxHeapMb },
+      (isReady) => {
+        this.starting--
+        if (isReady) this.free(helper)
+        else {
+          this.all.delete(helper)
+          for (const { reject } of this.waiting.splice(0))
+            reject(new AppError('internal', { reason: 'its helper process can’t be started; the log says why' }))
+        }
+        this.next()
+      },
+      () => {
+        this.all.delete(helper)
+        const index = this.idle.findIndex((free) => free.helper === helper)
+        if (index >= 0) this.idle.splice(index, 1)
+        this.next()
+      },
+    )
+    this.all.add(helper)
+  }
+}
+
+/** What a call was about, for people: its path, or what it does. */
+function whatOf({ call, args }: CallMessage): string {
+  const { path, folder } = (args ?? {}) as { path?: string; folder?: string }
+  return path ?? folder ?? (call === 'preflight' ? 'The check of the loop' : 'Copper Loop')
+}
+
+const holder = globalThis as { copperLoopHelpers?: HelperPool }
+
+/** The helpers of this process. Route bundles get module instances of their own, so they hang on the global object. */
+export function helpers(): HelperPool {
+  holder.copperLoopHelpers ??= new HelperPool({ modulePath: join(/* turbopackIgnore: true */ process.cwd(), '.build', 'helper.mjs') })
+  return holder.copperLoopHelpers
+}
