@@ -1,4 +1,16 @@
-import { appendFileSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, truncateSync, writeFileSync } from 'node:fs'
+import { execFileSync } from 'node:child_process'
+import {
+  appendFileSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statSync,
+  symlinkSync,
+  truncateSync,
+  writeFileSync,
+} from 'node:fs'
 import { join } from 'node:path'
 import sharp from 'sharp'
 import { afterAll, afterEach, describe, expect, it } from 'vitest'
@@ -11,11 +23,13 @@ import { type TestApplication, testApplication, testLoop } from './application'
 import { mounted, unmount } from './mounts'
 import { seeded } from './pictures'
 import { ended, isDone, pause, runUntil, startRunner } from './runner-process'
+import { answers, type RunningApplication, startApplication } from './web-process'
 
 /*
  * Two thousand pictures, and everything that goes wrong in a long night: files that are no pictures, files and folders
- * that vanish, a disk that fills, a runner that is killed again and again. In the end every picture is accounted for,
- * none is delivered twice, none in part, and the sources are what they were.
+ * that vanish, a disk that fills, a runner that is killed again and again, a web that is, pictures that hang in native
+ * code, a clock that is set, links that come into the places of folders and files. In the end every picture is accounted
+ * for, none is delivered twice, none in part, and the sources are what they were.
  */
 
 const count = 2000
@@ -24,10 +38,13 @@ const patience = 300_000
 
 type Runner = ReturnType<typeof startRunner>
 let runner: Runner | undefined
+let application: RunningApplication | undefined
 let disk: string | undefined
 afterEach(async () => {
   runner?.kill('SIGKILL')
   if (runner) await ended(runner)
+  await application?.stop()
+  application = undefined
 })
 afterAll(() => {
   if (disk) unmount(disk)
@@ -50,7 +67,7 @@ const sourceOf = (app: TestApplication, i: number): string =>
   join(app.intake, `roll-${Math.floor(i / 250)}`, `p${String(i).padStart(4, '0')}.jpg`)
 
 /** Sources that can't become anything, and what is said of each. */
-function spoil(app: TestApplication): ReadonlyMap<string, RegExp> {
+function spoil(app: TestApplication): Map<string, RegExp> {
   const spoilt = new Map<string, RegExp>()
   const spoilOne = (i: number, says: RegExp, work: (path: string) => void): void => {
     work(sourceOf(app, i))
@@ -59,6 +76,12 @@ function spoil(app: TestApplication): ReadonlyMap<string, RegExp> {
   for (let i = 20; i < count; i += 100) spoilOne(i, /is empty/, (path) => truncateSync(path, 0))
   for (let i = 40; i < count; i += 100) spoilOne(i, /not a picture/, (path) => writeFileSync(path, 'a line of text'))
   for (let i = 60; i < count; i += 100) spoilOne(i, /damaged/, (path) => truncateSync(path, Math.floor(statSync(path).size * 0.7)))
+  // These hang in native code, see src/runner/trouble.ts.
+  for (const i of [300, 900]) {
+    const hanging = sourceOf(app, i).replace('p0', 'native-hang-p0')
+    renameSync(sourceOf(app, i), hanging)
+    spoilt.set(hanging, /stopped twice without an answer/)
+  }
   return spoilt
 }
 
@@ -87,8 +110,18 @@ describe('a long night', () => {
     const sources = hashes(app)
     const reaches = (over: number) => (now: RunSummary) => now.totals.done + now.totals.failed >= over
     const until = (condition: (now: RunSummary) => boolean) => runUntil(app, run.id, condition, patience)
+    const pipe = join(app.root, '..', 'pipe')
+    const clock = join(app.root, '..', 'clock')
+    execFileSync('mkfifo', [pipe])
+    writeFileSync(clock, '0')
+    const trouble = {
+      COPPER_LOOP_TROUBLE: 'allowed',
+      COPPER_LOOP_TROUBLE_PIPE: pipe,
+      COPPER_LOOP_TROUBLE_CLOCK: clock,
+      COPPER_LOOP_PATIENCE_MS: '4000',
+    }
     const launch = (): void => {
-      runner = startRunner(app)
+      runner = startRunner(app, trouble)
     }
     const kill = async (): Promise<void> => {
       runner?.kill('SIGKILL')
@@ -97,6 +130,8 @@ describe('a long night', () => {
 
     // Killed at a dozen moments of its work.
     for (let kills = 1; kills <= 12; kills++) {
+      // The clock goes back and forth by an hour meanwhile.
+      writeFileSync(clock, String((kills % 3) * 3600_000 - 3600_000))
       launch()
       await until(reaches(kills * 60))
       await pause(random() * 150)
@@ -117,15 +152,28 @@ describe('a long night', () => {
       rmSync(join(disk, 'filler'))
       launch()
     }
+    // A folder of the delivery that is not made yet is exchanged for a link to the originals.
+    symlinkSync(join(app.intake, 'roll-0'), join(out, 'roll-7'))
+    for (let i = 1750; i < count; i++) if (!spoilt.has(sourceOf(app, i))) spoilt.set(sourceOf(app, i), /is a link, or lies behind one/)
+    // From here on the whole application is at work; its web is killed, and its run goes on.
+    await kill()
+    application = await startApplication({ ...app.environment, ...trouble })
+    await until(reaches(1300))
+    const [web] = application.children('web.mjs')
+    process.kill(web ?? 0, 'SIGKILL')
     await until(reaches(1500))
+    await answers(application)
     // Two sources vanish, the last of all.
     const last = listItems(app.context.db, run.id).filter(({ state }) => state === 'waiting')
     expect(last.length).toBeGreaterThan(10)
     const vanished = last.slice(-2).map(({ sourcePath }) => sourcePath)
-    for (const path of vanished) renameSync(path, `${path}.away`)
+    const linked = last.slice(-4, -2).map(({ sourcePath }) => sourcePath)
+    for (const path of [...vanished, ...linked]) renameSync(path, `${path}.away`)
+    for (const path of linked) symlinkSync(`${path}.away`, path)
     await until(isDone)
-    for (const path of vanished) renameSync(`${path}.away`, path)
-    await kill()
+    for (const path of linked) rmSync(path)
+    for (const path of [...vanished, ...linked]) renameSync(`${path}.away`, path)
+    await application.stop()
 
     const items = listItems(app.context.db, run.id)
     expect(items).toHaveLength(count)
@@ -135,13 +183,15 @@ describe('a long night', () => {
         .pictures.filter(({ state }) => state === 'failed')
         .map(({ source, error }) => [source, error ?? '']),
     )
-    expect([...failed.keys()].toSorted()).toEqual([...spoilt.keys(), ...vanished].toSorted())
+    expect([...failed.keys()].toSorted()).toEqual([...new Set([...spoilt.keys(), ...vanished, ...linked])].toSorted())
+    for (const path of vanished) spoilt.set(path, /no longer there/)
+    for (const path of linked) spoilt.set(path, /is a link to another place now/)
     for (const [path, says] of spoilt) expect(failed.get(path)).toMatch(says)
-    for (const path of vanished) expect(failed.get(path)).toMatch(/no longer there/)
     expect(items.filter(({ interruptions }) => interruptions > 0).length).toBeGreaterThan(5)
 
     const delivered = items.filter(({ state }) => state === 'done').flatMap(({ results }) => results)
     const wanted = delivered.flatMap(({ targetPath }) => [targetPath, sidecarPath(targetPath)])
+    rmSync(join(out, 'roll-7'))
     const there = readdirSync(out, { recursive: true, withFileTypes: true })
       .filter((entry) => entry.isFile())
       .map((entry) => join(entry.parentPath, entry.name))

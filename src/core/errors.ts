@@ -104,9 +104,12 @@ export class AppError extends Error {
   }
 }
 
+/** Bundles of one process have a class of their own each, so the name tells. */
+const isAppError = (error: unknown): error is AppError => error instanceof Error && error.name === 'AppError' && 'report' in error
+
 /** Any thrown value as a report; what the table does not know becomes `internal` with its message. */
 export function reportOf(error: unknown): ErrorReport {
-  if (error instanceof AppError) return error.report
+  if (isAppError(error)) return error.report
   return { code: 'internal', details: { reason: reasonOf(error) } }
 }
 

@@ -8,6 +8,7 @@ import { uprightExif } from './exif'
 import { buildGreyProfile, buildMatrixProfile } from './icc'
 import { insertSegments } from './jpeg-segments'
 import { insertChunks, withoutResolution } from './png-chunks'
+import { withoutUnit } from './tiff-resolution'
 
 /** Encoded, interleaved RGB, or RGBA with colours not multiplied. Grey pictures have three equal channels. */
 export interface EncodedPixels {
@@ -77,13 +78,7 @@ export async function encodePicture(pixels: EncodedPixels, size: Size, encoding:
       return insertChunks(encoding.dpi === null ? withoutResolution(png) : png, profile, metadata)
     }
     case 'tiff':
-      return (await carrier(pixels, size, encoding, metadata))
-        .tiff({
-          compression: encoding.compression,
-          predictor: encoding.compression === 'none' ? 'none' : 'horizontal',
-          ...resolution(encoding),
-        })
-        .toBuffer()
+      return tiffOf(await carrier(pixels, size, encoding, metadata), encoding)
     case 'webp':
       return fitting(encoding, async (quality) =>
         (await carrier(pixels, size, encoding, metadata)).webp({ quality, smartSubsample: encoding.chroma === '4:4:4' }).toBuffer(),
@@ -95,8 +90,17 @@ export async function encodePicture(pixels: EncodedPixels, size: Size, encoding:
   }
 }
 
+async function tiffOf(image: Sharp, encoding: Encoding): Promise<Buffer> {
+  const { compression } = encoding
+  const predictor = compression === 'none' ? 'none' : 'horizontal'
+  const tiff = await image.tiff({ compression, predictor, ...resolution(encoding) }).toBuffer()
+  return encoding.dpi === null ? withoutUnit(tiff) : tiff
+}
+
 /** TIFF states its resolution in pixels a millimetre here. */
 const resolution = ({ dpi }: Encoding): { xres?: number; yres?: number } => (dpi === null ? {} : { xres: dpi / 25.4, yres: dpi / 25.4 })
+
+const unknownDpi = 72
 
 /** An uncompressed PNG in memory hands profile and metadata on to formats whose containers we do not write ourselves. */
 async function carrier(pixels: EncodedPixels, size: Size, encoding: Encoding, metadata: CarriedMetadata): Promise<Sharp> {
@@ -106,7 +110,10 @@ async function carrier(pixels: EncodedPixels, size: Size, encoding: Encoding, me
     metadata,
   )
   const isDeep = pixels.values instanceof Uint16Array
-  const image = sharp(png, { limitInputPixels: false }).keepMetadata()
+  // EXIF must state a resolution: where it is not known, 72 dpi (CIPA DC-008, 4.6.4, XResolution).
+  const image = sharp(png, { limitInputPixels: false })
+    .keepMetadata()
+    .withDensity(encoding.dpi ?? unknownDpi)
   if (encoding.space === 'grey') return image.toColourspace(isDeep ? 'grey16' : 'b-w')
   return isDeep ? image.toColourspace('rgb16') : image
 }

@@ -18,10 +18,16 @@ const lookShare = 0.05
 /** A loop that could not start is tried again after this long. */
 const restAfterProblemMs = 60_000
 
+/** What lies in an intake, and how long it took to look. */
+export interface IntakeStamp {
+  readonly value: string
+  readonly tookMs: number
+}
+
 /** What a look at standing loops needs of their folders. */
 export interface LoopFolders {
   /** What lies in a loop's intake, as one value that changes with it. */
-  stamp(loop: Loop): Promise<string>
+  stamp(loop: Loop): Promise<IntakeStamp>
   /** Starts a loop over what it has not delivered yet. Nothing new is no problem. */
   start(loop: Loop): Promise<unknown>
 }
@@ -76,9 +82,7 @@ export class StandingStarts {
 
   private async lookAtIntake(db: Database, loop: Loop, now: number, folders: LoopFolders): Promise<void> {
     if (now < (this.restUntil.get(loop.id) ?? 0)) return
-    const began = performance.now()
-    const seen = await folders.stamp(loop)
-    const tookMs = performance.now() - began
+    const { value: seen, tookMs } = await folders.stamp(loop)
     this.restUntil.set(loop.id, now + Math.max(leastLookMs, tookMs / lookShare))
     const isQuiet = this.intakes.get(loop.id) === seen
     this.intakes.set(loop.id, seen)
@@ -107,11 +111,12 @@ async function problemOfStarting(loop: Loop, folders: LoopFolders): Promise<stri
 }
 
 /** Another content of the intake, or another loop, is another stamp. */
-export async function intakeStamp(context: Context, loop: Loop, onProgress?: () => void): Promise<string> {
+export async function intakeStamp(context: Context, loop: Loop, onProgress?: () => void): Promise<IntakeStamp> {
+  const began = performance.now()
   const hash = createHash('sha1').update(JSON.stringify([loop.intake, loop.macros, loop.deliveries]))
   for (const folder of intakeFolders(loop.intake)) {
     const { found } = await scanIntake({ ...loop.intake, folder: context.roots.check(folder) }, onProgress)
     for (const { path, sizeBytes, modifiedMs } of found) hash.update(`${path}\0${sizeBytes}\0${modifiedMs}\n`)
   }
-  return hash.digest('hex')
+  return { value: hash.digest('hex'), tookMs: performance.now() - began }
 }

@@ -11,10 +11,16 @@ const keptHelpers = 2
 const idleMs = 30_000
 /** Calls that decode whole pictures: no more at once than this, since a run needs the machine too. */
 const maxDecoding = 2
+/** One that takes longer than this is a giant, or hangs: the next one does not wait for it, as long as helpers are left for other calls. */
+const slowMs = 4_000
+const maxHanging = maxHelpers - 2
+/** A picture that hung is not tried again for so long. */
+const restMs = 300_000
 const decodes: ReadonlySet<HelperCall> = new Set(['thumbnail', 'resultThumbnail', 'pixels', 'shownResult', 'asset', 'spread'])
 const maxHeapMb = 1024
-/** A helper that says nothing for so long is taken for hanging. */
+/** A helper that says nothing for so long is taken for hanging; one that decodes says nothing meanwhile. */
 const usualPatienceMs = 60_000
+const decodingPatienceMs = 30_000
 /** Calls that wait; more are refused. */
 const maxWaiting = 500
 
@@ -44,7 +50,10 @@ export class HelperPool {
   private readonly idle: { helper: Child; timer: NodeJS.Timeout }[] = []
   private readonly all = new Set<Child>()
   private starting = 0
+  /** Decoding calls under way, and those of them that are quick so far. */
   private decoding = 0
+  private quick = 0
+  private readonly hung = new Map<string, number>()
   private closed = false
   private readonly waiting: Waiting[] = []
 
@@ -55,9 +64,11 @@ export class HelperPool {
    * @throws AppError as the call does; `noAnswer` when it hangs, `tooBusy` when too many wait
    */
   ask<N extends HelperCall>(call: N, args: Args<N>, options: CallOptions = {}): Promise<Answer<N>> {
+    const message = { call, args }
     if (this.waiting.length >= maxWaiting) return Promise.reject(new AppError('tooBusy'))
+    if ((this.hung.get(keyOf(message)) ?? 0) > performance.now()) return Promise.reject(this.noAnswer(message))
     return new Promise<unknown>((resolve, reject) => {
-      this.waiting.push({ message: { call, args }, options, resolve, reject })
+      this.waiting.push({ message, options, resolve, reject })
       this.next()
     }) as Promise<Answer<N>>
   }
@@ -72,7 +83,7 @@ export class HelperPool {
   private next(): void {
     if (this.closed) return
     for (;;) {
-      const index = this.waiting.findIndex(({ message }) => !decodes.has(message.call) || this.decoding < maxDecoding)
+      const index = this.waiting.findIndex(({ message }) => !decodes.has(message.call) || this.mayDecode)
       if (index < 0) return
       const free = this.idle.pop()
       if (!free) break
@@ -84,23 +95,54 @@ export class HelperPool {
   }
 
   private async carryOut(helper: Child, { message, options, resolve, reject }: Waiting): Promise<void> {
-    const isDecoding = decodes.has(message.call)
-    const patienceMs = this.options.patienceMs ?? usualPatienceMs
-    if (isDecoding) this.decoding++
+    const ended = decodes.has(message.call) ? this.countDecoding() : undefined
     try {
       options.signal?.throwIfAborted()
-      resolve(await helper.run(message, { ...options, patienceMs }))
+      resolve(await helper.run(message, { ...options, patienceMs: this.patienceFor(message) }))
     } catch (error) {
       if (!(error instanceof ChildLostError)) reject(error)
       else {
+        if (ended) this.hung.set(keyOf(message), performance.now() + restMs)
         log.error({ call: message.call, reason: error.message }, 'a helper was lost; another takes its place')
-        reject(new AppError('noAnswer', { what: whatOf(message), seconds: Math.round(patienceMs / 1000) }))
+        reject(this.noAnswer(message))
       }
     } finally {
-      if (isDecoding) this.decoding--
+      ended?.()
       this.free(helper)
       this.next()
     }
+  }
+
+  private get mayDecode(): boolean {
+    return this.quick < maxDecoding && this.decoding < maxHanging
+  }
+
+  /** Counts a decoding call until it has ended; as a quick one only for a while. */
+  private countDecoding(): () => void {
+    this.decoding++
+    this.quick++
+    let isQuick = true
+    const slow = (): void => {
+      if (isQuick) this.quick--
+      isQuick = false
+    }
+    const timer = setTimeout(() => {
+      slow()
+      this.next()
+    }, slowMs)
+    return () => {
+      clearTimeout(timer)
+      slow()
+      this.decoding--
+    }
+  }
+
+  private patienceFor({ call }: CallMessage): number {
+    return this.options.patienceMs ?? (decodes.has(call) ? decodingPatienceMs : usualPatienceMs)
+  }
+
+  private noAnswer(message: CallMessage): AppError {
+    return new AppError('noAnswer', { what: whatOf(message), seconds: Math.round(this.patienceFor(message) / 1000) })
   }
 
   private free(helper: Child): void {
@@ -137,6 +179,8 @@ export class HelperPool {
   }
 }
 
+const keyOf = ({ call, args }: CallMessage): string => JSON.stringify([call, args])
+
 /** What a call was about, for people: its path, or what it does. */
 function whatOf({ call, args }: CallMessage): string {
   const { path, folder } = (args ?? {}) as { path?: string; folder?: string }
@@ -147,6 +191,9 @@ const holder = globalThis as { copperLoopHelpers?: HelperPool }
 
 /** The helpers of this process. Route bundles get module instances of their own, so they hang on the global object. */
 export function helpers(): HelperPool {
-  holder.copperLoopHelpers ??= new HelperPool({ modulePath: join(/* turbopackIgnore: true */ process.cwd(), '.build', 'helper.mjs') })
+  holder.copperLoopHelpers ??= new HelperPool({
+    modulePath: join(/* turbopackIgnore: true */ process.cwd(), '.build', 'helper.mjs'),
+    patienceMs: Number(process.env.COPPER_LOOP_HELPER_PATIENCE_MS) || undefined,
+  })
   return holder.copperLoopHelpers
 }
