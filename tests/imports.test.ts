@@ -20,7 +20,7 @@ const allowed: Readonly<Record<string, readonly string[]>> = {
   web: ['core', 'server'],
   ui: ['core', 'operations', 'macro', 'engine', 'kernels', 'server type', 'pictures type'],
   app: ['server', 'ui', 'macro type'],
-  cli: ['core', 'macro', 'db', 'server', 'runner'],
+  cli: ['core', 'macro', 'pictures', 'db', 'server', 'runner'],
 }
 
 interface Import {

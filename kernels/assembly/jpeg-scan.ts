@@ -54,16 +54,8 @@ function fill(): void {
   }
 }
 
-/** The next symbol by a table; −1 for bits that are no code. */
-// @ts-ignore: decorator
-@inline
-function symbol(table: usize): i32 {
-  if (have < 32) fill()
-  const entry = <i32>load<u16>(table + ((<usize>(bits >> (have - quickBits)) & ((1 << quickBits) - 1)) << 1))
-  if (entry != 0) {
-    have -= entry >> 8
-    return entry & 255
-  }
+/** The next symbol by a table, of a code longer than `quickBits`; −1 for bits that are no code. */
+function longSymbol(table: usize): i32 {
   for (let length = quickBits + 1; length <= longestCode; length++) {
     const code = <i32>((bits >> (have - length)) & ((1 << length) - 1))
     if (code <= load<i32>(table + largestAt + (length << 2))) {
@@ -74,12 +66,25 @@ function symbol(table: usize): i32 {
   return -1
 }
 
-/** One block of a component: whether it is sound. */
+/** The entry of a table for the next bits. */
+// @ts-ignore: decorator
+@inline
+function entryFor(table: usize, ahead: u64, count: i32): i32 {
+  return <i32>load<u16>(table + ((<usize>(ahead >> (count - quickBits)) & ((1 << quickBits) - 1)) << 1))
+}
+
+/**
+ * One block of a component: whether it is sound. The bits read ahead are held in locals meanwhile. 32 of them are enough for
+ * a code of 16 and what follows it.
+ */
 function block(meanTable: usize, table: usize, prediction: usize, maxMean: i32): bool {
-  const category = symbol(meanTable)
+  if (have < 32) fill()
+  let entry = entryFor(meanTable, bits, have)
+  let category = entry & 255
+  if (entry != 0) have -= entry >> 8
+  else category = longSymbol(meanTable)
   if (category < 0 || category > maxMeanCategory) return false
   if (category > 0) {
-    if (have < 32) fill()
     have -= category
     let difference = <i32>((bits >> have) & ((1 << category) - 1))
     if (difference < 1 << (category - 1)) difference -= (1 << category) - 1
@@ -87,24 +92,39 @@ function block(meanTable: usize, table: usize, prediction: usize, maxMean: i32):
     if (mean > maxMean || mean < -maxMean) return false
     store<i32>(prediction, mean)
   }
+  let ahead = bits
+  let count = have
   for (let k = 1; k < 64; k++) {
-    const pair = symbol(table)
-    if (pair < 0) return false
+    if (count < 32) {
+      have = count
+      fill()
+      ahead = bits
+      count = have
+    }
+    entry = entryFor(table, ahead, count)
+    let pair = entry & 255
+    if (entry != 0) count -= entry >> 8
+    else {
+      have = count
+      pair = longSymbol(table)
+      count = have
+      if (pair < 0) return false
+    }
     const size = pair & 15
     const run = pair >> 4
     if (size == 0) {
       // The end of the block; or sixteen zeros, of which this one is the first.
-      if (run == 0) return true
+      if (run == 0) break
       if (run != 15) return false
       k += 15
       if (k > 62) return false
-      continue
+    } else {
+      k += run
+      if (k > 63 || size > maxCategory) return false
+      count -= size
     }
-    k += run
-    if (k > 63 || size > maxCategory) return false
-    if (have < 32) fill()
-    have -= size
   }
+  have = count
   return true
 }
 

@@ -2,6 +2,7 @@ import { type ChildProcess, spawn } from 'node:child_process'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { AppError, reportOf } from '@/core/errors'
+import { allowOnlyPictures } from '@/pictures/loaders'
 import { openContext } from '@/server/context'
 import { readCommand, UsageError, usage } from './arguments'
 import { type ExitCode, execute, type Machine } from './commands'
@@ -14,6 +15,7 @@ import { type ExitCode, execute, type Machine } from './commands'
 const build = dirname(fileURLToPath(import.meta.url))
 
 async function main(): Promise<ExitCode> {
+  allowOnlyPictures()
   try {
     const command = readCommand(process.argv.slice(2))
     const context = openContext(process.env, join(build, 'migrations'))

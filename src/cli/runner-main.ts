@@ -62,6 +62,11 @@ const pool = new WorkerPool(
 const runner = new Runner(queue, pool, { log, roots: () => reopenRoots(context).roots.all })
 runner.start()
 log.info({ dataFolder }, 'runner ready')
+// The first run's end should not wait for a helper to start; the workers come first.
+setTimeout(
+  () => void helpers.ask('rootsThere', {}).catch((error) => log.error({ reason: String(error) }, 'no helper could be started')),
+  1500,
+).unref()
 
 /** How often the clock and the intakes are looked at, and Settings. */
 const lookMs = 2_000

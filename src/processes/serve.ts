@@ -7,8 +7,9 @@ export interface JobWatcher {
   onProgress(progress: unknown): void
 }
 
+/** Where the parent has just gone, nobody hears it, and that is no error. */
 const send = (message: FromChild): void => {
-  if (process.connected) process.send?.(message)
+  if (process.connected) process.send?.(message, undefined, {}, () => undefined)
 }
 
 /**

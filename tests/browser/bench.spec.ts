@@ -1,4 +1,5 @@
 import { expect, type Page, test } from '@playwright/test'
+import { newStep } from '@/macro/step'
 import { addStep, beadNames, openEmptyBench, setNumber, settled, stagePixels } from './bench'
 
 test.beforeEach(({ page }) => openEmptyBench(page))
@@ -187,4 +188,39 @@ test('a reference is taken from the picture on the bench, and matches itself', a
   await expect(page.locator('[data-bead]')).toContainText('to the reference')
   await settled(page)
   expect(Math.abs((await brightness(page)) - before)).toBeLessThan(0.5)
+})
+
+test('where a step applies is shown for one that changes the size, above and below the stage’s; the page stays', async ({ page }) => {
+  const problems: string[] = []
+  page.on('pageerror', (error) => problems.push(error.message))
+  await addStep(page, 'Sharpen for size')
+  await page.getByRole('combobox', { name: 'Only on a part of the picture' }).click()
+  await page.locator('.ant-select-item-option', { hasText: 'Tone range' }).click()
+  await page.getByRole('button', { name: 'Show where it applies' }).click()
+  for (const px of [1700, 1080, 540, 200]) {
+    await setNumber(page, 'Long edge', px)
+    await settled(page)
+    await expect(page.getByRole('img', { name: 'Where this step applies' })).toBeVisible()
+    await expect(page.getByText(new RegExp(`× ${px} px`)).first()).toBeVisible()
+  }
+  expect(problems).toEqual([])
+})
+
+test('a step that can’t be shown is left out and named; the rest of the wire goes on', async ({ page }) => {
+  await addStep(page, 'Exposure')
+  await setNumber(page, 'Exposure', 1)
+  const { cursor, folded, changes } = await (await page.request.get('/api/bench')).json()
+  // A look whose file is not kept here, as another machine's macro may have one.
+  const step = { ...newStep('look-table', 'gone', { file: `${'c'.repeat(64)}/gone.cube` }), kept: false }
+  const edit = { from: folded + changes.length, expectedCursor: cursor, added: [{ type: 'insert', index: 1, step }], cursor: cursor + 1 }
+  expect((await page.request.post('/api/bench/changes', { data: edit })).ok()).toBe(true)
+  await page.reload()
+  await settled(page)
+  await page.getByRole('button', { name: /^2\. Look table/ }).click()
+  await expect(page.getByRole('alert').filter({ hasText: 'This step can’t be shown' })).toContainText('gone.cube')
+  await expect(page.getByRole('button', { name: /^2\. Look table.*can’t be shown/ })).toBeVisible()
+  const { data } = await stagePixels(page)
+  expect(data.some((value) => value > 200)).toBe(true)
+  await page.getByRole('button', { name: 'Remove this step' }).click()
+  await expect(page.locator('[data-bead]')).toHaveCount(1)
 })

@@ -14,7 +14,7 @@ test.afterEach(() => void web?.kill('SIGKILL'))
 
 function listen(given: string | undefined): ChildProcess {
   const { COPPER_LOOP_PASSPHRASE: _, ...rest } = process.env
-  web = spawn(process.execPath, ['scripts/web.mjs', String(port)], {
+  web = spawn(process.execPath, ['.build/web.mjs', String(port)], {
     env: {
       ...rest,
       NODE_ENV: 'production',
@@ -32,7 +32,7 @@ test('without a passphrase, or with a short one, nothing is listened to', async 
     const child = listen(given)
     const said: string[] = []
     child.stderr?.on('data', (text) => said.push(String(text)))
-    expect(await new Promise((resolve) => child.once('exit', resolve))).toBe(1)
+    expect(await new Promise((resolve) => child.once('exit', resolve))).toBe(78)
     expect(said.join('')).toContain('Set COPPER_LOOP_PASSPHRASE to at least 12 characters')
   }
 })

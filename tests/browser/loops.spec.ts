@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process'
-import { cpSync, existsSync, mkdirSync, readdirSync, writeFileSync } from 'node:fs'
+import { cpSync, existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 import { expect, test } from '@playwright/test'
 import sharp from 'sharp'
@@ -96,7 +96,9 @@ test('a run is paused, its runner killed, the browser closed: all of it is finis
   await page.getByRole('button', { name: 'Pause' }).click()
   await expect(page.getByText('Until you let it go on')).toBeVisible()
   const address = page.url()
-  await page.waitForTimeout(1500)
+  // What is in work is finished.
+  const working = async () => (await (await page.request.get(address.replace('/runs/', '/api/runs/'))).json()).run.totals.working
+  await expect.poll(working).toBe(0)
   const delivered = () => readdirSync(join(root, 'delivered', 'long')).filter((name) => name.endsWith('.jpg')).length
   const held = delivered()
   expect(held).toBeLessThan(24)
@@ -171,4 +173,70 @@ test('folders are named in Settings, and only those can be used', async ({ page 
   await page.getByRole('button', { name: `No longer use ${folder}` }).click()
   await expect(page.getByText(folder)).toBeHidden()
   expect((await page.request.get(`/api/folders?path=${encodeURIComponent(folder)}`)).status()).toBe(403)
+})
+
+test('a name that is typed is stored once and checks nothing anew; another window’s change is told, and shown', async ({
+  page,
+  context,
+}) => {
+  await saveLoop(page, { id: 'named', name: 'Before', intake: intakeOf(join(root, 'pictures', 'tiles')) })
+  await page.goto('/loops/named')
+  await expect(page.getByText(/^\d+ pictures? in 1 folder/)).toBeVisible()
+  const asked: string[] = []
+  page.on('request', (request) => {
+    if (request.method() === 'POST') asked.push(new URL(request.url()).pathname)
+  })
+  const name = page.getByLabel('Name of the loop')
+  await name.click()
+  await name.press('Control+A')
+  await name.pressSequentially('Tiles for the catalogue', { delay: 60 })
+  await name.press('Enter')
+  await expect.poll(async () => (await (await page.request.get('/api/loops/named')).json()).name).toBe('Tiles for the catalogue')
+  await page.waitForTimeout(600)
+  expect(asked).toEqual(['/api/loops'])
+
+  const other = await context.newPage()
+  await other.goto('/loops/named')
+  await expect(other.getByLabel('Name of the loop')).toHaveValue('Tiles for the catalogue')
+  await other.getByLabel('With subfolders').click()
+  await expect.poll(async () => (await (await page.request.get('/api/loops/named')).json()).intake.subfolders).toBe(false)
+  await name.fill('Mine')
+  await name.press('Enter')
+  await expect(page.getByText(/was changed in another window/)).toBeVisible()
+  await expect(name).toHaveValue('Tiles for the catalogue')
+  await expect(page.getByLabel('With subfolders')).not.toBeChecked()
+  // From that state on it can be changed again.
+  await name.fill('Mine')
+  await name.press('Enter')
+  await expect.poll(async () => (await (await page.request.get('/api/loops/named')).json()).name).toBe('Mine')
+})
+
+test('a name that is still being typed when the page is left is kept', async ({ page }) => {
+  await saveLoop(page, { id: 'left', name: 'Before' })
+  await page.goto('/loops/left')
+  await page.getByLabel('Name of the loop').fill('After')
+  await page.reload()
+  await expect(page.getByLabel('Name of the loop')).toHaveValue('After')
+})
+
+test('damaged pictures are left out or delivered, as the loop says; what is not taken is named', async ({ page }) => {
+  const folder = join(root, 'odd-intake')
+  mkdirSync(folder, { recursive: true })
+  cpSync(join(root, 'pictures', 'vessels', 'TLK27_0418.jpg'), join(folder, 'whole.jpg'))
+  const bytes = readFileSync(join(folder, 'whole.jpg'))
+  writeFileSync(join(folder, 'damaged.jpg'), bytes.fill(0, Math.floor(bytes.length / 2), Math.floor(bytes.length / 2) + 512))
+  writeFileSync(join(folder, 'raw.CR2'), 'x')
+  const macro = await keepMacro(page, 'Small', [newStep('resize', 'a', { lengthPx: 200 })])
+  await saveLoop(page, { id: 'odd', name: 'Odd', intake: intakeOf(folder), macros: [{ macroId: macro.id, revision: null }] })
+  await page.goto('/loops/odd')
+  await expect(page.getByText('1 file of kinds that are not read: CR2.')).toBeVisible()
+  await page.getByRole('button', { name: 'Run loop' }).click()
+  await expect(page.getByText('1 done').first()).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByText('✕ 1 failed')).toBeVisible()
+  await expect(page.getByText('Not taken: 1 file of kinds that are not read: CR2.')).toBeVisible()
+  await page.goto('/loops/odd')
+  await page.getByRole('combobox', { name: 'Damaged pictures' }).click()
+  await page.locator('.ant-select-item-option', { hasText: 'are marked' }).click()
+  await page.getByRole('button', { name: 'Run loop' }).click()
+  await expect(page.getByText('▲ 1 standing out')).toBeVisible({ timeout: 60_000 })
 })

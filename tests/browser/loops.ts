@@ -13,6 +13,8 @@ export async function keepMacro(page: Page, name: string, steps: readonly unknow
   return answer.json()
 }
 export async function saveLoop(page: Page, part: Partial<Loop> & Pick<Loop, 'id' | 'name'>): Promise<void> {
-  const loop = newLoop(part.id, { deliveries: [defaultDelivery('d', join(root, 'delivered', part.id))], ...part })
+  const stored = await page.request.get(`/api/loops/${part.id}`)
+  const { version } = stored.ok() ? await stored.json() : { version: 0 }
+  const loop = newLoop(part.id, { deliveries: [defaultDelivery('d', join(root, 'delivered', part.id))], version, ...part })
   expect((await page.request.post('/api/loops', { data: loop })).ok()).toBe(true)
 }

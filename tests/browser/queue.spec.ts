@@ -119,5 +119,5 @@ test('Settings go back to a copy: everything is as it was then', async ({ page }
   await expect(page.getByRole('link', { name: 'As it was' })).toBeVisible()
   await expect(page.getByText('Changed since')).toHaveCount(0)
   // The runner goes on working with what was gone back to.
-  expect(await (await page.request.get('/api/status')).json()).toMatchObject({ runnerAway: false })
+  expect(await (await page.request.get('/api/status')).json()).toMatchObject({ runner: { away: false, trouble: null } })
 })

@@ -86,7 +86,7 @@ test('ten kinds of edit: a reload in the middle, undo to the start, redo to the 
   await test.step('reorder by keyboard', async () => {
     await free(page)
     await page.keyboard.press('[')
-    expect((await beadNames(page)).slice(-2)).toEqual(['Monochrome', 'Stamp text'])
+    await expect.poll(async () => (await beadNames(page)).slice(-2)).toEqual(['Monochrome', 'Stamp text'])
   })
 
   await test.step('undo to the start, redo to the end: wire, database and picture agree', async () => {

@@ -202,7 +202,7 @@ function useStoredLoop(stored: Loop, show: (loop: Loop) => void): (loop: Loop) =
           last.current = await mutateAsync({ ...loop, version: last.current.version })
         } catch (problem) {
           if (problem instanceof ApiError && problem.report.code === 'loopMoved') {
-            const loops = await client.fetchQuery<Loop[]>({ queryKey: keys.loops, queryFn: () => get<Loop[]>('/api/loops') })
+            const loops = await client.fetchQuery<Loop[]>({ queryKey: keys.loops, queryFn: () => get<Loop[]>('/api/loops'), staleTime: 0 })
             const theirs = loops.find(({ id }) => id === loop.id)
             if (theirs) {
               last.current = theirs
