@@ -1,18 +1,44 @@
 import { fileURLToPath } from 'node:url'
 import { defineConfig } from 'vitest/config'
 
-export default defineConfig({
-  resolve: {
-    alias: {
-      '@kernels': fileURLToPath(new URL('./kernels', import.meta.url)),
-      '@': fileURLToPath(new URL('./src', import.meta.url)),
-    },
+const resolve = {
+  alias: {
+    '@kernels': fileURLToPath(new URL('./kernels', import.meta.url)),
+    '@': fileURLToPath(new URL('./src', import.meta.url)),
   },
+}
+const common = { testTimeout: 60_000, hookTimeout: 60_000, setupFiles: ['tests/setup.ts'] }
+
+/** Tests that start the built processes. */
+const process = [
+  'src/cli/cli.test.ts',
+  'src/server/results.test.ts',
+  'tests/command-line.test.ts',
+  'tests/hanging.test.ts',
+  'tests/odd-entries.test.ts',
+  'tests/promises.test.ts',
+  'tests/runner.test.ts',
+  'tests/web.test.ts',
+]
+const soak = ['tests/soak.test.ts']
+
+export default defineConfig({
+  resolve,
   test: {
-    include: ['src/**/*.test.ts', 'kernels/**/*.test.ts', 'tests/**/*.test.ts'],
-    testTimeout: 60_000,
-    hookTimeout: 60_000,
     maxWorkers: 2,
-    setupFiles: ['tests/setup.ts'],
+    projects: [
+      {
+        extends: true,
+        test: {
+          ...common,
+          name: 'unit',
+          include: ['src/**/*.test.ts', 'kernels/**/*.test.ts', 'tests/**/*.test.ts'],
+          exclude: [...process, ...soak],
+          globalSetup: 'tests/build-kernels.ts',
+        },
+      },
+      { extends: true, test: { ...common, name: 'process', include: process, globalSetup: 'tests/build-all.ts' } },
+      { extends: true, test: { ...common, name: 'soak', include: soak, globalSetup: 'tests/build-all.ts' } },
+    ],
   },
 })

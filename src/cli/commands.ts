@@ -15,7 +15,7 @@ import { exportMacro, shelf } from '@/server/macros'
 import { type Preflight, preflight } from '@/server/preflight'
 import { reportCsv, runReport } from '@/server/report'
 import { RunnerWatch } from '@/server/runner-watch'
-import { listRuns, type RunSummary, runResults, runSummary, startRun, stopRun } from '@/server/runs'
+import { listRuns, type RunSummary, runDetail, runSummary, startRun, stopRun } from '@/server/runs'
 import type { Command } from './arguments'
 
 /** Where a command's words go. */
@@ -160,11 +160,13 @@ function tellEnd(context: Context, run: RunSummary, json: boolean, { say, progre
     say(JSON.stringify(runReport(context, run.id)))
     return
   }
-  for (const { error, remarks, results } of runResults(context, run.id)) {
+  const { results: rows, leftOut } = runDetail(context, run.id)
+  for (const { error, remarks, results } of rows) {
     if (error) say(`Failed: ${error}`)
     for (const remark of remarks) say(`Note: ${remark}`)
     for (const { path, marks } of results) if (marks.length > 0) say(`Standing out: ${path} (${marks.join(', ')})`)
   }
+  for (const sentence of leftOut) say(`Not taken: ${sentence}`)
   const { done, failed, skipped } = run.totals
   say(
     `Run ${run.number}: ${done} done, ${failed} failed, ${skipped} skipped; ${formatBytes(run.deliveredBytes)} in ${run.folders.join(', ')}.`,

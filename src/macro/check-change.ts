@@ -1,6 +1,7 @@
 import { AppError } from '@/core/errors'
 import { checkSteps, macroLimits } from './codec'
 import type { Change, WireStep } from './history'
+import { completeStep } from './step'
 
 /** Changes that are made together may hold others no deeper than this. */
 const maxDepth = 4
@@ -14,7 +15,9 @@ const isName = (value: unknown): boolean => value === null || (typeof value === 
 function checkStep(value: unknown): void {
   if (!isObject(value) || typeof value.kept !== 'boolean') throw refuse('holds no step')
   const { kept: _, ...step } = value as unknown as WireStep
-  checkSteps([step])
+  if (!isObject(step.settings)) throw refuse('holds a step without settings')
+  // One that was made before some of its settings existed is as good as any.
+  checkSteps([completeStep(step)])
 }
 
 /**

@@ -357,6 +357,7 @@ describe('a change of the bench', () => {
     ['of no kind', { type: 'dance' }],
     ['that is text', 'insert'],
     ['without its step', { type: 'insert', index: 0 }],
+    ['without its settings', { type: 'insert', index: 0, step: { ...step, settings: null } }],
     ['at no place', { type: 'insert', index: -1, step }],
     ['at half a place', { type: 'move', from: 0.5, to: 1 }],
     ['with a setting beyond its limits', { type: 'insert', index: 0, step: { ...step, settings: { exposureEv: 900 } } }],
@@ -370,6 +371,13 @@ describe('a change of the bench', () => {
     const { context } = testApplication()
     expect(() => extendBench(context, edit(change))).toThrow(AppError)
     expect(readBench(context).changes).toEqual([])
+  })
+  it('of a step that is older than some of its settings is stored', () => {
+    const { context } = testApplication()
+    const { exposureEv, ...older } = step.settings
+    expect(exposureEv).toBe(1)
+    extendBench(context, edit({ type: 'replace', index: 0, before: { ...step, settings: older }, after: step }))
+    expect(readBench(context).changes).toHaveLength(1)
   })
   it('that is one is stored, and old ones are folded together without a change to what lies there', () => {
     const { context } = testApplication()

@@ -88,10 +88,10 @@ export function originOf(
 }
 
 /** What a page may load and carry out (W3C Content Security Policy 3): only ours. Styles are made at run time by the component library. */
-const pagePolicy = (nonce: string): string =>
+const pagePolicy = (nonce: string, more: string): string =>
   [
     `default-src 'self'`,
-    `script-src 'self' 'nonce-${nonce}' 'wasm-unsafe-eval'`,
+    `script-src 'self' 'nonce-${nonce}' 'wasm-unsafe-eval'${more}`,
     `style-src 'self' 'unsafe-inline'`,
     `img-src 'self' blob: data:`,
     `font-src 'self' data:`,
@@ -104,14 +104,16 @@ const pagePolicy = (nonce: string): string =>
   ].join('; ')
 
 /** For scripts: one that runs as a worker goes by the policy that it came with. */
-const scriptPolicy = `default-src 'none'; script-src 'self' 'wasm-unsafe-eval'; connect-src 'self'; worker-src 'self' blob:; frame-ancestors 'none'`
+const scriptPolicy = (more: string): string =>
+  `default-src 'none'; script-src 'self' 'wasm-unsafe-eval'${more}; connect-src 'self'; worker-src 'self' blob:; frame-ancestors 'none'`
 
 /** For data: it carries nothing out, even if a browser shows it by itself. */
 export const dataPolicy = `default-src 'none'; img-src 'self'; style-src 'unsafe-inline'; frame-ancestors 'none'; sandbox`
 
-/** What goes with the answer to an address; `nonce` is the sign that a page's own scripts carry. */
-export function policyFor(url: string, nonce: string): string {
-  if (url.startsWith('/_next/static/')) return scriptPolicy
+/** What goes with the answer to an address; `nonce` is the sign that a page's own scripts carry. Hot reload needs more than that. */
+export function policyFor(url: string, nonce: string, isDev = false): string {
+  const more = isDev ? " 'unsafe-eval'" : ''
+  if (url.startsWith('/_next/static/')) return scriptPolicy(more)
   const path = url.split('?')[0] ?? ''
-  return isApi(path) || /^\/(_next|fonts)\/|\.(svg|wasm|ico|woff2?)$/.test(path) ? dataPolicy : pagePolicy(nonce)
+  return isApi(path) || /^\/(_next|fonts)\/|\.(svg|wasm|ico|woff2?)$/.test(path) ? dataPolicy : pagePolicy(nonce, more)
 }

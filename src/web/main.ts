@@ -41,7 +41,9 @@ const maxConnections = 400
 const [headMs, wholeMs] = [15_000, 1_800_000]
 
 await clearSent(dataFolderOf(process.env))
-const app = next({ dev: process.env.COPPER_LOOP_DEV === '1', hostname, port })
+/** While somebody works on the code: pages reload by themselves, and helpers are replaced when their bundle is built anew. */
+const isDev = process.env.COPPER_LOOP_DEV === '1'
+const app = next({ dev: isDev, hostname, port })
 await app.prepare()
 const handle = app.getRequestHandler()
 const gate = { lock: lockOf(process.env), isEnded: (nonce: string) => isSignedOut(context(), nonce) }
@@ -66,8 +68,9 @@ server.on('drop', () => {
   if (dropped++ % maxConnections === 0) log.warn({ dropped, maxConnections }, 'more connections than are held at a time')
 })
 server.on('clientError', (_, socket) => socket.destroy())
-// Nothing here is upgraded: a socket that asks for it is let go, before anything keeps it.
-server.prependListener('upgrade', (_, socket) => socket.destroy())
+// Nothing here is upgraded: a socket that asks for it is let go, before anything keeps it. Hot reload is the one exception.
+if (!isDev) server.prependListener('upgrade', (_, socket) => socket.destroy())
+if (isDev) process.on('SIGUSR2', () => helpers().renew())
 server.listen(port, hostname)
 // The first page should not wait for them.
 void helpers()
@@ -78,7 +81,7 @@ function letIn(request: IncomingMessage, response: ServerResponse): void {
   const { address, isSecure } = originOf(request.headers, request.socket.remoteAddress ?? '', trustedProxies)
   request.headers[addressHeader] = address
   request.headers[secureHeader] = isSecure ? '1' : '0'
-  const policy = policyFor(request.url ?? '', randomBytes(16).toString('base64'))
+  const policy = policyFor(request.url ?? '', randomBytes(16).toString('base64'), isDev)
   // The framework takes the nonce for its own scripts from here.
   request.headers['content-security-policy'] = policy
   response.setHeader('Content-Security-Policy', policy)

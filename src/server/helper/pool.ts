@@ -73,6 +73,14 @@ export class HelperPool {
     }) as Promise<Answer<N>>
   }
 
+  /** Replaces helpers that have nothing to do: what they run was built anew. */
+  renew(): void {
+    for (const { helper, timer } of this.idle.splice(0)) {
+      clearTimeout(timer)
+      helper.giveUp()
+    }
+  }
+
   close(): void {
     this.closed = true
     for (const { timer } of this.idle) clearTimeout(timer)

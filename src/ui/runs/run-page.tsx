@@ -60,11 +60,7 @@ export function RunPage({ id }: { id: string }): ReactNode {
           {run.deliveredBytes > 0 && <span>{formatBytes(run.deliveredBytes)} delivered</span>}
           {detail.results.length > 0 && <span className={styles.originals}>{detail.originals}</span>}
         </div>
-        {detail.leftOut.map((sentence) => (
-          <p key={sentence} className={page.quiet}>
-            Not taken: {sentence}
-          </p>
-        ))}
+        {detail.leftOut.length > 0 && <div className={page.quiet}>Not taken: {detail.leftOut.join(' ')}</div>}
         {run.folders.map((folder) => (
           <Typography.Text key={folder} code copyable={{ text: folder, tooltips: ['Copy the folder’s path', 'Copied'] }}>
             {folder}

@@ -1,0 +1,27 @@
+// How every process but the browser's is bundled to .build/: shared by the build and by the watching of `./loop dev`.
+import { cpSync, mkdirSync } from 'node:fs'
+
+/** Options for esbuild; the migrations that the processes need are laid beside them. */
+export function bundleOptions() {
+  mkdirSync('.build', { recursive: true })
+  cpSync('src/db/migrations', '.build/migrations', { recursive: true })
+  return {
+    entryPoints: {
+      runner: 'src/cli/runner-main.ts',
+      worker: 'src/runner/worker.ts',
+      helper: 'src/server/helper/main.ts',
+      web: 'src/web/main.ts',
+      'lay-demo': 'src/cli/lay-demo.ts',
+      cli: 'src/cli/main.ts',
+    },
+    outdir: '.build',
+    outExtension: { '.js': '.mjs' },
+    bundle: true,
+    platform: 'node',
+    format: 'esm',
+    target: 'node20',
+    sourcemap: true,
+    packages: 'external',
+    alias: { '@': './src', '@kernels': './kernels' },
+  }
+}
