@@ -2,17 +2,29 @@
 // replaced. The demo's data, in a folder of its own.
 import { spawn, spawnSync } from 'node:child_process'
 import { watch } from 'node:fs'
+import { homedir } from 'node:os'
+import { join } from 'node:path'
 import { context } from 'esbuild'
 import { bundleOptions } from './bundles.mjs'
 
 const port = process.argv[2] ?? '4180'
-const environment = { NODE_ENV: 'development', COPPER_LOOP_DEV: '1', COPPER_LOOP_DATA: process.env.COPPER_LOOP_DATA ?? '.build/dev-data', ...process.env }
+/** Not in the project: a database that changes there makes the pages be compiled for ever. */
+const dataFolder = join(process.env.XDG_CACHE_HOME ?? join(homedir(), '.cache'), 'copper-loop-dev')
+const environment = {
+  NODE_ENV: 'development',
+  COPPER_LOOP_DEV: '1',
+  COPPER_LOOP_DATA: process.env.COPPER_LOOP_DATA ?? dataFolder,
+  ...process.env,
+}
 const children = new Map()
 let stopping = false
 
 /** Starts a process, and again when it ends by itself. */
 function keep(name, args) {
-  const child = spawn(process.execPath, ['--enable-source-maps', ...args], { stdio: ['ignore', 'inherit', 'inherit', 'ipc'], env: environment })
+  const child = spawn(process.execPath, ['--enable-source-maps', ...args], {
+    stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+    env: environment,
+  })
   children.set(name, child)
   child.once('exit', () => {
     if (!stopping && children.get(name) === child) setTimeout(() => keep(name, args), 300)
