@@ -4,17 +4,15 @@ import { join } from 'node:path'
 import { afterEach, describe, expect, it } from 'vitest'
 import { runResults, startRun, stopRun } from '@/server/runs'
 import { fillIntake, type TestApplication, testApplication, testLoop } from './application'
-import { ended, isDone, pause, runUntil, startRunner } from './runner-process'
+import { ended, isDone, launchingRunners, pause, runUntil } from './runner-process'
 import { answers, type RunningApplication, startApplication } from './web-process'
 
 /* What hangs in native code, or on a disk that has gone away, costs one picture or one answer. The real processes. */
 
-const running = new Set<ReturnType<typeof startRunner>>()
+const launch = launchingRunners()
+
 let application: RunningApplication | undefined
 afterEach(async () => {
-  for (const child of running) child.kill('SIGKILL')
-  await Promise.all([...running].map(ended))
-  running.clear()
   await application?.stop()
   application = undefined
 })
@@ -31,11 +29,6 @@ function hangingApplication(): { app: TestApplication; environment: Record<strin
     COPPER_LOOP_HELPER_PATIENCE_MS: '1500',
   }
   return { app, environment }
-}
-function launch(app: TestApplication, environment: Readonly<Record<string, string>> = {}): ReturnType<typeof startRunner> {
-  const child = startRunner(app, environment)
-  running.add(child)
-  return child
 }
 
 /** A drawing of 10¹¹ circles that no renderer comes to the end of. */

@@ -13,7 +13,7 @@ import {
   writeFileSync,
 } from 'node:fs'
 import { join } from 'node:path'
-import { afterEach, describe, expect, it } from 'vitest'
+import { describe, expect, it } from 'vitest'
 import { intakeOf } from '@/core/loop'
 import { listItems } from '@/db/runs'
 import { sha256 } from '@/pictures/place'
@@ -23,21 +23,12 @@ import { RunnerWatch } from '@/server/runner-watch'
 import { runDetail, runResults, startRun } from '@/server/runs'
 import { fillIntake, type TestApplication, testApplication, testLoop } from './application'
 import { seeded } from './pictures'
-import { ended, isDone, pause, runUntil, startRunner } from './runner-process'
+import { ended, isDone, launchingRunners, pause, runUntil } from './runner-process'
 
 /* Promises about what a run makes of a folder that changes, of damaged files, of links, kept by the real runner. */
 
-const running = new Set<ReturnType<typeof startRunner>>()
-function launch(app: TestApplication, environment: Readonly<Record<string, string>> = {}): ReturnType<typeof startRunner> {
-  const child = startRunner(app, environment)
-  running.add(child)
-  return child
-}
-afterEach(async () => {
-  for (const child of running) child.kill('SIGKILL')
-  await Promise.all([...running].map(ended))
-  running.clear()
-})
+const launch = launchingRunners()
+
 const photos = ['0418', '0421', '0422', '0437'].map((number) => `demo/pictures/vessels/TLK27_${number}.jpg`)
 const lay = (app: TestApplication, name: string, photo: number): void => cpSync(photos[photo] ?? '', join(app.intake, name))
 const delivered = (app: TestApplication): Record<string, string> =>
@@ -282,14 +273,14 @@ describe('a runner that can’t start its workers', () => {
     // The build without its kernels, beside the true one so that packages are found.
     const build = join('.build', `without-kernels-${process.pid}`)
     mkdirSync(build)
+    let child: ReturnType<typeof spawn> | undefined
     try {
       for (const file of ['runner.mjs', 'worker.mjs', 'helper.mjs']) cpSync(join('.build', file), join(build, file))
       cpSync('.build/migrations', join(build, 'migrations'), { recursive: true })
-      const child = spawn(process.execPath, [join(build, 'runner.mjs')], {
+      child = spawn(process.execPath, [join(build, 'runner.mjs')], {
         env: { ...app.environment, COPPER_LOOP_LOG: 'error', COPPER_LOOP_WORKERS: '2' },
         stdio: ['ignore', 'pipe', 'ignore'],
       })
-      running.add(child)
       let log = ''
       child.stdout?.on('data', (bytes) => (log += bytes))
       await startRun(app.context, testLoop(app))
@@ -301,6 +292,7 @@ describe('a runner that can’t start its workers', () => {
       expect(starts.length).toBeGreaterThan(2)
       expect(starts.length).toBeLessThan(10)
     } finally {
+      child?.kill('SIGKILL')
       rmSync(build, { recursive: true, force: true })
     }
   })

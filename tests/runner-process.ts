@@ -1,4 +1,5 @@
 import { type ChildProcess, spawn } from 'node:child_process'
+import { afterEach } from 'vitest'
 import type { RunSummary } from '@/server/runs'
 import { runSummary } from '@/server/runs'
 import type { TestApplication } from './application'
@@ -33,3 +34,18 @@ export async function runUntil(
 }
 
 export const isDone = (run: RunSummary): boolean => run.state === 'done'
+
+/** Starts runners for a test file's applications, and ends them after each test, whatever came of it. */
+export function launchingRunners(): (app: TestApplication, environment?: Readonly<Record<string, string>>) => ChildProcess {
+  const running = new Set<ChildProcess>()
+  afterEach(async () => {
+    for (const child of running) child.kill('SIGKILL')
+    await Promise.all([...running].map(ended))
+    running.clear()
+  })
+  return (app, environment = {}) => {
+    const child = startRunner(app, environment)
+    running.add(child)
+    return child
+  }
+}

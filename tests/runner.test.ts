@@ -1,7 +1,7 @@
 import { chmodSync, cpSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import jpegJs from 'jpeg-js'
-import { afterEach, describe, expect, it } from 'vitest'
+import { describe, expect, it } from 'vitest'
 import { listItems } from '@/db/runs'
 import { newStep } from '@/macro/step'
 import { sha256, temporaryPrefix } from '@/pictures/place'
@@ -9,24 +9,14 @@ import { reviseMacro } from '@/server/macros'
 import { preflight } from '@/server/preflight'
 import { runReport } from '@/server/report'
 import { listRuns, runResults, startRun, stopRun } from '@/server/runs'
-import { fillIntake, type TestApplication, testApplication, testLoop, testMacroId } from './application'
+import { fillIntake, testApplication, testLoop, testMacroId } from './application'
 import { mounted, unmount } from './mounts'
 import { seeded } from './pictures'
-import { ended, isDone, pause, runUntil, startRunner } from './runner-process'
+import { ended, isDone, launchingRunners, pause, runUntil } from './runner-process'
 
 /* The promises of a run, kept by the real runner process on real files. */
 
-const running = new Set<ReturnType<typeof startRunner>>()
-function launch(app: TestApplication, environment: Readonly<Record<string, string>> = {}): ReturnType<typeof startRunner> {
-  const child = startRunner(app, environment)
-  running.add(child)
-  return child
-}
-afterEach(async () => {
-  for (const child of running) child.kill('SIGKILL')
-  await Promise.all([...running].map(ended))
-  running.clear()
-})
+const launch = launchingRunners()
 
 const hashesOf = (folder: string): Record<string, string> =>
   Object.fromEntries(
@@ -235,7 +225,6 @@ describe('when things go wrong', () => {
       rmSync(filler)
       expect((await runUntil(app, run.id, isDone)).totals).toMatchObject({ done: 6, failed: 0 })
     } finally {
-      for (const child of running) child.kill('SIGKILL')
       unmount(app.delivery)
     }
   })

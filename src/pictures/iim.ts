@@ -6,8 +6,6 @@
 const iimResource = 0x0404
 const signature = '8BIM'
 const longestHeaderBytes = 32
-/** What stands before the resources of a JPEG's APP13. */
-const header = 'Photoshop 3.0\0'
 
 /** Datasets of record 2 that repeat what a delivery writes, by field. */
 export const iimFields = { title: [5], description: [120], creator: [80], rights: [116], keywords: [25] } as const
@@ -57,15 +55,15 @@ export function editIim(block: Buffer, dropped: ReadonlySet<number>): Buffer | u
     const size = block.readUInt32BE(sizeAt)
     const end = sizeAt + 4 + size
     if (end > block.length) return undefined
-    if (id === iimResource) return resourceOf(withoutDatasets(block.subarray(sizeAt + 4, end), dropped))
+    if (id === iimResource) return resourceOf(block.subarray(0, first), withoutDatasets(block.subarray(sizeAt + 4, end), dropped))
     at = end + (size & 1)
   }
   return undefined
 }
 
-function resourceOf(records: Buffer): Buffer | undefined {
+function resourceOf(kind: Buffer, records: Buffer): Buffer | undefined {
   if (records.length === 0) return undefined
-  const head = Buffer.from(`${header}${signature}\x04\x04\0\0`, 'latin1')
+  const head = Buffer.concat([kind, Buffer.from(`${signature}\x04\x04\0\0`, 'latin1')])
   const length = Buffer.alloc(4)
   length.writeUInt32BE(records.length)
   return Buffer.concat([head, length, records, Buffer.alloc(records.length & 1)])

@@ -25,7 +25,7 @@ const exiftool = (...args: string[]): string => execFileSync('exiftool', args, {
 
 const xmpOf = (body: string): string =>
   `<?xpacket begin="\uFEFF" id="W5M0MpCehiHzreSzNTczkc9d"?><x:xmpmeta xmlns:x="adobe:ns:meta/"><r:RDF xmlns:r="http://www.w3.org/1999/02/22-rdf-syntax-ns#"><r:Description r:about="" ` +
-  `xmlns:e="http://ns.adobe.com/exif/1.0/" xmlns:p="http://ns.adobe.com/photoshop/1.0/" xmlns:core="http://iptc.org/std/Iptc4xmpCore/1.0/xmlns/" ` +
+  `xmlns:e="http://ns.adobe.com/exif/1.0/" xmlns:p="http://example.org/desk/1.0/" xmlns:core="http://iptc.org/std/Iptc4xmpCore/1.0/xmlns/" ` +
   `xmlns:ext="http://iptc.org/std/Iptc4xmpExt/2008-02-29/" xmlns:drone="http://example.org/drone/1.0/" xmlns:g="http://www.w3.org/2003/01/geo/wgs84_pos#" ` +
   `xmlns:dc="http://purl.org/dc/elements/1.1/" xmlns:xmp="http://ns.adobe.com/xap/1.0/" xmlns:img="http://ns.adobe.com/xap/1.0/g/img/" ` +
   `e:GPSLatitude="56,20.25N" drone:GpsLatitude="+56.33" p:City="${place}-a">${body}</r:Description></r:RDF></x:xmpmeta><?xpacket end="w"?>`
@@ -76,6 +76,9 @@ function exifBlock(small: Buffer): Buffer {
   return Buffer.concat([Buffer.from('Exif\0\0', 'latin1'), block])
 }
 
+/** What stands before the resources of a JPEG's APP13, as cameras' files have it. */
+let kindOfBlock: Buffer = Buffer.alloc(0)
+
 /** Image resources as other programs write them: IPTC records, and beside them the same again, with small pictures. */
 function resources(small: Buffer): Buffer {
   const dataset = (number: number, text: string): Buffer =>
@@ -89,7 +92,7 @@ function resources(small: Buffer): Buffer {
     return Buffer.concat([head, data, Buffer.alloc(data.length & 1)])
   }
   return Buffer.concat([
-    Buffer.from('Photoshop 3.0\0', 'latin1'),
+    kindOfBlock,
     resource(0x0422, exifBlock(small).subarray(6)),
     resource(0x0424, Buffer.from(placesInXmp)),
     resource(0x040c, Buffer.concat([Buffer.alloc(28), small])),
@@ -134,6 +137,8 @@ const holds = (file: Buffer, text: string): boolean => {
 describe('a source', () => {
   let carried: CarriedMetadata
   beforeAll(async () => {
+    const { iptc } = await sharp('demo/pictures/vessels/TLK27_0437.jpg').metadata()
+    kindOfBlock = iptc?.subarray(0, iptc.indexOf('8BIM')) ?? Buffer.alloc(0)
     carried = (await decodePicture(await source(), 'x.jpg')).carried
   })
 
@@ -154,7 +159,7 @@ describe('a source', () => {
     const path = join(folder, `delivered.${format}`)
     writeFileSync(path, file)
     const read = exiftool('-a', '-G1', '-s', '-u', path)
-    expect(read).not.toMatch(/GPS|City|State|Country|Location|latitude|altitude|Thumbnail(Image|Offset)|PhotoshopThumbnail/i)
+    expect(read).not.toMatch(/GPS|City|State|Country|Location|latitude|altitude|Thumbnail/i)
     // What is no place stays.
     expect(read).toContain('Kept title')
     expect(read).toContain('Kept position')
@@ -169,7 +174,7 @@ describe('a source', () => {
     const path = join(folder, `all.${format}`)
     writeFileSync(path, file)
     const read = exiftool('-a', '-G1', '-s', '-n', path)
-    expect(read).not.toMatch(/Thumbnail(Image|Offset)|PhotoshopThumbnail/)
+    expect(read).not.toMatch(/Thumbnail/)
     expect(read).toMatch(/GPSLatitude\s*: 56\.3375/)
     expect(read).toContain(`${place}-b`)
   })

@@ -30,6 +30,7 @@ export class WorkerPool {
   private closed = false
   private size: number
   private failures = 0
+  private starting = 0
   private timer: NodeJS.Timeout | undefined
 
   constructor(
@@ -54,7 +55,7 @@ export class WorkerPool {
 
   /** What keeps the pool from working, in words; null while it works. */
   get trouble(): string | null {
-    return this.failures >= failuresToTell && this.all.size === 0
+    return this.failures >= failuresToTell && this.all.size === this.starting
       ? 'The processes that work on pictures can’t be started. Its log says why; starting Copper Loop anew builds what is missing.'
       : null
   }
@@ -81,9 +82,11 @@ export class WorkerPool {
   }
 
   private start(): void {
+    this.starting++
     const worker: Child = new Child(
       this.options,
       (isReady) => {
+        this.starting--
         if (isReady) {
           this.failures = 0
           this.free(worker)

@@ -9,7 +9,7 @@ import type { PictureFacts } from '@/core/picture'
 import { type FoundPicture, foundPicture, type Scanned, type ScanProgress, scanIntake } from '@/pictures/scan'
 import type { Context } from './context'
 import { knownFacts } from './known-facts'
-import type { AddProblem } from './preflight'
+import type { AddProblem } from './problems'
 
 /** How far the look at an intake has come: finding files, reading what they tell, foreseeing what becomes of them. */
 export type IntakeProgress =

@@ -14,7 +14,7 @@ import type { Context } from './context'
 import { fileExists } from './files'
 import type { CheckedDelivery, ForeseenPicture } from './foresee'
 import { keptFilesFolder } from './kept-files'
-import type { AddProblem } from './preflight'
+import type { AddProblem } from './problems'
 
 /*
  * What else a preflight looks at: whatever would make a run fail half way, or end in files that nobody wanted.

@@ -8,7 +8,7 @@ import { PatternError, parsePattern } from '@/pictures/names'
 import { isPassedOver } from '@/pictures/scan'
 import type { Context } from './context'
 import type { CheckedDelivery, ForeseenPicture, ForeseenTarget } from './foresee'
-import type { AddProblem, Mend, Problem } from './preflight'
+import type { AddProblem, Mend, Problem } from './problems'
 
 /* What a preflight finds about where results go and how they are called. */
 

@@ -20,27 +20,7 @@ import { type ForeseenPicture, foresee } from './foresee'
 import { factsOf, findPictures, handedIn, type KnownPicture, type Watcher } from './intake'
 import { checkIdleMacros, checkKeptFiles, checkPlaces, estimateBytes, remarkEnlarged, remarkShapes } from './preflight-checks'
 import { checkDeliveries, remarkNames, remarkNumbers } from './preflight-deliveries'
-
-export type ProblemPlace = 'intake' | 'macros' | 'delivery' | 'pictures'
-
-/** A change of the loop that does away with a problem. */
-export interface Mend {
-  /** What it does, as the words on a button. */
-  readonly label: string
-  readonly change: Partial<Pick<Loop, 'intake' | 'macros' | 'deliveries' | 'numberSet'>>
-}
-
-export interface Problem {
-  readonly place: ProblemPlace
-  /** A run can't start while one of these stands. */
-  readonly blocks: boolean
-  readonly sentence: string
-  readonly mend?: Mend
-  /** Nothing is wrong, there is only nothing to do yet. */
-  readonly nothingToDo?: true
-  /** Nothing is wrong, it is only not filled in yet. */
-  readonly toFillIn?: true
-}
+import type { AddProblem, Problem } from './problems'
 
 /** How many pictures a step's conditions mean. */
 export interface Catch {
@@ -137,13 +117,6 @@ export async function preflight(
 /** What the name patterns ask. */
 const namesAsk = ({ deliveries }: Loop): Question[] =>
   deliveries.flatMap(({ namePattern }) => askedBy(namePattern)).map((question) => ({ question, operation: '', setting: '', default: '' }))
-
-export type AddProblem = (
-  place: ProblemPlace,
-  blocks: boolean,
-  sentence: string,
-  more?: Pick<Problem, 'mend' | 'nothingToDo' | 'toFillIn'>,
-) => void
 
 const readable = (known: readonly KnownPicture[]): { facts: PictureFacts; name: string }[] =>
   known.flatMap(({ picture, facts }) => (facts instanceof AppError ? [] : { facts, name: basename(picture.path) }))

@@ -10,7 +10,8 @@ import { completeStep, type Step } from '@/macro/step'
 import { type Context, triesFolder } from './context'
 import type { ForeseenPicture } from './foresee'
 import { tellEvery, type Watcher } from './intake'
-import { freeze, makeDeliveryFolders, type Preflight, type PreflightWishes, type Problem, preflight } from './preflight'
+import { freeze, makeDeliveryFolders, type Preflight, type PreflightWishes, preflight } from './preflight'
+import type { Problem } from './problems'
 import { marksOfRun, originalsStatement } from './report'
 
 export interface RunSummary {

@@ -99,7 +99,7 @@ export class HelperPool {
       const [call] = this.waiting.splice(index, 1)
       if (call) void this.carryOut(free.helper, call)
     }
-    if (this.starting < this.waiting.length && this.all.size < maxHelpers) this.start()
+    if (this.starting < this.startable && this.all.size < maxHelpers) this.start()
   }
 
   private async carryOut(helper: Child, { message, options, resolve, reject }: Waiting): Promise<void> {
@@ -119,6 +119,12 @@ export class HelperPool {
       this.free(helper)
       this.next()
     }
+  }
+
+  /** How many of the waiting calls could be carried out at once, if there were helpers enough. */
+  private get startable(): number {
+    const decoding = this.waiting.filter(({ message }) => decodes.has(message.call)).length
+    return this.waiting.length - decoding + Math.max(0, Math.min(decoding, maxDecoding - this.quick))
   }
 
   private get mayDecode(): boolean {

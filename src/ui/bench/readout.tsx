@@ -5,10 +5,15 @@ import { deltaE00 } from '@/core/colour/delta-e'
 import { srgb8ToLab } from '@/core/colour/lab'
 import { formatSize, plainNumber } from '@/core/format'
 import type { Vector3 } from '@/core/matrix'
-import type { PointerPlace } from './stage'
 import styles from './stage.module.css'
 import type { StagePictures } from './use-stage-pictures'
 import type { RenderedView } from './worker/protocol'
+
+/** Where the pointer is over the picture, as shares of what is shown. */
+export interface PointerPlace {
+  readonly x: number
+  readonly y: number
+}
 
 function colourAt(view: RenderedView | null, place: PointerPlace): Vector3 | null {
   if (!view) return null

@@ -9,7 +9,7 @@ import { stageGreys } from '../theme/tokens'
 import { CropHandles } from './crop-handles'
 import { StageHandles } from './handles/stage-handles'
 import { PictureCanvas } from './picture-canvas'
-import { Readout } from './readout'
+import { type PointerPlace, Readout } from './readout'
 import type { Scope } from './scope'
 import styles from './stage.module.css'
 import { ClippedLayer, DifferenceLayer, GuideLines, LimitLayer } from './stage-overlays'
@@ -29,12 +29,6 @@ interface Props {
   step: WireStep | undefined
   /** What lies over the whole room. */
   children?: ReactNode
-}
-
-/** Where the pointer is over the picture, as shares of what is shown. */
-export interface PointerPlace {
-  readonly x: number
-  readonly y: number
 }
 
 /** The picture, large, on neutral grey. */

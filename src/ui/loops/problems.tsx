@@ -1,7 +1,7 @@
 import { Button } from 'antd'
 import type { ReactNode } from 'react'
 import type { Loop } from '@/core/loop'
-import type { Problem } from '@/server/preflight'
+import type { Problem } from '@/server/problems'
 import styles from './loops.module.css'
 
 interface Props {
