@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { instantiateKernels } from '@kernels/binding'
+import { isWholeJpeg } from '@kernels/jpeg-scan'
 import sharp from 'sharp'
 import { defaultEncoding } from '@/core/encoding'
 import { createEye } from '@/engine/eye'
@@ -19,7 +20,7 @@ const path = await largePicture(megapixels)
 const bytes = await bytesOf(path)
 const kernels = await instantiateKernels(await WebAssembly.compile(readFileSync('.build/kernels.wasm')))
 const started = performance.now()
-const { source, carried } = await decodePicture(bytes, path)
+const { source, carried } = await decodePicture(bytes, path, { damaged: 'fail', isWholeJpeg: (jpeg) => isWholeJpeg(kernels, jpeg) })
 const steps = resolveSteps(tenSteps, source.size, { eye: createEye(kernels, source) })
 const pixels = renderEncoded(kernels, planRender(source, steps, 'full'), { space: 'srgb', channels: 3, dither: true })
 await encodePicture({ values: pixels, channels: 3 }, finalSize(steps, source.size), defaultEncoding, carried)

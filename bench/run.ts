@@ -1,6 +1,7 @@
 import { readFileSync, writeFileSync } from 'node:fs'
 import { cpus } from 'node:os'
 import { instantiateKernels } from '@kernels/binding'
+import { isWholeJpeg } from '@kernels/jpeg-scan'
 import sharp from 'sharp'
 import { defaultEncoding } from '@/core/encoding'
 import { createEye } from '@/engine/eye'
@@ -36,10 +37,11 @@ const fullSize = tenSteps.filter((step) => step.operation !== 'resize')
 const resizeOnly = [newStep('resize', 'resize', { by: 'longEdge', lengthPx: 2048 })]
 const jpeg = { ...defaultEncoding, qualityPercent: 88, chroma: '4:2:0' } as const
 
-/** One picture as a worker does it: hash, decode, render, encode. */
+/** One picture as a worker does it: hash, decode, look for damage, render, encode. */
 async function ours(steps: readonly Step[]): Promise<number> {
   sha256(bytes)
-  const { source, carried } = await decodePicture(bytes, path)
+  const looking = { damaged: 'fail', isWholeJpeg: (jpeg: Buffer) => isWholeJpeg(kernels, jpeg) } as const
+  const { source, carried } = await decodePicture(bytes, path, looking)
   const resolved = resolveSteps(steps, source.size, { eye: createEye(kernels, source) })
   const pixels = renderEncoded(kernels, planRender(source, resolved, 'full'), { space: 'srgb', channels: 3, dither: true })
   return (await encodePicture({ values: pixels, channels: 3 }, finalSize(resolved, source.size), jpeg, carried)).length
