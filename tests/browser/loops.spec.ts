@@ -1,13 +1,23 @@
-import { execFileSync } from 'node:child_process'
 import { cpSync, existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 import { expect, test } from '@playwright/test'
+import Database from 'better-sqlite3'
 import sharp from 'sharp'
 import { intakeOf } from '@/core/loop'
 import { newStep } from '@/macro/step'
 import { keepMacro, root, saveLoop } from './loops'
 
 /* Loops as somebody sets them up and walks away from them. */
+
+/** The runner that works for these tests, as it says itself. */
+function runnerProcess(): number {
+  const database = new Database(join(root, '..', 'copper-loop.sqlite'), { readonly: true })
+  try {
+    return Number(database.prepare('select process_id from runners order by beat_at desc limit 1').pluck().get())
+  } finally {
+    database.close()
+  }
+}
 
 test('a loop with three deliveries and a question, from creation to report', async ({ page }) => {
   test.setTimeout(120_000)
@@ -108,7 +118,7 @@ test('a run is paused, its runner killed, the browser closed: all of it is finis
   await page.getByRole('button', { name: 'Go on' }).click()
   await expect.poll(delivered).toBeGreaterThan(held)
   await page.close()
-  execFileSync('pkill', ['-KILL', '-f', '.build/runner.mjs'])
+  process.kill(runnerProcess(), 'SIGKILL')
   const again = await context.newPage()
   await again.goto(address)
   await expect(again.getByText('Done', { exact: true })).toBeVisible({ timeout: 90_000 })
