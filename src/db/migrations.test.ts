@@ -6,7 +6,7 @@ import { takeOver } from './backups'
 import { databaseFile, openDatabase } from './database'
 import { listLoops } from './loops'
 import { findMacro } from './macros'
-import { listItems, listRuns } from './runs'
+import { listItems, queuedRuns } from './runs'
 
 const migrations = 'src/db/migrations'
 interface Journal {
@@ -44,7 +44,7 @@ describe('a database of an older version', () => {
       expect(listLoops(db)).toMatchObject([
         { name: 'Old loop', start: { when: 'byHand' }, deliveries: [{ folder: '/out', namePattern: '{name}' }] },
       ])
-      expect(listRuns(db)).toMatchObject([{ number: 7, place: expect.any(Number) }])
+      expect(queuedRuns(db)).toMatchObject([{ number: 7, place: expect.any(Number) }])
       expect(listItems(db, 'r')).toMatchObject([{ relativePath: 'a.jpg', results: [{ targetPath: '/out/a.jpg' }] }])
     },
   )

@@ -111,8 +111,6 @@ export function startRunAt(db: Database, runId: string, startAt: number | null, 
 
 export const hasOpenRun = (db: Database, loopId: string): boolean => queuedRuns(db).some((run) => run.loopId === loopId)
 
-export const listRuns = (db: Database): StoredRun[] => db.select().from(runs).orderBy(desc(runs.number)).all()
-
 /** Runs that are over, newest first, a page at a time: those before a number. */
 export const endedRuns = (db: Database, before: number, most: number): StoredRun[] =>
   db
