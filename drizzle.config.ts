@@ -1,3 +1,3 @@
 import { defineConfig } from 'drizzle-kit'
 
-export default defineConfig({ dialect: 'sqlite', schema: './src/db/schema.ts', out: './src/db/migrations' })
+export default defineConfig({ dialect: 'sqlite', schema: './src/store/schema.ts', out: './src/store/migrations' })

@@ -12,7 +12,7 @@ const common = { testTimeout: 60_000, hookTimeout: 60_000, setupFiles: ['tests/s
 /** Tests that start the built processes. */
 const process = [
   'src/cli/cli.test.ts',
-  'src/server/results.test.ts',
+  'src/services/runs/results.test.ts',
   'tests/command-line.test.ts',
   'tests/hanging.test.ts',
   'tests/odd-entries.test.ts',
@@ -32,7 +32,7 @@ export default defineConfig({
         test: {
           ...common,
           name: 'unit',
-          include: ['src/**/*.test.ts', 'kernels/**/*.test.ts', 'tests/**/*.test.ts'],
+          include: ['src/**/*.test.ts', 'demo/**/*.test.ts', 'kernels/**/*.test.ts', 'tests/**/*.test.ts'],
           exclude: [...process, ...soak],
           globalSetup: 'tests/build-kernels.ts',
         },

@@ -1,8 +1,8 @@
 import { mkdirSync, readdirSync, statSync } from 'node:fs'
 import { join } from 'node:path'
 import sharp from 'sharp'
-import type { Delivery } from '@/core/loop'
-import type { Step } from '@/macro/step'
+import type { Delivery } from '@/jobs/loop'
+import type { Step } from '@/macros/step'
 import { processPicture } from '@/runner/process-picture'
 import { testKernels } from '../tests/kernels'
 

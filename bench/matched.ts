@@ -1,12 +1,12 @@
 import { readFileSync } from 'node:fs'
 import type { Kernels } from '@kernels/binding'
-import { luminanceWeights } from '@/core/colour/spaces'
-import { type LinearPicture, quantile } from '@/core/linear-picture'
-import { createEye } from '@/engine/eye'
+import { luminanceWeights } from '@/colour/spaces'
+import { createEye } from '@/engine/measuring'
 import { resolveSteps } from '@/engine/resolve'
-import { newStep } from '@/macro/step'
-import { match } from '@/operations/match'
-import { decodePicture } from '@/pictures/decode'
+import { decodePicture } from '@/files/decode'
+import { newStep } from '@/macros/step'
+import { match } from '@/operations/catalogue/match'
+import { type LinearPicture, quantile } from '@/pixels/linear-picture'
 
 /** Median luminance of a picture. */
 export function middleLight({ size, planes }: LinearPicture): number {

@@ -1,4 +1,4 @@
-import { newStep, type Step } from '@/macro/step'
+import { newStep, type Step } from '@/macros/step'
 
 export const sharpening = newStep('unsharp-mask', 'sharpen', { amountPercent: 80, radiusPx: 0.8 })
 /** The macro that the goals are set for. */

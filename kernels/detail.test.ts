@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { coneToLab, labToCone, workingToCone } from '@/core/colour/oklab'
-import { invert, transform, type Vector3 } from '@/core/matrix'
+import { invert, transform, type Vector3 } from '@/colour/matrix'
+import { coneToLab, labToCone, workingToCone } from '@/colour/oklab'
 import { testKernels } from '../tests/kernels'
 import { seeded } from '../tests/pictures'
 

@@ -4,14 +4,14 @@ import { cpSync, mkdirSync } from 'node:fs'
 /** Options for esbuild; the migrations that the processes need are laid beside them. */
 export function bundleOptions() {
   mkdirSync('.build', { recursive: true })
-  cpSync('src/db/migrations', '.build/migrations', { recursive: true })
+  cpSync('src/store/migrations', '.build/migrations', { recursive: true })
   return {
     entryPoints: {
-      runner: 'src/cli/runner-main.ts',
+      runner: 'src/runner/main.ts',
       worker: 'src/runner/worker.ts',
-      helper: 'src/server/helper/main.ts',
+      helper: 'src/services/helper/main.ts',
       web: 'src/web/main.ts',
-      'lay-demo': 'src/cli/lay-demo.ts',
+      'lay-demo': 'demo/main.ts',
       cli: 'src/cli/main.ts',
     },
     outdir: '.build',

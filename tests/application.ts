@@ -1,11 +1,11 @@
 import { cpSync, mkdirSync, mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { defaultDelivery, intakeOf, type Loop, newLoop } from '@/core/loop'
-import { insertMacro } from '@/db/macros'
-import { newStep, type Step } from '@/macro/step'
-import { type Context, openContext } from '@/server/context'
-import { saveLoop } from '@/server/loops'
+import { defaultDelivery, intakeOf, type Loop, newLoop } from '@/jobs/loop'
+import { newStep, type Step } from '@/macros/step'
+import { type Context, openContext } from '@/services/context'
+import { saveLoop } from '@/services/loops'
+import { insertMacro } from '@/store/macros'
 
 /** An application of its own in a temporary folder: database, one root with an intake and a place to deliver to. */
 export interface TestApplication {

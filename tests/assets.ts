@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
-import { parseCube } from '@/core/cube'
-import { fontKey, fonts } from '@/core/fonts'
-import type { Asset } from '@/core/kept-file'
+import { parseCube } from '@/colour/cube'
+import { fontKey, fonts } from '@/pixels/fonts'
+import type { Asset } from '@/pixels/kept-file'
 
 /** A look that bends red up and blue down, as text. */
 export const bentCube = (size: number): string => {

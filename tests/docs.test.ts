@@ -1,11 +1,11 @@
 import { readFileSync } from 'node:fs'
 import Ajv2020 from 'ajv/dist/2020'
 import { describe, expect, it } from 'vitest'
-import { writeMacroFile } from '@/macro/codec'
-import { macroJsonSchema } from '@/macro/json-schema'
-import { newStep } from '@/macro/step'
+import { writeMacroFile } from '@/macros/codec'
+import { macroJsonSchema } from '@/macros/json-schema'
+import { newStep } from '@/macros/step'
 import { operations } from '@/operations'
-import { operationsPage } from '@/operations/reading'
+import { operationsPage } from '@/operations/as-markdown'
 
 describe('what is made from the catalogue', () => {
   it('docs/operations.md is up to date (npm run docs)', () => expect(readFileSync('docs/operations.md', 'utf8')).toBe(operationsPage()))

@@ -1,5 +1,5 @@
 import { mean } from 'd3'
-import { srgbTransfer } from '@/core/colour/transfer'
+import { srgbTransfer } from '@/colour/transfer'
 import { greyPicture } from './pictures'
 
 /** Light of a grey render, row by row. */

@@ -1,14 +1,14 @@
 import type { Kernels } from '@kernels/binding'
 import sharp from 'sharp'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { defaultEncoding, type EncodingFormat } from '@/core/encoding'
 import { layOnWhite, opacitySource, planOpacity, renderOpacity } from '@/engine/opacity'
 import { planRender } from '@/engine/plan'
 import { renderEncoded } from '@/engine/render'
 import { finalSize, resolveSteps } from '@/engine/resolve'
-import { newStep, type Step } from '@/macro/step'
-import { decodePicture } from '@/pictures/decode'
-import { encodePicture, withOpacity } from '@/pictures/encode'
+import { decodePicture } from '@/files/decode'
+import { encodePicture, withOpacity } from '@/files/encode'
+import { defaultEncoding, type EncodingFormat } from '@/jobs/encoding'
+import { newStep, type Step } from '@/macros/step'
 import { testKernels } from './kernels'
 
 let kernels: Kernels

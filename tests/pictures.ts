@@ -1,6 +1,6 @@
-import { srgbCurve } from '@/core/colour/curve'
-import { colourSpaces, rgbToRgb, workingSpace } from '@/core/colour/spaces'
-import type { InterleavedSource, PixelColour } from '@/core/picture'
+import { srgbCurve } from '@/colour/curve'
+import { colourSpaces, rgbToRgb, workingSpace } from '@/colour/spaces'
+import type { InterleavedSource, PixelColour } from '@/pixels/picture'
 
 export const srgbColour: PixelColour = { curves: [srgbCurve, srgbCurve, srgbCurve], toWorking: rgbToRgb(colourSpaces.srgb, workingSpace) }
 

@@ -14,13 +14,13 @@ import {
 } from 'node:fs'
 import { join } from 'node:path'
 import { describe, expect, it } from 'vitest'
-import { intakeOf } from '@/core/loop'
-import { listItems } from '@/db/runs'
-import { sha256 } from '@/pictures/place'
-import { preflight } from '@/server/preflight'
-import { runReport } from '@/server/report'
-import { RunnerWatch } from '@/server/runner-watch'
-import { runDetail, runResults, startRun } from '@/server/runs'
+import { sha256 } from '@/files/placing'
+import { intakeOf } from '@/jobs/loop'
+import { preflight } from '@/services/preflight/preflight'
+import { RunnerWatch } from '@/services/runner-watch'
+import { runReport } from '@/services/runs/report'
+import { runDetail, runResults, startRun } from '@/services/runs/runs'
+import { listItems } from '@/store/runs'
 import { fillIntake, type TestApplication, testApplication, testLoop } from './application'
 import { seeded } from './pictures'
 import { ended, isDone, launchingRunners, pause, runUntil } from './runner-process'
@@ -335,8 +335,8 @@ describe('what lies in a folder and is not taken', () => {
     chmodSync(join(app.intake, 'shut'), 0)
     for (const path of [join(app.root, '..'), app.root, app.intake]) chmodSync(path, 0o755)
     const script = `
-      import { scanIntake } from '@/pictures/scan'
-      import { readFacts } from '@/pictures/facts'
+      import { scanIntake } from '@/files/scan'
+      import { readFacts } from '@/files/facts'
       const folder = ${JSON.stringify(app.intake)}
       const { leftOut } = await scanIntake({ folder, subfolders: true })
       const error = await readFacts(folder + '/closed.jpg', 'closed.jpg').catch((e) => e.message)

@@ -1,10 +1,10 @@
-import type { InterleavedSource } from '@/core/picture'
-import { createEye } from '@/engine/eye'
+import { createEye } from '@/engine/measuring'
 import { planRender } from '@/engine/plan'
 import { renderEncoded } from '@/engine/render'
 import { finalSize, resolveSteps } from '@/engine/resolve'
-import { newStep, type Step } from '@/macro/step'
+import { newStep, type Step } from '@/macros/step'
 import type { Settings } from '@/operations'
+import type { InterleavedSource } from '@/pixels/picture'
 import { testAssets } from './assets'
 import { testKernels } from './kernels'
 

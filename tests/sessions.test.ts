@@ -3,8 +3,8 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { DELETE, POST } from '@/app/api/session/route'
-import { context } from '@/server/context'
-import { addressHeader, cookieOf, isSignedOut, lockDoor, lockOf, secureHeader, sessionOf } from '@/server/door'
+import { context } from '@/services/context'
+import { addressHeader, cookieOf, isSignedOut, lockDoor, lockOf, secureHeader, sessionOf } from '@/web/sessions'
 
 /* Signing in and out, as the route answers it. */
 

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
-import { newStep } from '@/macro/step'
-import { decodePicture } from '@/pictures/decode'
+import { decodePicture } from '@/files/decode'
+import { newStep } from '@/macros/step'
 import { testKernels } from './kernels'
 import { siblingsApart } from './siblings'
 

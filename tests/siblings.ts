@@ -1,12 +1,12 @@
 import type { Kernels } from '@kernels/binding'
-import { deltaE00 } from '@/core/colour/delta-e'
-import { srgb8ToLab } from '@/core/colour/lab'
-import type { InterleavedSource } from '@/core/picture'
-import { createEye } from '@/engine/eye'
+import { deltaE00 } from '@/colour/delta-e'
+import { srgb8ToLab } from '@/colour/lab'
+import { createEye } from '@/engine/measuring'
 import { planRender } from '@/engine/plan'
 import { renderEncoded } from '@/engine/render'
 import { resolveSteps } from '@/engine/resolve'
-import type { Step } from '@/macro/step'
+import type { Step } from '@/macros/step'
+import type { InterleavedSource } from '@/pixels/picture'
 
 /** Where the frames lie in the picture, as shares of the room that is left. */
 const places = [

@@ -1,5 +1,5 @@
 // Changes of colour coordinates on three planes. The matrices come as parameters: the numbers stand
-// once, in src/core/colour.
+// once, in src/colour.
 import { cubeRootx4 } from './math'
 
 // @ts-ignore: decorator

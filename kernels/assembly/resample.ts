@@ -1,4 +1,4 @@
-// Separable resampling of one plane with a weight table (src/core/resampling.ts). `starts` are relative
+// Separable resampling of one plane with a weight table (src/pixels/resampling.ts). `starts` are relative
 // to the plane handed in, `taps` is a multiple of 4, strides are in floats.
 
 /** Output row y = Σ weights[y][t] · input row starts[y] + t. `width` in whole vectors. */

@@ -1,9 +1,9 @@
 import { type ChildProcess, spawn } from 'node:child_process'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { AppError, reportOf } from '@/core/errors'
-import { allowOnlyPictures } from '@/pictures/loaders'
-import { openContext } from '@/server/context'
+import { AppError, reportOf } from '@/base/errors'
+import { allowOnlyPictures } from '@/files/loaders'
+import { openContext } from '@/services/context'
 import { readCommand, UsageError, usage } from './arguments'
 import { type ExitCode, execute, type Machine } from './commands'
 

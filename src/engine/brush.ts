@@ -1,6 +1,6 @@
-import { longEdge, type Size, scaleSize } from '@/core/geometry'
-import { once } from '@/core/remembered'
-import type { Stroke } from '@/macro/limit'
+import { longEdge, type Size, scaleSize } from '@/base/geometry'
+import { once } from '@/base/lru-cache'
+import type { Stroke } from '@/macros/limit'
 import type { Grid } from '@/operations'
 
 /** Brushed areas are soft: they are drawn on a grid of this long an edge and spread over the picture. */

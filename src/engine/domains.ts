@@ -1,5 +1,5 @@
-import { fromOpponent, workingToFile } from '@/core/colour/opponent'
-import { colourSpaces, luminanceWeights, type OutputSpaceId, rgbToRgb, workingSpace } from '@/core/colour/spaces'
+import { fromOpponent, workingToFile } from '@/colour/opponent'
+import { colourSpaces, luminanceWeights, type OutputSpaceId, rgbToRgb, workingSpace } from '@/colour/spaces'
 import { conversion, type Domain, gamutPass, joined, matrixPass, type PointPass } from '@/operations'
 
 /** hue: colours that the space lacks are pulled in along their hue. clip: each channel is cut off by itself. */

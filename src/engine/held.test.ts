@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import type { Rect } from '@/core/geometry'
-import { newStep, type Step } from '@/macro/step'
+import type { Rect } from '@/base/geometry'
+import { newStep, type Step } from '@/macros/step'
 import { testKernels } from '../../tests/kernels'
 import { busyPicture } from '../../tests/pictures'
 import { worstDifference } from '../../tests/render'

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { newLimit } from '@/macro/limit'
-import { newStep } from '@/macro/step'
+import { newLimit } from '@/macros/limit'
+import { newStep } from '@/macros/step'
 import { testKernels } from '../../tests/kernels'
 import { busyPicture, greyPicture } from '../../tests/pictures'
 import { renderSteps } from '../../tests/render'

@@ -1,10 +1,10 @@
 import type { Kernels } from '@kernels/binding'
 import { strideOf } from '@kernels/planes'
-import { expandRect, type Rect, wholeRect } from '@/core/geometry'
-import type { Limit } from '@/macro/limit'
+import { expandRect, type Rect, wholeRect } from '@/base/geometry'
+import type { Limit } from '@/macros/limit'
+import { gather, newWalk } from './evaluate'
 import { limitReach, paintLimits } from './limits'
 import { lastFrame, type Plan, scaleOf } from './plan'
-import { gather, newWalk } from './pull'
 
 /** Rows painted at a time. */
 const stripRows = 256

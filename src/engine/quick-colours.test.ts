@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { newLimit } from '@/macro/limit'
-import { newStep, type Step } from '@/macro/step'
+import { newLimit } from '@/macros/limit'
+import { newStep, type Step } from '@/macros/step'
 import { testKernels } from '../../tests/kernels'
 import { busyPicture, paint, seeded } from '../../tests/pictures'
 import { planRender } from './plan'

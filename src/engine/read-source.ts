@@ -1,8 +1,8 @@
 import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
 import { copyPlane, type Planes } from '@kernels/planes'
-import type { Rect } from '@/core/geometry'
-import type { InterleavedSource } from '@/core/picture'
+import type { Rect } from '@/base/geometry'
+import type { InterleavedSource } from '@/pixels/picture'
 import type { Plan } from './plan'
 import { type CodeDomain, decodeTables, domainOfCodes, type HeldSource, type PlaneSource } from './source'
 

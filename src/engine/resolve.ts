@@ -1,13 +1,13 @@
-import { expandCaption } from '@/core/caption'
-import { holds, type Subject } from '@/core/condition'
-import { AppError } from '@/core/errors'
-import type { Size } from '@/core/geometry'
-import { type Asset, keptFileHash, keptFileName } from '@/core/kept-file'
-import type { LinearPicture } from '@/core/linear-picture'
-import { remembered } from '@/core/remembered'
-import type { Limit } from '@/macro/limit'
-import { type Blend, innerSteps, type Step } from '@/macro/step'
+import { AppError } from '@/base/errors'
+import type { Size } from '@/base/geometry'
+import { remembered } from '@/base/lru-cache'
+import { holds, type Subject } from '@/macros/condition'
+import type { Limit } from '@/macros/limit'
+import { type Blend, innerSteps, type Step } from '@/macros/step'
 import { type Constants, type Effect, findOperation, type PictureAtStep } from '@/operations'
+import { expandCaption } from '@/operations/declare/caption'
+import { type Asset, keptFileHash, keptFileName } from '@/pixels/kept-file'
+import type { LinearPicture } from '@/pixels/linear-picture'
 
 /** A step whose constants are known: ready to render, and stored with every result. */
 export interface ResolvedStep {

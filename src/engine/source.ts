@@ -1,11 +1,11 @@
 import type { Planes } from '@kernels/planes'
-import { type Curve, evaluateCurve } from '@/core/colour/curve'
-import { hasFilePrimaries, toOpponent } from '@/core/colour/opponent'
-import { srgbTransfer } from '@/core/colour/transfer'
-import type { Size } from '@/core/geometry'
-import type { Matrix3 } from '@/core/matrix'
-import type { InterleavedSource, PixelColour } from '@/core/picture'
+import type { Size } from '@/base/geometry'
+import { type Curve, evaluateCurve } from '@/colour/curve'
+import type { Matrix3 } from '@/colour/matrix'
+import { hasFilePrimaries, toOpponent } from '@/colour/opponent'
+import { srgbTransfer } from '@/colour/transfer'
 import type { Domain } from '@/operations'
+import type { InterleavedSource, PixelColour } from '@/pixels/picture'
 
 /** A frame that was rendered before: three planes of floats, one behind the other, rows without gaps. */
 export interface PlaneSource {

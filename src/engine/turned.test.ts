@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import type { Size } from '@/core/geometry'
+import type { Size } from '@/base/geometry'
 import { sourceRect, turnMap } from './turned'
 
 type Grid = readonly (readonly number[])[]

@@ -1,4 +1,4 @@
-import type { Rect, Size } from '@/core/geometry'
+import type { Rect, Size } from '@/base/geometry'
 import type { Effect } from '@/operations'
 
 type Turn = Extract<Effect, { kind: 'turn' }>

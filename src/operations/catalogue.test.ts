@@ -1,10 +1,10 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { createEye } from '@/engine/eye'
+import { createEye } from '@/engine/measuring'
 import { planRender } from '@/engine/plan'
 import { renderEncoded } from '@/engine/render'
 import { finalSize, resolveSteps } from '@/engine/resolve'
-import { newStep } from '@/macro/step'
+import { newStep } from '@/macros/step'
 import { testAssets, testFiles } from '../../tests/assets'
 import { testKernels } from '../../tests/kernels'
 import { busyPicture } from '../../tests/pictures'
@@ -21,7 +21,7 @@ import {
   type Settings,
   type SettingValue,
 } from '.'
-import { settingsSchema } from './validation'
+import { settingsSchema } from './declare/validation'
 
 /** Any settings that the declaration allows. */
 function anySettings(operation: Operation): fc.Arbitrary<Settings> {

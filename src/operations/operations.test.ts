@@ -1,19 +1,19 @@
 import { describe, expect, it } from 'vitest'
 import { resolveSteps } from '@/engine/resolve'
-import { newStep } from '@/macro/step'
+import { newStep } from '@/macros/step'
 import { busyPicture, greyPicture, paint } from '../../tests/pictures'
 import { renderOne, worstDifference } from '../../tests/render'
-import { autoLevels } from './auto-levels'
-import { type CropSettings, crop, cropRect } from './crop'
-import { exposure } from './exposure'
-import { gaussianWeights } from './gaussian'
-import { levels } from './levels'
-import { resizedSize } from './resize'
-import { defaultSettings, type Settings } from './settings'
-import { sharpenForSize } from './sharpen-for-size'
-import { findSubject } from './subject'
-import { unsharpMask } from './unsharp-mask'
-import { whiteBalance } from './white-balance'
+import { autoLevels } from './catalogue/auto-levels'
+import { type CropSettings, crop, cropRect } from './catalogue/crop'
+import { exposure } from './catalogue/exposure'
+import { levels } from './catalogue/levels'
+import { resizedSize } from './catalogue/resize'
+import { sharpenForSize } from './catalogue/sharpen-for-size'
+import { unsharpMask } from './catalogue/unsharp-mask'
+import { whiteBalance } from './catalogue/white-balance'
+import { defaultSettings, type Settings } from './declare/settings'
+import { findSubject } from './measure/subject'
+import { gaussianWeights } from './support/gaussian'
 
 const cropped = (part: Partial<CropSettings>): CropSettings => ({ ...defaultSettings(crop.settings), ...part }) as CropSettings
 
@@ -114,13 +114,13 @@ describe('exposure', () => {
   it('keeps the ratio of the channels under the shoulder', async () => {
     const source = paint(1, 1, () => [120, 80, 60])
     const { pixels } = await renderOne(source, 'exposure', { exposureEv: 2, shoulderPercent: 60 })
-    const { decode } = (await import('@/core/colour/transfer')).srgbTransfer
+    const { decode } = (await import('@/colour/transfer')).srgbTransfer
     const ratio = (codes: ArrayLike<number>) => decode((codes[0] ?? 0) / 255) / decode((codes[2] ?? 0) / 255)
     expect(ratio(pixels)).toBeCloseTo(ratio(source.pixels), 1)
   })
   it('up and down again comes back, because nothing is clipped between', async () => {
     const { renderSteps } = await import('../../tests/render')
-    const { newStep } = await import('@/macro/step')
+    const { newStep } = await import('@/macros/step')
     const source = busyPicture()
     const { pixels } = await renderSteps(source, [
       newStep('exposure', 'up', { exposureEv: 3 }),
@@ -260,9 +260,9 @@ describe('unsharp mask', () => {
   })
   it('keeps hue and chroma of strong colours: lightness alone changes', async () => {
     const source = paint(40, 20, (x) => (x < 20 ? [180, 30, 30] : [200, 60, 50]))
-    const { workingToOklab } = await import('@/core/colour/oklab')
-    const { colourSpaces, rgbToRgb, workingSpace } = await import('@/core/colour/spaces')
-    const { transform } = await import('@/core/matrix')
+    const { workingToOklab } = await import('@/colour/oklab')
+    const { colourSpaces, rgbToRgb, workingSpace } = await import('@/colour/spaces')
+    const { transform } = await import('@/colour/matrix')
     const labAt = (pixels: ArrayLike<number>, x: number) => {
       const linear = [0, 1, 2].map((c) => colourSpaces.srgb.transfer.decode((pixels[x * 3 + c] ?? 0) / 255)) as [number, number, number]
       return workingToOklab(transform(rgbToRgb(colourSpaces.srgb, workingSpace), linear))

@@ -1,5 +1,5 @@
 import { type ChildProcess, fork } from 'node:child_process'
-import { AppError } from '@/core/errors'
+import { AppError } from '@/base/errors'
 import type { FromChild, ToChild } from './messages'
 
 export interface ChildOptions {

@@ -1,4 +1,4 @@
-import type { ErrorReport } from '@/core/errors'
+import type { ErrorReport } from '@/base/errors'
 
 /** Parent → child. */
 export type ToChild =

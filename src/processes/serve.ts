@@ -1,4 +1,4 @@
-import { reportOf } from '@/core/errors'
+import { reportOf } from '@/base/errors'
 import type { FromChild, ToChild } from './messages'
 
 /** What a job can tell and hear while it is done. */

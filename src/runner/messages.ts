@@ -1,7 +1,7 @@
-import type { ErrorReport } from '@/core/errors'
-import type { Delivery, WhenDamaged } from '@/core/loop'
-import type { ItemOutcome } from '@/db/queue'
-import type { Step } from '@/macro/step'
+import type { ErrorReport } from '@/base/errors'
+import type { Delivery, WhenDamaged } from '@/jobs/loop'
+import type { Step } from '@/macros/step'
+import type { ItemOutcome } from '@/store/queue'
 
 /** What a worker is asked to do. Plain data. */
 export interface PictureJob {

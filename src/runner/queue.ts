@@ -1,5 +1,5 @@
-import type { ErrorReport } from '@/core/errors'
-import type { Claim, ItemOutcome } from '@/db/queue'
+import type { ErrorReport } from '@/base/errors'
+import type { Claim, ItemOutcome } from '@/store/queue'
 
 /**
  * Where a runner gets its work from and gives its answers to. The embedded adapter is the database itself; a

@@ -1,6 +1,6 @@
 import type { Logger } from 'pino'
-import { completeDelivery } from '@/core/loop'
-import type { Claim } from '@/db/queue'
+import { completeDelivery } from '@/jobs/loop'
+import type { Claim } from '@/store/queue'
 import { isMendable, type PictureJob } from './messages'
 import { WorkerLostError, type WorkerPool } from './pool'
 import { allSteps } from './process-picture'

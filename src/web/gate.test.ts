@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { type Lock, newSession, sessionCookie } from '@/server/door'
 import { type Asked, type GateOptions, judge, originOf, policyFor } from './gate'
+import { type Lock, newSession, sessionCookie } from './sessions'
 
 const lock: Lock = { key: Buffer.alloc(32, 7), salt: Buffer.alloc(16, 3) }
 const open: GateOptions = { lock: undefined, isEnded: () => false }

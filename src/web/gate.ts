@@ -1,6 +1,6 @@
 import type { IncomingHttpHeaders } from 'node:http'
-import type { ErrorReport } from '@/core/errors'
-import { cookieOf, type Lock, sessionOf } from '@/server/door'
+import type { ErrorReport } from '@/base/errors'
+import { cookieOf, type Lock, sessionOf } from './sessions'
 
 /*
  * Who and what comes in: decided here, before a page or a route sees anything of a request.

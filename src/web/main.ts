@@ -1,13 +1,13 @@
 import { randomBytes } from 'node:crypto'
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http'
 import next from 'next'
-import { AppError, errorStatus } from '@/core/errors'
-import { context, dataFolderOf } from '@/server/context'
-import { addressHeader, isSignedOut, lockDoor, lockOf, secureHeader } from '@/server/door'
-import { helpers } from '@/server/helper/pool'
-import { log } from '@/server/log'
-import { clearSent } from '@/server/sent-files'
+import { AppError, errorStatus } from '@/base/errors'
+import { context, dataFolderOf } from '@/services/context'
+import { helpers } from '@/services/helper/pool'
+import { log } from '@/services/log'
+import { clearSent } from '@/services/sent-files'
 import { dataPolicy, judge, originOf, policyFor, type Verdict } from './gate'
+import { addressHeader, isSignedOut, lockDoor, lockOf, secureHeader } from './sessions'
 
 /*
  * The web's process: serves the pages and routes, on this machine only, or, if an address is named and a passphrase set,

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { expect, test } from '@playwright/test'
-import { newStep } from '@/macro/step'
+import { newStep } from '@/macros/step'
 import { addStep, beadNames, layVase, openEmptyBench, setNumber, settled } from './bench'
 import { keepMacro } from './loops'
 

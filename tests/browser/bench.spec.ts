@@ -1,5 +1,5 @@
 import { expect, type Page, test } from '@playwright/test'
-import { newStep } from '@/macro/step'
+import { newStep } from '@/macros/step'
 import { addStep, beadNames, openEmptyBench, setNumber, settled, stagePixels } from './bench'
 
 test.beforeEach(({ page }) => openEmptyBench(page))

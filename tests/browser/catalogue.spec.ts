@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright'
 import { expect, type Page, test } from '@playwright/test'
-import { newStep } from '@/macro/step'
+import { newStep } from '@/macros/step'
 import { operations } from '@/operations'
 import { layVase } from './bench'
 import { keepMacro } from './loops'

@@ -3,8 +3,8 @@ import { join, resolve } from 'node:path'
 import { expect, test } from '@playwright/test'
 import Database from 'better-sqlite3'
 import sharp from 'sharp'
-import { intakeOf } from '@/core/loop'
-import { newStep } from '@/macro/step'
+import { intakeOf } from '@/jobs/loop'
+import { newStep } from '@/macros/step'
 import { keepMacro, root, saveLoop } from './loops'
 
 /* Loops as somebody sets them up and walks away from them. */

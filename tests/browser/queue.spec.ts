@@ -1,8 +1,8 @@
 import { cpSync, mkdirSync, readdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { expect, type Page, test } from '@playwright/test'
-import { intakeOf } from '@/core/loop'
-import { newStep } from '@/macro/step'
+import { intakeOf } from '@/jobs/loop'
+import { newStep } from '@/macros/step'
 import { keepMacro, root, saveLoop } from './loops'
 
 /* Runs in line, loops that start by themselves, and what is told and kept. */

@@ -1,7 +1,7 @@
 import { writeFileSync } from 'node:fs'
 import { expect, type Page, test } from '@playwright/test'
-import { replay } from '@/macro/history'
-import type { BenchRecord } from '@/server/bench'
+import { replay } from '@/macros/history'
+import type { BenchRecord } from '@/services/bench'
 import { addStep, beadNames, openEmptyBench, setNumber, settled, stagePixels } from './bench'
 
 /* The bench as somebody uses it for an hour: many kinds of edit, with hands on the picture, back and forth, through reloads. */

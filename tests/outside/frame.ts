@@ -1,6 +1,6 @@
 import sharp from 'sharp'
 import { expect } from 'vitest'
-import { srgbTransfer } from '@/core/colour/transfer'
+import { srgbTransfer } from '@/colour/transfer'
 import { busyPicture, greyPicture } from '../pictures'
 import { renderOne, worstDifference } from '../render'
 import type { Checks } from './checks'

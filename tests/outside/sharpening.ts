@@ -1,7 +1,7 @@
 import { mean } from 'd3'
 import sharp from 'sharp'
 import { expect } from 'vitest'
-import { srgbTransfer } from '@/core/colour/transfer'
+import { srgbTransfer } from '@/colour/transfer'
 import { edgeFigures, lightOf, slantedEdge } from '../edge'
 import { busyPicture, greyPicture, seeded } from '../pictures'
 import { renderOne, worstDifference } from '../render'

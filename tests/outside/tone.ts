@@ -1,7 +1,7 @@
 import Color from 'colorjs.io'
 import { bisectLeft, bisectRight, curveMonotoneX, deviation, line, quantile } from 'd3'
 import { expect } from 'vitest'
-import { srgbTransfer } from '@/core/colour/transfer'
+import { srgbTransfer } from '@/colour/transfer'
 import { greyPicture, paint } from '../pictures'
 import { renderOne, worstDifference } from '../render'
 import type { Checks } from './checks'

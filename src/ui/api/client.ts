@@ -1,4 +1,4 @@
-import type { ErrorReport } from '@/core/errors'
+import type { ErrorReport } from '@/base/errors'
 
 /** An error that the server answered with: its code and sentence. */
 export class ApiError extends Error {

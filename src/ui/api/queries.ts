@@ -1,18 +1,18 @@
 import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import type { Loop } from '@/core/loop'
-import { windowHeader } from '@/core/window'
-import type { Macro } from '@/macro/macro'
-import type { Step } from '@/macro/step'
-import type { BenchRecord } from '@/server/bench'
-import type { FolderListing } from '@/server/folders'
-import type { IntakeProgress } from '@/server/intake'
-import type { StandingStart } from '@/server/loops'
-import type { BinnedMacro, MacroRevision, ShelfMacro } from '@/server/macros'
-import type { PreflightLine, PreflightView } from '@/server/preflight-view'
-import type { RunnerState } from '@/server/runner-watch'
-import type { RunDetail, RunSteps, RunSummary, RunsPage, RunWishes } from '@/server/runs'
-import type { SettingsView } from '@/server/settings'
+import { windowHeader } from '@/contract/window'
+import type { Loop } from '@/jobs/loop'
+import type { Macro } from '@/macros/macro'
+import type { Step } from '@/macros/step'
+import type { BenchRecord } from '@/services/bench'
+import type { FolderListing } from '@/services/folders'
+import type { StandingStart } from '@/services/loops'
+import type { BinnedMacro, MacroRevision, ShelfMacro } from '@/services/macros'
+import type { IntakeProgress } from '@/services/preflight/intake'
+import type { PreflightLine, PreflightView } from '@/services/preflight/view'
+import type { RunnerState } from '@/services/runner-watch'
+import type { RunDetail, RunSteps, RunSummary, RunsPage, RunWishes } from '@/services/runs/runs'
+import type { ShownSettings } from '@/web/shown-settings'
 import { ApiError, get, post, postForLines, postWhileLeaving, remove, sendFile, withQuery } from './client'
 
 /** Tells this window's changes from those of others. */
@@ -47,7 +47,7 @@ export const useBin = () => useQuery({ queryKey: keys.bin, queryFn: () => get<Bi
 /** The picture on the bench: what macros are shown on. */
 export const useBenchSample = () =>
   useQuery({ queryKey: keys.benchSample, queryFn: async () => (await get<BenchRecord>('/api/bench')).samplePath })
-export const useSettings = () => useQuery({ queryKey: keys.settings, queryFn: () => get<SettingsView>('/api/settings') })
+export const useSettings = () => useQuery({ queryKey: keys.settings, queryFn: () => get<ShownSettings>('/api/settings') })
 export const useLoops = () => useQuery({ queryKey: keys.loops, queryFn: () => get<Loop[]>('/api/loops') })
 /** When loops start by themselves next, and why they could not. The runner decides that, so it is looked at again now and then. */
 export const useStarts = () =>
@@ -124,12 +124,12 @@ export const useDuplicateMacro = () => useChange((id: string) => post<ShelfMacro
 export const useRestoreMacro = () => useChange((id: string) => post<ShelfMacro>('/api/macros/bin', { id }), [keys.macros])
 export const useBinMacro = () => useChange((id: string) => remove(`/api/macros/${id}`), [keys.macros])
 export const useNameRoots = () =>
-  useChange((roots: readonly string[]) => post<SettingsView>('/api/settings/roots', { roots }), [keys.settings, keys.status, ['folder']])
-export const useClearCache = () => useChange(() => post<SettingsView>('/api/settings/cache'), [keys.settings])
-export const useMakeBackup = () => useChange(() => post<SettingsView>('/api/settings/backup'), [keys.settings])
+  useChange((roots: readonly string[]) => post<ShownSettings>('/api/settings/roots', { roots }), [keys.settings, keys.status, ['folder']])
+export const useClearCache = () => useChange(() => post<ShownSettings>('/api/settings/cache'), [keys.settings])
+export const useMakeBackup = () => useChange(() => post<ShownSettings>('/api/settings/backup'), [keys.settings])
 export const useSetMachine = () =>
-  useChange((machine: { workers?: number; cacheMb?: number }) => post<SettingsView>('/api/settings/machine', machine), [keys.settings])
-export const useRestoreBackup = () => useChange((name: string) => post<SettingsView>('/api/settings/restore', { name }), [keys.settings])
+  useChange((machine: { workers?: number; cacheMb?: number }) => post<ShownSettings>('/api/settings/machine', machine), [keys.settings])
+export const useRestoreBackup = () => useChange((name: string) => post<ShownSettings>('/api/settings/restore', { name }), [keys.settings])
 export const useSaveLoop = () =>
   useChange((loop: Loop) => post<Loop>('/api/loops', loop, { [windowHeader]: windowId }), [keys.loops, keys.macros])
 /** For the last moment of a page. */

@@ -2,8 +2,8 @@
 
 import { type QueryClient, useQueryClient } from '@tanstack/react-query'
 import { useEffect } from 'react'
-import { isOver } from '@/core/run'
-import type { RunSummary } from '@/server/runs'
+import { isOver } from '@/jobs/run'
+import type { RunSummary } from '@/services/runs/runs'
 import { runNews } from '../runs/news'
 import { totalOf } from '../runs/words'
 import { notice } from '../shell/notices'

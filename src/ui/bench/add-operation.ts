@@ -1,4 +1,4 @@
-import { addStep } from '@/macro/recorder'
+import { addStep } from '@/macros/recorder'
 import { useBench } from './store'
 
 /** Adds a step of an operation behind the selected bead and takes it in hand. */

@@ -1,8 +1,8 @@
-import { counted } from '@/core/format'
-import { readMacroFile, writeMacroFile } from '@/macro/codec'
-import type { WireStep } from '@/macro/history'
-import { insertSteps, nestSteps } from '@/macro/recorder'
-import { newStep, type Step } from '@/macro/step'
+import { counted } from '@/base/format'
+import { readMacroFile, writeMacroFile } from '@/macros/codec'
+import type { WireStep } from '@/macros/history'
+import { insertSteps, nestSteps } from '@/macros/recorder'
+import { newStep, type Step } from '@/macros/step'
 import { recordingName, useBench } from './store'
 
 /*

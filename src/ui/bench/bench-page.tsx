@@ -2,7 +2,7 @@
 
 import { App } from 'antd'
 import { type ReactNode, useCallback, useEffect, useMemo, useRef } from 'react'
-import { editStep, moveStep, removeStep } from '@/macro/recorder'
+import { editStep, moveStep, removeStep } from '@/macros/recorder'
 import { useShortcuts } from '../shell/shortcuts'
 import { copiedText, copyPicked, duplicatePicked, pasteText } from './bead-actions'
 import styles from './bench.module.css'

@@ -4,7 +4,7 @@ import { CloseOutlined } from '@ant-design/icons'
 import { Button, DatePicker, InputNumber, Select } from 'antd'
 import dayjs from 'dayjs'
 import type { ReactNode } from 'react'
-import { type Condition, type ConditionKind, conditionKinds, pictureFormats } from '@/core/condition'
+import { type Condition, type ConditionKind, conditionKinds, pictureFormats } from '@/macros/condition'
 import { LateText } from '../controls/late-text'
 import styles from './desk.module.css'
 

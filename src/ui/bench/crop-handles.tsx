@@ -1,9 +1,9 @@
 'use client'
 
 import { type PointerEvent, type ReactNode, useRef } from 'react'
-import type { Size } from '@/core/geometry'
+import type { Size } from '@/base/geometry'
 import type { Settings } from '@/operations'
-import { type CropSettings, cropRect } from '@/operations/crop'
+import { type CropSettings, cropRect } from '@/operations/catalogue/crop'
 import styles from './stage.module.css'
 
 interface Props {

@@ -2,7 +2,7 @@
 
 import { line, pointer, range } from 'd3'
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useRef, useState } from 'react'
-import { monotoneCurve } from '@/core/colour/monotone-curve'
+import { monotoneCurve } from '@/colour/monotone-curve'
 import { type CurvePoints, pointLimits } from '@/operations'
 import { histogramSize } from './histogram'
 

@@ -2,10 +2,10 @@
 
 import { Select } from 'antd'
 import { memo, type ReactNode, useCallback, useState } from 'react'
-import type { WireStep } from '@/macro/history'
-import type { Limit } from '@/macro/limit'
+import type { WireStep } from '@/macros/history'
+import type { Limit } from '@/macros/limit'
 import { type CurvePoints, findOperation, type Settings } from '@/operations'
-import { hueBandNames } from '@/operations/hue-bands'
+import { hueBandNames } from '@/operations/catalogue/hue-bands'
 import { SettingsForm } from '../controls/settings-form'
 import { CropRatios } from './crop-ratios'
 import { CurveHandles, curveHeight } from './curve-handles'

@@ -3,7 +3,7 @@
 import { Button } from 'antd'
 import Link from 'next/link'
 import { memo, type ReactNode, useEffect, useState } from 'react'
-import type { BenchDocument } from '@/macro/history'
+import type { BenchDocument } from '@/macros/history'
 import styles from './guide.module.css'
 import { useBench } from './store'
 

@@ -3,7 +3,7 @@
 import { arc, pointer } from 'd3'
 import { type PointerEvent, type ReactNode, useRef } from 'react'
 import type { Settings } from '@/operations'
-import { type Band, hueBandNames } from '@/operations/hue-bands'
+import { type Band, hueBandNames } from '@/operations/catalogue/hue-bands'
 import styles from './desk.module.css'
 
 interface Props {

@@ -1,4 +1,4 @@
-import type { BenchRecord } from '@/server/bench'
+import type { BenchRecord } from '@/services/bench'
 import { get, post, sendFile, withQuery } from '../api/client'
 import { mostSamples, useBench } from './store'
 

@@ -3,7 +3,7 @@
 import { CloseOutlined } from '@ant-design/icons'
 import { Button, Segmented, Select, Switch } from 'antd'
 import type { ReactNode } from 'react'
-import { type Limit, type LimitJoin, type LimitKind, limitKinds, newLimit } from '@/macro/limit'
+import { type Limit, type LimitJoin, type LimitKind, limitKinds, newLimit } from '@/macros/limit'
 import { NumberControl } from '../controls/number-control'
 import { BrushFields } from './brush-fields'
 import styles from './desk.module.css'

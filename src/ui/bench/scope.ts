@@ -1,4 +1,4 @@
-import type { Step } from '@/macro/step'
+import type { Step } from '@/macros/step'
 import { findOperation } from '@/operations'
 import type { BenchView, Tool } from './store'
 

@@ -1,7 +1,7 @@
 'use client'
 
 import { type CSSProperties, type ReactNode, useEffect, useRef } from 'react'
-import type { Size } from '@/core/geometry'
+import type { Size } from '@/base/geometry'
 import styles from './stage.module.css'
 import type { Guide } from './store'
 import type { RenderedView } from './worker/protocol'

@@ -2,8 +2,8 @@
 
 import { Alert, Skeleton } from 'antd'
 import { type PointerEvent, type ReactNode, type RefObject, useState, type WheelEvent } from 'react'
-import type { Size } from '@/core/geometry'
-import type { WireStep } from '@/macro/history'
+import type { Size } from '@/base/geometry'
+import type { WireStep } from '@/macros/history'
 import { useThemeStore } from '../theme/theme-store'
 import { stageGreys } from '../theme/tokens'
 import { CropHandles } from './crop-handles'

@@ -3,7 +3,7 @@
 import { MoreOutlined } from '@ant-design/icons'
 import { App, Button, Dropdown } from 'antd'
 import type { ReactNode } from 'react'
-import { counted } from '@/core/format'
+import { counted } from '@/base/format'
 import { copyPicked, duplicatePicked, nestPicked, pasteCopied, pickedSteps } from './bead-actions'
 import { openStrip } from './open-strip'
 import { useBenchParts } from './store'

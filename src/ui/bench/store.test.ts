@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import { emptyHistory } from '@/macro/history'
-import { addStep, removeStep, startRecording } from '@/macro/recorder'
+import { emptyHistory } from '@/macros/history'
+import { addStep, removeStep, startRecording } from '@/macros/recorder'
 import { useBench } from './store'
 
 const bench = () => useBench.getState()

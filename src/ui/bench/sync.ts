@@ -1,6 +1,6 @@
 import { useEffect } from 'react'
-import { type Change, emptyHistory, type History } from '@/macro/history'
-import type { BenchEdit, BenchRecord } from '@/server/bench'
+import { type Change, emptyHistory, type History } from '@/macros/history'
+import type { BenchEdit, BenchRecord } from '@/services/bench'
 import { ApiError, get, post } from '../api/client'
 import { useBench } from './store'
 

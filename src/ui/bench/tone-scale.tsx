@@ -3,7 +3,7 @@
 import { pointer, scaleLinear } from 'd3'
 import { type PointerEvent, type ReactNode, useRef } from 'react'
 import type { Settings } from '@/operations'
-import { bandStops, firstCentre, spacing, toneBandNames } from '@/operations/tone-bands'
+import { bandStops, firstCentre, spacing, toneBandNames } from '@/operations/catalogue/tone-bands'
 import styles from './desk.module.css'
 
 interface Props {

@@ -1,5 +1,5 @@
 import { type RefObject, useEffect, useState } from 'react'
-import type { Size } from '@/core/geometry'
+import type { Size } from '@/base/geometry'
 
 /** Space left around the picture, in CSS pixels. */
 const margin = 16

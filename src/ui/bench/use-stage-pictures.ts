@@ -1,6 +1,6 @@
 import { startTransition, useCallback, useEffect, useRef, useState } from 'react'
-import type { Size } from '@/core/geometry'
-import { newStep, type Step } from '@/macro/step'
+import type { Size } from '@/base/geometry'
+import { newStep, type Step } from '@/macros/step'
 import { findOperation } from '@/operations'
 import { awaits, paintNow } from './paint-now'
 import type { Scope } from './scope'

@@ -5,7 +5,7 @@ import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSe
 import { horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates } from '@dnd-kit/sortable'
 import { Button, Segmented } from 'antd'
 import { memo, type ReactNode, useCallback, useEffect, useRef } from 'react'
-import { moveStep } from '@/macro/recorder'
+import { moveStep } from '@/macros/recorder'
 import { addOperation } from './add-operation'
 import { AddStep } from './add-step'
 import { Bead, BeadImage } from './bead'

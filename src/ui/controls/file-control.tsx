@@ -3,8 +3,8 @@
 import { UploadOutlined } from '@ant-design/icons'
 import { Button, Tooltip, Upload } from 'antd'
 import { type ReactNode, useState } from 'react'
-import { keptFileName } from '@/core/kept-file'
 import type { FileSetting } from '@/operations'
+import { keptFileName } from '@/pixels/kept-file'
 import styles from './controls.module.css'
 
 const accepted = { image: '.png,.jpg,.jpeg,.webp,.tif,.tiff', look: '.cube' } as const

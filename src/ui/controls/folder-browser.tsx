@@ -3,7 +3,7 @@
 import { ArrowUpOutlined, FolderOutlined } from '@ant-design/icons'
 import { Alert, Button, Input, Modal } from 'antd'
 import { type ReactNode, useCallback, useEffect, useState } from 'react'
-import { counted } from '@/core/format'
+import { counted } from '@/base/format'
 import { thumbnailUrl } from '../api/client'
 import { useFolder } from '../api/queries'
 import styles from './folder-browser.module.css'

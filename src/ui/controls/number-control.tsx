@@ -2,7 +2,7 @@
 
 import { InputNumber, Slider, Tooltip } from 'antd'
 import { type ReactNode, type SyntheticEvent, useEffect, useId, useMemo, useState } from 'react'
-import { shortNumber } from '@/core/format'
+import { shortNumber } from '@/base/format'
 import type { NumberSetting } from '@/operations'
 import styles from './controls.module.css'
 

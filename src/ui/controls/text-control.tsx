@@ -2,9 +2,9 @@
 
 import { Input, Tooltip } from 'antd'
 import { type ReactNode, useState } from 'react'
-import { checkCaption } from '@/core/caption'
-import { PatternError } from '@/core/tokens'
+import { PatternError } from '@/base/tokens'
 import type { TextSetting } from '@/operations'
+import { checkCaption } from '@/operations/declare/caption'
 import styles from './controls.module.css'
 
 function problemOf(text: string): string | undefined {

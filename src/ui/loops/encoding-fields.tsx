@@ -2,8 +2,8 @@
 
 import { Select } from 'antd'
 import type { ReactNode } from 'react'
-import { colourSpaces, type OutputSpaceId } from '@/core/colour/spaces'
-import { bitsOf, type Encoding, type EncodingFormat, formats } from '@/core/encoding'
+import { colourSpaces, type OutputSpaceId } from '@/colour/spaces'
+import { bitsOf, type Encoding, type EncodingFormat, formats } from '@/jobs/encoding'
 import { Field, SwitchLine, WholeNumber } from './fields'
 import styles from './loops.module.css'
 

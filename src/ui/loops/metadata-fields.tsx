@@ -2,7 +2,7 @@
 
 import { Input, Select } from 'antd'
 import type { ReactNode } from 'react'
-import { type MetadataPolicy, type MetadataWishes, type WrittenField, writtenFields } from '@/core/metadata'
+import { type MetadataPolicy, type MetadataWishes, type WrittenField, writtenFields } from '@/jobs/metadata-policy'
 import { Field } from './fields'
 import styles from './loops.module.css'
 

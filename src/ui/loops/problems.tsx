@@ -1,7 +1,7 @@
 import { Button } from 'antd'
 import type { ReactNode } from 'react'
-import type { Loop } from '@/core/loop'
-import type { Problem } from '@/server/problems'
+import type { Loop } from '@/jobs/loop'
+import type { Problem } from '@/services/preflight/problems'
 import styles from './loops.module.css'
 
 interface Props {

@@ -1,7 +1,7 @@
 import { Checkbox, Segmented, TimePicker } from 'antd'
 import dayjs from 'dayjs'
 import type { ReactNode } from 'react'
-import { everyDay, type LoopStart } from '@/core/loop'
+import { everyDay, type LoopStart } from '@/jobs/loop'
 import { useStarts } from '../api/queries'
 import styles from './loops.module.css'
 import { describeMoment } from './words'

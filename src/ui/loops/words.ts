@@ -1,5 +1,5 @@
 import dayjs from 'dayjs'
-import type { LoopStart } from '@/core/loop'
+import type { LoopStart } from '@/jobs/loop'
 
 /** `today 18:30`, `tomorrow 06:00`, `Mon 30 Nov 18:30`. */
 export function describeMoment(at: number): string {

@@ -1,7 +1,7 @@
-import { replay } from '@/macro/history'
-import { layMacro } from '@/macro/recorder'
-import type { Step } from '@/macro/step'
-import type { BenchRecord } from '@/server/bench'
+import { replay } from '@/macros/history'
+import { layMacro } from '@/macros/recorder'
+import type { Step } from '@/macros/step'
+import type { BenchRecord } from '@/services/bench'
 import { get, post } from '../api/client'
 
 /** Lays steps on the wire, as one edit that can be undone there. */

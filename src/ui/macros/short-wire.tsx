@@ -1,6 +1,6 @@
 import { Tooltip } from 'antd'
 import type { ReactNode } from 'react'
-import { type Step, stepName, stepSetting } from '@/macro/step'
+import { type Step, stepName, stepSetting } from '@/macros/step'
 import styles from './macros.module.css'
 
 /** A macro's steps as beads on a short line, each named. */

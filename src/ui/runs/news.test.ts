@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import type { RunState } from '@/core/run'
+import type { RunState } from '@/jobs/run'
 import { runNews } from './news'
 
 const run = (number: number, state: RunState, reason: string | null = null) => ({ id: `run-${number}`, number, state, reason })

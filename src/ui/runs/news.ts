@@ -1,5 +1,5 @@
-import { isOver, type RunState } from '@/core/run'
-import type { RunSummary } from '@/server/runs'
+import { isOver, type RunState } from '@/jobs/run'
+import type { RunSummary } from '@/services/runs/runs'
 
 type Seen = Pick<RunSummary, 'id' | 'number' | 'state' | 'reason'>
 

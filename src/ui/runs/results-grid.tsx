@@ -2,8 +2,8 @@
 
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { type ReactNode, useEffect, useRef, useState } from 'react'
-import { formatBytes } from '@/core/format'
-import type { RunResultRow } from '@/server/runs'
+import { formatBytes } from '@/base/format'
+import type { RunResultRow } from '@/services/runs/runs'
 import { resultUrl, thumbnailUrl } from '../api/client'
 import { SmallPicture } from '../controls/small-picture'
 import { ResultView } from './result-view'

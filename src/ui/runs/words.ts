@@ -1,6 +1,6 @@
-import { counted } from '@/core/format'
-import type { ItemState, RunState, RunTotals } from '@/core/run'
-import type { RunResultRow, RunSummary } from '@/server/runs'
+import { counted } from '@/base/format'
+import type { ItemState, RunState, RunTotals } from '@/jobs/run'
+import type { RunResultRow, RunSummary } from '@/services/runs/runs'
 import { describeMoment } from '../loops/words'
 
 /** How states are shown: always a word and a shape besides the colour. */

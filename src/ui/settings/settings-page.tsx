@@ -4,8 +4,8 @@ import { DeleteOutlined } from '@ant-design/icons'
 import { App, Button, Input, InputNumber, Popconfirm, Segmented, Skeleton, Space, Switch, Typography } from 'antd'
 import dayjs from 'dayjs'
 import { type ReactNode, useState } from 'react'
-import { formatBytes } from '@/core/format'
-import type { SettingsView } from '@/server/settings'
+import { formatBytes } from '@/base/format'
+import type { ShownSettings } from '@/web/shown-settings'
 import { remove } from '../api/client'
 import { useClearCache, useMakeBackup, useNameRoots, useRestoreBackup, useSetMachine, useSettings } from '../api/queries'
 import { useNotices, wantNotices } from '../shell/notices'
@@ -37,14 +37,14 @@ export function SettingsPage(): ReactNode {
           <DataPart settings={settings} />
           <NoticePart />
           <LookPart />
-          {settings.hasDoor && <DoorPart />}
+          {settings.asksPassphrase && <PassphrasePart />}
         </div>
       )}
     </div>
   )
 }
 
-function RootsPart({ settings }: { settings: SettingsView }): ReactNode {
+function RootsPart({ settings }: { settings: ShownSettings }): ReactNode {
   const { message } = App.useApp()
   const [path, setPath] = useState('')
   const name = useNameRoots()
@@ -95,7 +95,7 @@ function RootsPart({ settings }: { settings: SettingsView }): ReactNode {
   )
 }
 
-function MachinePart({ settings }: { settings: SettingsView }): ReactNode {
+function MachinePart({ settings }: { settings: ShownSettings }): ReactNode {
   const { message } = App.useApp()
   const set = useSetMachine()
   const clear = useClearCache()
@@ -156,7 +156,7 @@ function MachinePart({ settings }: { settings: SettingsView }): ReactNode {
 /** Copies shown: older ones stay in their folder. */
 const shownBackups = 8
 
-function DataPart({ settings }: { settings: SettingsView }): ReactNode {
+function DataPart({ settings }: { settings: ShownSettings }): ReactNode {
   const { message } = App.useApp()
   const backup = useMakeBackup()
   const restore = useRestoreBackup()
@@ -238,7 +238,7 @@ function LookPart(): ReactNode {
 }
 
 /** Only where a passphrase is asked for. */
-function DoorPart(): ReactNode {
+function PassphrasePart(): ReactNode {
   const { message } = App.useApp()
   const leave = (): Promise<void> =>
     remove('/api/session').then(

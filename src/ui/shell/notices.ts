@@ -1,6 +1,6 @@
 import { create } from 'zustand'
 import { persist } from 'zustand/middleware'
-import type { RunSummary } from '@/server/runs'
+import type { RunSummary } from '@/services/runs/runs'
 import { isHeldUp } from '../runs/news'
 import { describeTotals } from '../runs/words'
 

@@ -2,8 +2,8 @@
 
 import Link from 'next/link'
 import type { ReactNode } from 'react'
-import { formatDuration } from '@/core/format'
-import { isOver } from '@/core/run'
+import { formatDuration } from '@/base/format'
+import { isOver } from '@/jobs/run'
 import { useRuns, useStatus } from '../api/queries'
 import { describeState, isWaitingForTime } from '../runs/words'
 import styles from './shell.module.css'

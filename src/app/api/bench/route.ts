@@ -1,6 +1,6 @@
-import { readBench } from '@/server/bench'
-import { context } from '@/server/context'
-import { answer } from '@/server/http'
+import { readBench } from '@/services/bench'
+import { context } from '@/services/context'
+import { answer } from '@/web/http'
 
 export const dynamic = 'force-dynamic'
 

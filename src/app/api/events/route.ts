@@ -1,5 +1,5 @@
-import { context } from '@/server/context'
-import { followRuns } from '@/server/follow'
+import { context } from '@/services/context'
+import { followRuns } from '@/web/events'
 
 export const dynamic = 'force-dynamic'
 

@@ -1,7 +1,7 @@
-import { context } from '@/server/context'
-import { helpers } from '@/server/helper/pool'
-import { answer, required } from '@/server/http'
-import { maxKeptBytes, withUpload } from '@/server/uploads'
+import { context } from '@/services/context'
+import { helpers } from '@/services/helper/pool'
+import { answer, required } from '@/web/http'
+import { maxKeptBytes, withUpload } from '@/web/uploads'
 
 export const POST = (request: Request): Promise<Response> =>
   answer(() => {

@@ -1,4 +1,4 @@
-import { helpers } from '@/server/helper/pool'
-import { answer, optional } from '@/server/http'
+import { helpers } from '@/services/helper/pool'
+import { answer, optional } from '@/web/http'
 
 export const GET = (request: Request): Promise<Response> => answer(() => helpers().ask('listFolder', { path: optional(request, 'path') }))

@@ -1,7 +1,7 @@
-import { context } from '@/server/context'
-import { answer } from '@/server/http'
-import { allLoops, saveLoop } from '@/server/loops'
-import { readLoop, windowOf } from '@/server/requests'
+import { context } from '@/services/context'
+import { allLoops, saveLoop } from '@/services/loops'
+import { answer } from '@/web/http'
+import { readLoop, windowOf } from '@/web/requests'
 
 export const dynamic = 'force-dynamic'
 

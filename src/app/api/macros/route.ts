@@ -1,9 +1,9 @@
-import type { Macro } from '@/macro/macro'
-import { context } from '@/server/context'
-import { answer } from '@/server/http'
-import { allLoops } from '@/server/loops'
-import { keepMacro, shelf } from '@/server/macros'
-import { keepSchema, readBody } from '@/server/requests'
+import type { Macro } from '@/macros/macro'
+import { context } from '@/services/context'
+import { allLoops } from '@/services/loops'
+import { keepMacro, shelf } from '@/services/macros'
+import { answer } from '@/web/http'
+import { keepSchema, readBody } from '@/web/requests'
 
 export const dynamic = 'force-dynamic'
 

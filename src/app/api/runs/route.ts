@@ -1,6 +1,6 @@
-import { context } from '@/server/context'
-import { answer, optionalWhole } from '@/server/http'
-import { listRuns } from '@/server/runs'
+import { context } from '@/services/context'
+import { listRuns } from '@/services/runs/runs'
+import { answer, optionalWhole } from '@/web/http'
 
 export const dynamic = 'force-dynamic'
 

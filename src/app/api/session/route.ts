@@ -1,7 +1,7 @@
-import { context } from '@/server/context'
-import { addressHeader, gatekeeper, lockOf, secureHeader, sessionCookie, sessionMs, signOut } from '@/server/door'
-import { answer } from '@/server/http'
-import { passphraseSchema, readBody } from '@/server/requests'
+import { context } from '@/services/context'
+import { answer } from '@/web/http'
+import { passphraseSchema, readBody } from '@/web/requests'
+import { addressHeader, gatekeeper, lockOf, secureHeader, sessionCookie, sessionMs, signOut } from '@/web/sessions'
 
 function cookie(request: Request, value: string, seconds: number): Record<string, string> {
   const secure = request.headers.get(secureHeader) === '1' ? '; Secure' : ''

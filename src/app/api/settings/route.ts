@@ -1,5 +1,5 @@
-import { answer } from '@/server/http'
-import { shownSettings } from '@/server/shown-settings'
+import { answer } from '@/web/http'
+import { shownSettings } from '@/web/shown-settings'
 
 export const dynamic = 'force-dynamic'
 

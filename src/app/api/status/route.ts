@@ -1,6 +1,6 @@
-import { context } from '@/server/context'
-import { answer } from '@/server/http'
-import { runnerState } from '@/server/runner-watch'
+import { context } from '@/services/context'
+import { runnerState } from '@/services/runner-watch'
+import { answer } from '@/web/http'
 
 export const dynamic = 'force-dynamic'
 

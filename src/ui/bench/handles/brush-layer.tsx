@@ -1,6 +1,6 @@
 import { type PointerEvent, type ReactNode, useState } from 'react'
-import { longEdge } from '@/core/geometry'
-import { type Limit, limitBounds, type Stroke } from '@/macro/limit'
+import { longEdge } from '@/base/geometry'
+import { type Limit, limitBounds, type Stroke } from '@/macros/limit'
 import type { Brush } from '../store'
 import styles from './handles.module.css'
 import { clamp, type Mapping, tenth } from './mapping'

@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react'
-import type { Limit } from '@/macro/limit'
+import type { Limit } from '@/macros/limit'
 import styles from './handles.module.css'
 import { clamp, half, type Mapping, type Place } from './mapping'
 import { type Pull, useDrag } from './use-drag'

@@ -1,4 +1,4 @@
-import type { Size } from '@/core/geometry'
+import type { Size } from '@/base/geometry'
 import type { RenderedView } from '../worker/protocol'
 
 /** A place in the finished picture, in per cent of its width and height. */

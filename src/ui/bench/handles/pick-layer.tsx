@@ -1,5 +1,5 @@
 import { type ReactNode, useState } from 'react'
-import type { Vector3 } from '@/core/matrix'
+import type { Vector3 } from '@/colour/matrix'
 import type { RenderedView } from '../worker/protocol'
 import styles from './handles.module.css'
 import { type Mapping, type Place, tenth } from './mapping'

@@ -1,4 +1,4 @@
-import type { Step } from '@/macro/step'
+import type { Step } from '@/macros/step'
 import type { BeadPicture, FromBenchWorker, RenderedView, RenderRequest, StripPicture, StripRequest } from './protocol'
 
 type Opened = Extract<FromBenchWorker, { type: 'opened' }>
@@ -62,7 +62,7 @@ export class BenchClient {
   }
 
   private startHalf(): Worker {
-    const half = new Worker(new URL('./half-worker.ts', import.meta.url), { type: 'module' })
+    const half = new Worker(new URL('./lower-part-worker.ts', import.meta.url), { type: 'module' })
     const { port1, port2 } = new MessageChannel()
     half.postMessage(port1, [port1])
     this.worker.postMessage({ type: 'half', port: port2 }, [port2])

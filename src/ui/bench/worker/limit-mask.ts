@@ -1,4 +1,4 @@
-import type { Rect, Size } from '@/core/geometry'
+import type { Rect, Size } from '@/base/geometry'
 import type { ResolvedStep } from '@/engine/resolve'
 
 const movesPixels: ReadonlySet<ResolvedStep['effect']['kind']> = new Set(['crop', 'turn', 'resample', 'warp', 'pad'])

@@ -1,10 +1,10 @@
 import { instantiateKernels, type Kernels } from '@kernels/binding'
-import { AppError } from '@/core/errors'
-import { type Asset, keptFileHash, keptFileName } from '@/core/kept-file'
-import type { InterleavedSource, PictureFacts } from '@/core/picture'
-import { facesOf, keptFilesOf } from '@/macro/kept-files'
-import type { Step } from '@/macro/step'
-import type { PixelHeader } from '@/server/pictures'
+import { AppError } from '@/base/errors'
+import { facesOf, keptFilesOf } from '@/macros/kept-files'
+import type { Step } from '@/macros/step'
+import { type Asset, keptFileHash, keptFileName } from '@/pixels/kept-file'
+import type { InterleavedSource, PictureFacts } from '@/pixels/picture'
+import type { PixelHeader } from '@/services/pictures'
 
 /*
  * What the page's workers fetch: kernels, pictures, files kept with macros.

@@ -1,7 +1,7 @@
-import type { ErrorReport } from '@/core/errors'
-import type { Rect, Size } from '@/core/geometry'
-import type { PictureFacts } from '@/core/picture'
-import type { Step } from '@/macro/step'
+import type { ErrorReport } from '@/base/errors'
+import type { Rect, Size } from '@/base/geometry'
+import type { Step } from '@/macros/step'
+import type { PictureFacts } from '@/pixels/picture'
 
 /** What part of the finished picture is wanted, and how large. Lengths in screen pixels. */
 export type View =

@@ -1,11 +1,8 @@
 import type { Kernels } from '@kernels/binding'
-import type { Subject } from '@/core/condition'
-import { longEdge, type Rect, type Size, wholeRect } from '@/core/geometry'
-import type { Asset } from '@/core/kept-file'
-import type { InterleavedSource } from '@/core/picture'
-import { remembered } from '@/core/remembered'
-import { createEye } from '@/engine/eye'
+import { longEdge, type Rect, type Size, wholeRect } from '@/base/geometry'
+import { remembered } from '@/base/lru-cache'
 import { renderLimit } from '@/engine/limit-view'
+import { createEye } from '@/engine/measuring'
 import { layOnWhite, opacitySource, planOpacity, renderOpacity } from '@/engine/opacity'
 import { firstDomain, lastFrame, type Plan, planRender } from '@/engine/plan'
 import { drawQuickly, inPalette, isByColourAlone, type PalettePicture } from '@/engine/quick-colours'
@@ -22,12 +19,15 @@ import {
   type Sight,
 } from '@/engine/resolve'
 import type { PlaneSource } from '@/engine/source'
-import type { Step } from '@/macro/step'
+import type { Subject } from '@/macros/condition'
+import type { Step } from '@/macros/step'
 import { findOperation } from '@/operations'
-import { type Half, screen } from './half'
+import type { Asset } from '@/pixels/kept-file'
+import type { InterleavedSource } from '@/pixels/picture'
+import { Spare } from './buffer-pool'
 import { partBefore, takesLimit } from './limit-mask'
+import { type Half, screen } from './lower-part'
 import type { BeadPicture, Histogram, LimitMask, RenderedView, RenderRequest, StripPicture, StripRequest, View } from './protocol'
-import { Spare } from './spare'
 
 /** The most pixels a preview computes; more would not keep up with the pointer. */
 const mostProxyPixels = 2.5e6

@@ -1,6 +1,6 @@
 import { beforeAll, describe, expect, it } from 'vitest'
-import { type LimitKind, newLimit } from '@/macro/limit'
-import { newStep, type Step } from '@/macro/step'
+import { type LimitKind, newLimit } from '@/macros/limit'
+import { newStep, type Step } from '@/macros/step'
 import { operations } from '@/operations'
 import { testAssets } from '../../../../tests/assets'
 import { testKernels } from '../../../../tests/kernels'

@@ -1,5 +1,5 @@
-import { AppError, reportOf } from '@/core/errors'
-import type { Step } from '@/macro/step'
+import { AppError, reportOf } from '@/base/errors'
+import type { Step } from '@/macros/step'
 import type { BeadPicture, RenderedView, RenderRequest } from './protocol'
 import type { PictureSession } from './session'
 

@@ -1,8 +1,8 @@
-import { context } from '@/server/context'
-import { maxDroppedBytes } from '@/server/dropped'
-import { helpers } from '@/server/helper/pool'
-import { answer, required } from '@/server/http'
-import { withUpload } from '@/server/uploads'
+import { context } from '@/services/context'
+import { maxDroppedBytes } from '@/services/dropped'
+import { helpers } from '@/services/helper/pool'
+import { answer, required } from '@/web/http'
+import { withUpload } from '@/web/uploads'
 
 export const POST = (request: Request): Promise<Response> =>
   answer(() => {

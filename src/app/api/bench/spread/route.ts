@@ -1,4 +1,4 @@
-import { helpers } from '@/server/helper/pool'
-import { answer, required } from '@/server/http'
+import { helpers } from '@/services/helper/pool'
+import { answer, required } from '@/web/http'
 
 export const GET = (request: Request): Promise<Response> => answer(() => helpers().ask('spread', { folder: required(request, 'folder') }))

@@ -1,6 +1,6 @@
-import { helpers } from '@/server/helper/pool'
-import { answer, required } from '@/server/http'
-import { sendMade } from '@/server/sent-files'
+import { helpers } from '@/services/helper/pool'
+import { answer, required } from '@/web/http'
+import { sendMade } from '@/web/send-file'
 
 export const GET = (request: Request, { params }: { params: Promise<{ hash: string }> }): Promise<Response> =>
   answer(async () => {

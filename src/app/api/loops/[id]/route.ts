@@ -1,6 +1,6 @@
-import { context } from '@/server/context'
-import { answer } from '@/server/http'
-import { binLoop, loopById } from '@/server/loops'
+import { context } from '@/services/context'
+import { binLoop, loopById } from '@/services/loops'
+import { answer } from '@/web/http'
 
 interface WithId {
   params: Promise<{ id: string }>

@@ -1,6 +1,6 @@
-import { context } from '@/server/context'
-import { answer } from '@/server/http'
-import { lastRuns } from '@/server/runs'
+import { context } from '@/services/context'
+import { lastRuns } from '@/services/runs/runs'
+import { answer } from '@/web/http'
 
 export const dynamic = 'force-dynamic'
 

@@ -1,7 +1,7 @@
-import { helpers } from '@/server/helper/pool'
-import { answer } from '@/server/http'
-import { streamPreflight } from '@/server/preflight-stream'
-import { readLoop } from '@/server/requests'
+import { helpers } from '@/services/helper/pool'
+import { answer } from '@/web/http'
+import { streamPreflight } from '@/web/preflight-stream'
+import { readLoop } from '@/web/requests'
 
 /** Checks a loop as it stands on the page, saved or not. Lines of JSON: how far it is, then what was found. */
 export const POST = (request: Request): Promise<Response> =>

@@ -1,6 +1,6 @@
-import { context } from '@/server/context'
-import { answer } from '@/server/http'
-import { standingStarts } from '@/server/loops'
+import { context } from '@/services/context'
+import { standingStarts } from '@/services/loops'
+import { answer } from '@/web/http'
 
 export const dynamic = 'force-dynamic'
 

@@ -1,8 +1,8 @@
-import type { Step } from '@/macro/step'
-import { context } from '@/server/context'
-import { answer } from '@/server/http'
-import { binMacro, macroById, reviseMacro } from '@/server/macros'
-import { readBody, reviseSchema } from '@/server/requests'
+import type { Step } from '@/macros/step'
+import { context } from '@/services/context'
+import { binMacro, macroById, reviseMacro } from '@/services/macros'
+import { answer } from '@/web/http'
+import { readBody, reviseSchema } from '@/web/requests'
 
 interface WithId {
   params: Promise<{ id: string }>

@@ -1,7 +1,7 @@
-import { context } from '@/server/context'
-import { answer } from '@/server/http'
-import { binned, restoreMacro } from '@/server/macros'
-import { readBody, restoreSchema } from '@/server/requests'
+import { context } from '@/services/context'
+import { binned, restoreMacro } from '@/services/macros'
+import { answer } from '@/web/http'
+import { readBody, restoreSchema } from '@/web/requests'
 
 export const dynamic = 'force-dynamic'
 

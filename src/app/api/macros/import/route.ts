@@ -1,7 +1,7 @@
-import { context } from '@/server/context'
-import { answer } from '@/server/http'
-import { importMacro } from '@/server/macros'
-import { importSchema, readBody } from '@/server/requests'
+import { context } from '@/services/context'
+import { importMacro } from '@/services/macros'
+import { answer } from '@/web/http'
+import { importSchema, readBody } from '@/web/requests'
 
 export const POST = (request: Request): Promise<Response> =>
   answer(async () => importMacro(context(), (await readBody<{ text: string }>(request, importSchema)).text))

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises'
-import { helpers } from '@/server/helper/pool'
-import { answer, optionalWhole, required } from '@/server/http'
+import { helpers } from '@/services/helper/pool'
+import { answer, optionalWhole, required } from '@/web/http'
 
 export const GET = (request: Request): Promise<Response> =>
   answer(async () => {

@@ -1,10 +1,10 @@
 import { readFile } from 'node:fs/promises'
-import { context } from '@/server/context'
-import { helpers } from '@/server/helper/pool'
-import { answer, optionalWhole } from '@/server/http'
-import { deliveredPath } from '@/server/runs'
-import { sendMade } from '@/server/sent-files'
-import { shownType } from '@/server/shown-type'
+import { context } from '@/services/context'
+import { helpers } from '@/services/helper/pool'
+import { deliveredPath } from '@/services/runs/runs'
+import { shownType } from '@/services/runs/shown-type'
+import { answer, optionalWhole } from '@/web/http'
+import { sendMade } from '@/web/send-file'
 
 interface WithId {
   params: Promise<{ id: string }>

@@ -1,6 +1,6 @@
-import { context } from '@/server/context'
-import { answer } from '@/server/http'
-import { runDetail } from '@/server/runs'
+import { context } from '@/services/context'
+import { runDetail } from '@/services/runs/runs'
+import { answer } from '@/web/http'
 
 interface WithId {
   params: Promise<{ id: string }>

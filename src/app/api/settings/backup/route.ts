@@ -1,7 +1,7 @@
-import { makeBackup } from '@/server/backups'
-import { context } from '@/server/context'
-import { answer } from '@/server/http'
-import { shownSettings } from '@/server/shown-settings'
+import { makeBackup } from '@/services/backups'
+import { context } from '@/services/context'
+import { answer } from '@/web/http'
+import { shownSettings } from '@/web/shown-settings'
 
 export const POST = (): Promise<Response> =>
   answer(async () => {

@@ -1,7 +1,7 @@
-import { context } from '@/server/context'
-import { answer } from '@/server/http'
-import { clearCache } from '@/server/settings'
-import { shownSettings } from '@/server/shown-settings'
+import { context } from '@/services/context'
+import { clearCache } from '@/services/settings'
+import { answer } from '@/web/http'
+import { shownSettings } from '@/web/shown-settings'
 
 export const POST = (): Promise<Response> =>
   answer(async () => {

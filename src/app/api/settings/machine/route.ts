@@ -1,8 +1,8 @@
-import { context } from '@/server/context'
-import { answer } from '@/server/http'
-import { machineSchema, readBody } from '@/server/requests'
-import { setMachine } from '@/server/settings'
-import { shownSettings } from '@/server/shown-settings'
+import { context } from '@/services/context'
+import { setMachine } from '@/services/settings'
+import { answer } from '@/web/http'
+import { machineSchema, readBody } from '@/web/requests'
+import { shownSettings } from '@/web/shown-settings'
 
 export const POST = (request: Request): Promise<Response> =>
   answer(async () => {

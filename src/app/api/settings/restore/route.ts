@@ -1,8 +1,8 @@
-import { restoreBackup } from '@/server/backups'
-import { context, reopenRoots } from '@/server/context'
-import { answer } from '@/server/http'
-import { backupSchema, readBody } from '@/server/requests'
-import { shownSettings } from '@/server/shown-settings'
+import { restoreBackup } from '@/services/backups'
+import { context, reopenRoots } from '@/services/context'
+import { answer } from '@/web/http'
+import { backupSchema, readBody } from '@/web/requests'
+import { shownSettings } from '@/web/shown-settings'
 
 /** Goes back to a copy of the database. */
 export const POST = (request: Request): Promise<Response> =>

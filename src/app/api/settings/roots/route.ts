@@ -1,9 +1,9 @@
-import { context } from '@/server/context'
-import { helpers } from '@/server/helper/pool'
-import { answer } from '@/server/http'
-import { readBody, rootsSchema } from '@/server/requests'
-import { nameRoots } from '@/server/settings'
-import { shownSettings } from '@/server/shown-settings'
+import { context } from '@/services/context'
+import { helpers } from '@/services/helper/pool'
+import { nameRoots } from '@/services/settings'
+import { answer } from '@/web/http'
+import { readBody, rootsSchema } from '@/web/requests'
+import { shownSettings } from '@/web/shown-settings'
 
 export const POST = (request: Request): Promise<Response> =>
   answer(async () => {

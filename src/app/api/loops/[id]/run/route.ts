@@ -1,7 +1,7 @@
-import { helpers } from '@/server/helper/pool'
-import { answer } from '@/server/http'
-import { readBody, runWishesSchema } from '@/server/requests'
-import type { RunWishes } from '@/server/runs'
+import { helpers } from '@/services/helper/pool'
+import type { RunWishes } from '@/services/runs/runs'
+import { answer } from '@/web/http'
+import { readBody, runWishesSchema } from '@/web/requests'
 
 interface WithId {
   params: Promise<{ id: string }>

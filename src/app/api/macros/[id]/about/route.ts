@@ -1,8 +1,8 @@
-import type { Macro } from '@/macro/macro'
-import { context } from '@/server/context'
-import { answer } from '@/server/http'
-import { describeMacro } from '@/server/macros'
-import { aboutSchema, readBody } from '@/server/requests'
+import type { Macro } from '@/macros/macro'
+import { context } from '@/services/context'
+import { describeMacro } from '@/services/macros'
+import { answer } from '@/web/http'
+import { aboutSchema, readBody } from '@/web/requests'
 
 interface WithId {
   params: Promise<{ id: string }>

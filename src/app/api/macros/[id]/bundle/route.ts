@@ -1,8 +1,8 @@
-import { exportBundle } from '@/server/bundles'
-import { context } from '@/server/context'
-import { answer } from '@/server/http'
-import { macroById } from '@/server/macros'
-import { attachment } from '@/server/responses'
+import { exportBundle } from '@/services/bundles'
+import { context } from '@/services/context'
+import { macroById } from '@/services/macros'
+import { answer } from '@/web/http'
+import { attachment } from '@/web/responses'
 
 interface WithId {
   params: Promise<{ id: string }>

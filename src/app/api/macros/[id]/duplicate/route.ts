@@ -1,6 +1,6 @@
-import { context } from '@/server/context'
-import { answer } from '@/server/http'
-import { duplicateMacro } from '@/server/macros'
+import { context } from '@/services/context'
+import { duplicateMacro } from '@/services/macros'
+import { answer } from '@/web/http'
 
 interface WithId {
   params: Promise<{ id: string }>

@@ -1,7 +1,7 @@
-import { context } from '@/server/context'
-import { answer } from '@/server/http'
-import { exportMacro, macroById } from '@/server/macros'
-import { attachment } from '@/server/responses'
+import { context } from '@/services/context'
+import { exportMacro, macroById } from '@/services/macros'
+import { answer } from '@/web/http'
+import { attachment } from '@/web/responses'
 
 interface WithId {
   params: Promise<{ id: string }>

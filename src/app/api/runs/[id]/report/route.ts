@@ -1,7 +1,7 @@
-import { context } from '@/server/context'
-import { answer, optional } from '@/server/http'
-import { reportCsv, runReport } from '@/server/report'
-import { attachment } from '@/server/responses'
+import { context } from '@/services/context'
+import { reportCsv, runReport } from '@/services/runs/report'
+import { answer, optional } from '@/web/http'
+import { attachment } from '@/web/responses'
 
 interface WithId {
   params: Promise<{ id: string }>

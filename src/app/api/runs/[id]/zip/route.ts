@@ -1,7 +1,7 @@
-import { helpers } from '@/server/helper/pool'
-import { answer } from '@/server/http'
-import { attachmentHeaders } from '@/server/responses'
-import { zipOf } from '@/server/zip-of-run'
+import { helpers } from '@/services/helper/pool'
+import { zipOf } from '@/services/runs/zip-of-run'
+import { answer } from '@/web/http'
+import { attachmentHeaders } from '@/web/responses'
 
 interface WithId {
   params: Promise<{ id: string }>

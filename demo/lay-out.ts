@@ -1,0 +1,56 @@
+import { cpSync, existsSync, readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { defaultDelivery, intakeOf, newLoop } from '@/jobs/loop'
+import { checkMacro } from '@/macros/codec'
+import { dataFolderOf, openContext } from '@/services/context'
+import { keepBytes } from '@/services/kept-files'
+import { placeOnBench } from '@/store/bench'
+import { saveLoop } from '@/store/loops'
+import { findMacro, insertMacro } from '@/store/macros'
+import { readSetting, writeSetting } from '@/store/settings'
+import { demoMacros } from './macros'
+
+/*
+ * Lays out the demo in the data folder: the pictures of an invented pottery's firing, a dozen macros and one loop, ready
+ * to run. Done once; what a person has changed since stays as it is.
+ */
+
+const markName = 'tern-lane-mark.png'
+
+/** Siblings that want different things of a macro: a red vase, a dark pot, one too bright, a tile, a tilted yard, fire. */
+const samples = [
+  'vessels/TLK27_0422.jpg',
+  'vessels/TLK27_0421.jpg',
+  'vessels/TLK27_0418.jpg',
+  'tiles/TLK27_0430.jpg',
+  'kiln-and-yard/TLK27_0410.jpg',
+  'kiln-and-yard/TLK27_0403.jpg',
+] as const
+
+export async function layDemo(environment: NodeJS.ProcessEnv, demoFolder: string, migrationsFolder: string): Promise<void> {
+  const root = join(dataFolderOf(environment), 'demo')
+  const picture = (path: string): string => join(root, 'pictures', path)
+  if (!existsSync(join(root, 'pictures')))
+    for (const part of ['pictures', 'odd-files', 'marks']) cpSync(join(demoFolder, part), join(root, part), { recursive: true })
+  const { db, dataFolder } = openContext(environment, migrationsFolder)
+  if (!readSetting(db, 'demoLaid')) {
+    let now = Date.now()
+    const mark = await keepBytes(dataFolder, readFileSync(join(demoFolder, 'marks', markName)), markName)
+    // Last laid stands first on the shelf.
+    for (const { id, ...macro } of demoMacros(mark).reverse()) if (!findMacro(db, id)) insertMacro(db, { id, ...checkMacro(macro) }, now++)
+    const delivery = { ...defaultDelivery('web', join(root, 'delivered', 'shop')), namePattern: 'tern-lane-{name:lower}' }
+    saveLoop(
+      db,
+      newLoop('demo-shop', {
+        name: 'Vessels for the shop',
+        intake: intakeOf(join(root, 'pictures', 'vessels'), { subfolders: false }),
+        macros: [{ macroId: 'demo-shop-listing', revision: null }],
+        deliveries: [delivery],
+      }),
+      now,
+    )
+    placeOnBench(db, { samplePath: picture(samples[0]), samples: samples.map(picture) })
+    writeSetting(db, 'demoLaid', true)
+  }
+  db.$client.close()
+}

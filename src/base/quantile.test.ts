@@ -1,0 +1,21 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { valuesAtRank } from './quantile'
+
+describe('the values at a rank', () => {
+  it('is what sorting gives, whatever the values are, and leaves them as they were', () => {
+    fc.assert(
+      fc.property(fc.float32Array({ noNaN: true, minLength: 1, maxLength: 300 }), (values) => {
+        const before = values.slice()
+        const sorted = values.slice().sort()
+        for (let rank = 0; rank < values.length; rank++)
+          expect(valuesAtRank(values, rank)).toEqual([sorted[rank], sorted[Math.min(rank + 1, values.length - 1)]])
+        expect(values).toEqual(before)
+      }),
+    )
+  })
+  it('takes a part of a larger array for what it is, and many of the same', () => {
+    expect(valuesAtRank(Float32Array.of(9, 3, -1, 2, 8).subarray(1, 4), 1)).toEqual([2, 3])
+    expect(valuesAtRank(new Float32Array(1000).fill(0.25), 999)).toEqual([0.25, 0.25])
+  })
+})

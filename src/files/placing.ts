@@ -1,0 +1,195 @@
+import { createHash } from 'node:crypto'
+import { constants } from 'node:fs'
+import { link, open, readdir, rename, unlink } from 'node:fs/promises'
+import { basename, dirname } from 'node:path'
+import { AppError, reasonOf } from '@/base/errors'
+import { type HeldFolder, openFolderBelow } from './held-folder'
+
+/** Every unfinished file's name begins like this; a dot keeps it out of scans and folder views. */
+export const temporaryPrefix = '.copper-loop-'
+const temporarySuffix = '.part'
+
+export const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex')
+
+/** One try to make one result of a run: two results of a picture may be written at once, and so may two tries of a picture whose first one was given up. */
+export interface PlacingTry {
+  readonly runId: string
+  readonly resultId: number
+  /** Rises with each try. */
+  readonly token: number
+}
+
+const resultKey = ({ runId, resultId }: PlacingTry): string => `${runId}-${resultId}`
+
+/** The name under which a try writes, beside the file's own place, so that the rename stays on one disk. */
+export const temporaryName = (attempt: PlacingTry): string => `${temporaryPrefix}${resultKey(attempt)}-${attempt.token}${temporarySuffix}`
+
+export type Placement = 'written' | 'alreadyThere'
+
+export interface PlaceOptions {
+  /** Real path of the delivery's folder; subfolders below it are made. */
+  readonly base: string
+  readonly target: string
+  readonly attempt: PlacingTry
+  /** SHA-256 of the file that this one may come in the place of. */
+  readonly replaces?: string | null
+}
+
+/**
+ * Puts bytes at `target`, whole or not at all, and never over another file: written under a temporary name, flushed,
+ * then linked to its name, which fails if the name is taken. A file with the very same content counts as this one,
+ * placed by an earlier try that was cut off before it could say so. A file whose content is that of `replaces`, which
+ * the same loop delivered, is replaced in one rename.
+ * @throws AppError `deliveryExists`, `diskFull`, `deliveryUnwritable`, `deliveryRefused`, `deliveryLeadsOut`
+ */
+export async function placeFile(bytes: Uint8Array, { base, target, attempt, replaces = null }: PlaceOptions): Promise<Placement> {
+  let folder: HeldFolder | undefined
+  try {
+    folder = await openFolderBelow(base, dirname(target))
+    const placing = new Placing(folder, target, attempt)
+    try {
+      return await placing.place(bytes, replaces)
+    } finally {
+      await placing.clear()
+    }
+  } catch (error) {
+    throw deliveryError(error, target)
+  } finally {
+    await folder?.close()
+  }
+}
+
+class Placing {
+  private readonly temporary: string
+  private readonly entry: string
+
+  constructor(
+    private readonly folder: HeldFolder,
+    private readonly target: string,
+    private readonly attempt: PlacingTry,
+  ) {
+    this.temporary = folder.entry(temporaryName(attempt))
+    this.entry = folder.entry(basename(target))
+  }
+
+  async place(bytes: Uint8Array, replaces: string | null): Promise<Placement> {
+    await this.clearEarlier()
+    await writeFlushed(this.temporary, bytes)
+    const placement = await this.linkOrReplace(bytes, replaces)
+    await this.folder.flush()
+    return placement
+  }
+
+  /** Takes the temporary name away. Where that fails, the sweep at the run's end does it. */
+  async clear(): Promise<void> {
+    await unlink(this.temporary).catch(() => undefined)
+  }
+
+  /** What earlier tries of the same result left when they were cut off. Unlinked, never written into: it may be another name of the delivered file. */
+  private async clearEarlier(): Promise<void> {
+    for (let token = this.attempt.token; token > 0; token--)
+      await unlink(this.folder.entry(temporaryName({ ...this.attempt, token }))).catch((error: NodeJS.ErrnoException) => {
+        if (error.code !== 'ENOENT') throw error
+      })
+  }
+
+  private async linkOrReplace(bytes: Uint8Array, replaces: string | null): Promise<Placement> {
+    try {
+      await link(this.temporary, this.entry)
+      return 'written'
+    } catch (error) {
+      const code = (error as NodeJS.ErrnoException).code
+      if (code === 'EEXIST') return this.overExisting(bytes, replaces)
+      // Some network and removable disks have no links: there the name is reserved first, then taken over.
+      if (code !== 'EPERM' && code !== 'ENOTSUP' && code !== 'ENOSYS') throw error
+      return this.renameWithoutReplacing(bytes, replaces)
+    }
+  }
+
+  private async overExisting(bytes: Uint8Array, replaces: string | null): Promise<Placement> {
+    const there = await readEntry(this.entry)
+    const hash = there && sha256(there)
+    if (hash === sha256(bytes)) return 'alreadyThere'
+    if (!there || !(hash === replaces || there.equals(this.reservation()))) throw new AppError('deliveryExists', { path: this.target })
+    await rename(this.temporary, this.entry)
+    return 'written'
+  }
+
+  /** What stands at a name that was reserved, until the file takes its place: so a try that is cut off in between is known again. */
+  private reservation(): Buffer {
+    return Buffer.from(`Copper Loop writes a picture here: ${resultKey(this.attempt)}\n`)
+  }
+
+  private async renameWithoutReplacing(bytes: Uint8Array, replaces: string | null): Promise<Placement> {
+    try {
+      const reserved = await open(this.entry, constants.O_CREAT | constants.O_EXCL | constants.O_WRONLY, 0o644)
+      await reserved.writeFile(this.reservation()).finally(() => reserved.close())
+    } catch (error) {
+      if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error
+      return this.overExisting(bytes, replaces)
+    }
+    await rename(this.temporary, this.entry).catch(async (error) => {
+      await unlink(this.entry).catch(() => undefined)
+      throw error
+    })
+    return 'written'
+  }
+}
+
+/** The bytes of a regular file; undefined for anything else of that name. */
+async function readEntry(path: string): Promise<Buffer | undefined> {
+  const handle = await open(path, constants.O_RDONLY | constants.O_NOFOLLOW | constants.O_NONBLOCK).catch(() => undefined)
+  if (!handle) return undefined
+  try {
+    return (await handle.stat()).isFile() ? await handle.readFile() : undefined
+  } finally {
+    await handle.close()
+  }
+}
+
+async function writeFlushed(path: string, bytes: Uint8Array): Promise<void> {
+  const file = await open(path, 'wx', 0o644)
+  try {
+    await file.writeFile(bytes)
+    await file.sync()
+  } finally {
+    await file.close()
+  }
+}
+
+/** Faults of the place, which a person can mend: the same file may be tried again afterwards. */
+const mendable = new Set(['EACCES', 'EPERM', 'EROFS', 'ENOENT', 'ENOTDIR', 'EIO', 'ESTALE'])
+
+function deliveryError(error: unknown, path: string): AppError {
+  if (error instanceof AppError) return error
+  const code = (error as NodeJS.ErrnoException).code ?? ''
+  if (code === 'ENOSPC' || code === 'EDQUOT') return new AppError('diskFull', { path }, { cause: error })
+  return new AppError(mendable.has(code) ? 'deliveryUnwritable' : 'deliveryRefused', { path, reason: reasonOf(error) }, { cause: error })
+}
+
+/**
+ * Takes away what tries of a run left in folders below a delivery's: of one result, or of all. Folders that are not
+ * there, or are links, are passed over.
+ */
+export async function clearUnfinished(base: string, folders: Iterable<string>, runId: string, resultId?: number): Promise<void> {
+  const start = `${temporaryPrefix}${resultId === undefined ? `${runId}-` : `${resultKey({ runId, resultId, token: 0 })}-`}`
+  for (const path of folders) {
+    const folder = await openExisting(base, path)
+    if (!folder) continue
+    try {
+      const names = await readdir(folder.entry('.'))
+      for (const name of names)
+        if (name.startsWith(start) && name.endsWith(temporarySuffix)) await unlink(folder.entry(name)).catch(() => undefined)
+    } finally {
+      await folder.close()
+    }
+  }
+}
+
+async function openExisting(base: string, path: string): Promise<HeldFolder | undefined> {
+  try {
+    return await openFolderBelow(base, path, false)
+  } catch {
+    return undefined
+  }
+}

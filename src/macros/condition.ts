@@ -1,0 +1,179 @@
+import * as yup from 'yup'
+import { type Orientation, orientationOf } from '@/base/geometry'
+import { isLike } from '@/base/wildcards'
+import type { PictureFacts } from '@/pixels/picture'
+
+/** Which pictures are meant: by a step, or by an intake. There may be several: all must hold. They judge the source, not what steps made of it. */
+export type Condition =
+  | { readonly kind: 'orientation'; readonly is: Orientation }
+  | { readonly kind: 'iso'; readonly from: number | null; readonly to: number | null }
+  | { readonly kind: 'megapixels'; readonly from: number | null; readonly to: number | null }
+  | { readonly kind: 'format'; readonly is: string }
+  | { readonly kind: 'tone'; readonly is: 'mono' | 'colour' }
+  | { readonly kind: 'name'; readonly like: string }
+  | { readonly kind: 'keyword'; readonly has: string }
+  | { readonly kind: 'camera'; readonly has: string }
+  /** Days as `yyyy-mm-dd`, both included. */
+  | { readonly kind: 'taken'; readonly from: string | null; readonly to: string | null }
+
+export type ConditionKind = Condition['kind']
+
+/** What a condition is judged by. */
+export interface Subject {
+  readonly facts: PictureFacts
+  /** File name with its extension. */
+  readonly name: string
+}
+
+/** Formats that a picture can have, as they are stored. */
+export const pictureFormats = ['jpeg', 'png', 'tiff', 'webp', 'avif'] as const
+const orientations = ['portrait', 'landscape', 'square'] as const
+const tones = ['mono', 'colour'] as const
+const longestText = 200
+
+/** What a new condition of each kind says, and how its kind is called. */
+export const conditionKinds: Readonly<Record<ConditionKind, { readonly label: string; readonly start: Condition }>> = {
+  orientation: { label: 'Orientation', start: { kind: 'orientation', is: 'portrait' } },
+  iso: { label: 'ISO', start: { kind: 'iso', from: 1600, to: null } },
+  megapixels: { label: 'Megapixels', start: { kind: 'megapixels', from: null, to: 12 } },
+  format: { label: 'File kind', start: { kind: 'format', is: 'jpeg' } },
+  tone: { label: 'Mono or colour', start: { kind: 'tone', is: 'colour' } },
+  name: { label: 'Name', start: { kind: 'name', like: '*' } },
+  keyword: { label: 'Keyword', start: { kind: 'keyword', has: '' } },
+  camera: { label: 'Camera', start: { kind: 'camera', has: '' } },
+  taken: { label: 'Taken', start: { kind: 'taken', from: null, to: null } },
+}
+
+const inRange = (value: number, from: number | null, to: number | null): boolean =>
+  (from === null || value >= from) && (to === null || value <= to)
+
+/** Whether a condition holds. A picture that does not tell its ISO satisfies no ISO condition. */
+export function holds(condition: Condition, { facts, name }: Subject): boolean {
+  switch (condition.kind) {
+    case 'orientation':
+      return orientationOf(facts.size) === condition.is
+    case 'iso':
+      return facts.iso !== undefined && inRange(facts.iso, condition.from, condition.to)
+    case 'megapixels':
+      return inRange((facts.size.width * facts.size.height) / 1e6, condition.from, condition.to)
+    case 'format':
+      return facts.format === condition.is
+    case 'tone':
+      return (facts.space === 'b-w' || facts.space === 'grey16') === (condition.is === 'mono')
+    case 'name':
+      return isLike(name, condition.like)
+    case 'keyword':
+      return facts.keywords?.some((keyword) => keyword.toLowerCase() === condition.has.trim().toLowerCase()) ?? false
+    case 'camera':
+      return facts.camera?.toLowerCase().includes(condition.has.trim().toLowerCase()) ?? false
+    case 'taken': {
+      // ISO 8601 days compare as text.
+      const day = facts.taken?.slice(0, 10)
+      return day !== undefined && (condition.from === null || day >= condition.from) && (condition.to === null || day <= condition.to)
+    }
+  }
+}
+
+function describeRange(from: number | null, to: number | null, words: (value: number) => string): string {
+  if (from !== null && to !== null) return `${words(from)} to ${words(to)}`
+  if (from !== null) return `${words(from)} and more`
+  return to === null ? 'any' : `up to ${words(to)}`
+}
+
+/** In words, behind "only for": `portraits`, `ISO 1600 and more`. */
+export function describeCondition(condition: Condition): string {
+  switch (condition.kind) {
+    case 'orientation':
+      return { portrait: 'portraits', landscape: 'landscapes', square: 'squares' }[condition.is]
+    case 'iso':
+      return describeRange(condition.from, condition.to, (value) => `ISO ${value}`)
+    case 'megapixels':
+      return describeRange(condition.from, condition.to, (value) => `${value} MP`)
+    case 'format':
+      return `${condition.is.toUpperCase()} files`
+    case 'tone':
+      return condition.is === 'mono' ? 'mono pictures' : 'colour pictures'
+    case 'name':
+      return `names like ${condition.like}`
+    case 'keyword':
+      return `keyword ${condition.has || '…'}`
+    case 'camera':
+      return `cameras like ${condition.has || '…'}`
+    case 'taken':
+      return ['taken', condition.from && `from ${condition.from}`, condition.to && `${condition.from ? 'to' : 'up to'} ${condition.to}`]
+        .filter(Boolean)
+        .join(' ')
+  }
+}
+
+const bound = yup.number().strict(true).typeError('must be a number or null').min(0, 'must be at least 0').nullable().defined('is missing')
+const oneOf = (values: readonly string[]) =>
+  yup
+    .string()
+    .strict(true)
+    .required('is missing')
+    .oneOf(values, `must be one of ${values.join(', ')}`)
+const words = yup
+  .string()
+  .strict(true)
+  .typeError('must be text')
+  .defined('is missing')
+  .max(longestText, `must have at most ${longestText} characters`)
+
+const dayPattern = /^\d{4}-\d{2}-\d{2}$/
+const day = yup
+  .string()
+  .strict(true)
+  .typeError('must be a day or null')
+  .matches(dayPattern, 'must be a day like 2026-03-14')
+  .nullable()
+  .defined('is missing')
+
+const fields: Readonly<Record<ConditionKind, Readonly<Record<string, yup.AnySchema>>>> = {
+  orientation: { is: oneOf(orientations) },
+  iso: { from: bound, to: bound },
+  megapixels: { from: bound, to: bound },
+  format: { is: oneOf(pictureFormats) },
+  tone: { is: oneOf(tones) },
+  name: { like: words },
+  keyword: { has: words },
+  camera: { has: words },
+  taken: { from: day, to: day },
+}
+
+/** Strict schema of any condition; its kind decides which. */
+export const conditionSchema = yup.lazy((value: unknown) => {
+  const kinds = Object.keys(fields)
+  const kind = typeof value === 'object' && value !== null && 'kind' in value && typeof value.kind === 'string' ? value.kind : ''
+  return yup
+    .object({ kind: oneOf(kinds), ...fields[kind as ConditionKind] })
+    .noUnknown('holds something unknown: ${unknown}')
+    .strict(true)
+    .required('is missing')
+})
+
+/** The same as JSON Schema. */
+export const conditionJsonSchemas = [
+  ...(['iso', 'megapixels'] as const).map((kind) =>
+    jsonOf(kind, { from: { type: ['number', 'null'], minimum: 0 }, to: { type: ['number', 'null'], minimum: 0 } }),
+  ),
+  jsonOf('orientation', { is: { enum: [...orientations] } }),
+  jsonOf('format', { is: { enum: [...pictureFormats] } }),
+  jsonOf('tone', { is: { enum: [...tones] } }),
+  jsonOf('name', { like: { type: 'string', maxLength: longestText } }),
+  jsonOf('keyword', { has: { type: 'string', maxLength: longestText } }),
+  jsonOf('camera', { has: { type: 'string', maxLength: longestText } }),
+  jsonOf('taken', {
+    from: { type: ['string', 'null'], pattern: dayPattern.source },
+    to: { type: ['string', 'null'], pattern: dayPattern.source },
+  }),
+]
+
+function jsonOf(kind: ConditionKind, properties: Readonly<Record<string, unknown>>) {
+  return {
+    type: 'object',
+    properties: { kind: { const: kind }, ...properties },
+    required: ['kind', ...Object.keys(properties)],
+    additionalProperties: false,
+  }
+}

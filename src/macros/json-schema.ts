@@ -1,0 +1,113 @@
+import { colourPattern, operations, pointLimits, type Setting } from '@/operations'
+import { keptFilePattern } from '@/pixels/kept-file'
+import { macroLimits } from './codec'
+import { conditionJsonSchemas } from './condition'
+import { limitBounds, limitJsonSchemas } from './limit'
+import { macroFormat, macroVersion } from './macro'
+import { blends } from './step'
+
+/** JSON Schema (2020-12) as plain data. */
+export type JsonSchema = Readonly<Record<string, unknown>>
+
+function settingSchema(setting: Setting): JsonSchema {
+  const about = { title: setting.label, description: setting.help, default: setting.default }
+  switch (setting.kind) {
+    case 'number':
+      return { type: 'number', minimum: setting.min, maximum: setting.max, ...about }
+    case 'toggle':
+      return { type: 'boolean', ...about }
+    case 'points': {
+      const coordinate = { type: 'number', minimum: pointLimits.min, maximum: pointLimits.max }
+      const point = { type: 'array', items: coordinate, minItems: 2, maxItems: 2 }
+      return { type: 'array', items: point, minItems: pointLimits.fewest, maxItems: pointLimits.most, ...about }
+    }
+    case 'text':
+      return { type: 'string', maxLength: setting.most, ...about }
+    case 'file':
+      return { type: 'string', pattern: keptFilePattern.source, ...about }
+    case 'measured':
+      return { type: 'array', items: { type: 'number', minimum: setting.min, maximum: setting.max }, maxItems: setting.count, ...about }
+    case 'macro':
+      return {
+        type: 'object',
+        properties: {
+          macroId: { type: 'string', maxLength: 64 },
+          name: { type: 'string', maxLength: macroLimits.nameLength },
+          revision: { type: 'integer', minimum: 0 },
+          steps: { $ref: '#/properties/steps' },
+        },
+        required: ['macroId', 'name', 'revision', 'steps'],
+        additionalProperties: false,
+        ...about,
+      }
+    case 'colour':
+      return { type: 'string', pattern: colourPattern.source, ...about }
+    case 'choice':
+      return { enum: setting.options.map((option) => option.value), ...about }
+  }
+}
+
+const stepOf = (id: string, settings: JsonSchema): JsonSchema => ({
+  if: { properties: { operation: { const: id } } },
+  // biome-ignore lint/suspicious/noThenProperty: a keyword of JSON Schema; nothing awaits this object
+  then: { properties: { settings } },
+})
+
+/** The schema of `*.macro.json`, from the catalogue. Operations it does not list belong to newer versions: allowed, but not checked. */
+export function macroJsonSchema(): JsonSchema {
+  const known = operations.map((operation) =>
+    stepOf(operation.id, {
+      description: operation.purpose,
+      type: 'object',
+      properties: Object.fromEntries(Object.entries(operation.settings).map(([key, setting]) => [key, settingSchema(setting)])),
+      required: Object.keys(operation.settings),
+      additionalProperties: false,
+    }),
+  )
+  const step = {
+    type: 'object',
+    properties: {
+      id: { type: 'string', maxLength: 64, description: 'Unique within the macro.' },
+      operation: { type: 'string', maxLength: 64 },
+      settings: { type: 'object' },
+      enabled: { type: 'boolean' },
+      strengthPercent: { type: 'number', minimum: 0, maximum: 100 },
+      blend: { enum: [...blends] },
+      note: { type: 'string', maxLength: macroLimits.noteLength },
+      open: {
+        type: 'array',
+        maxItems: macroLimits.openSettings,
+        description: 'Settings asked for once before a run; the settings above hold their defaults.',
+        items: {
+          type: 'object',
+          properties: {
+            setting: { type: 'string', maxLength: 64 },
+            question: { type: 'string', minLength: 1, maxLength: macroLimits.questionLength },
+          },
+          required: ['setting', 'question'],
+          additionalProperties: false,
+        },
+      },
+      limit: { type: 'array', maxItems: limitBounds.limits, items: { oneOf: limitJsonSchemas } },
+      when: { type: 'array', maxItems: macroLimits.conditions, items: { oneOf: conditionJsonSchemas } },
+    },
+    required: ['id', 'operation', 'settings', 'enabled', 'strengthPercent', 'blend', 'when'],
+    additionalProperties: false,
+    allOf: known,
+  }
+  return {
+    $schema: 'https://json-schema.org/draft/2020-12/schema',
+    title: 'Copper Loop macro',
+    type: 'object',
+    properties: {
+      format: { const: macroFormat },
+      version: { const: macroVersion },
+      name: { type: 'string', minLength: 1, maxLength: macroLimits.nameLength },
+      notes: { type: 'string', maxLength: macroLimits.notesLength },
+      tags: { type: 'array', maxItems: macroLimits.tags, items: { type: 'string', minLength: 1, maxLength: 40 } },
+      steps: { type: 'array', maxItems: macroLimits.steps, items: step },
+    },
+    required: ['format', 'version', 'name', 'notes', 'tags', 'steps'],
+    additionalProperties: false,
+  }
+}

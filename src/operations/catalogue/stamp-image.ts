@@ -1,0 +1,133 @@
+import { plainNumber, shortNumber } from '@/base/format'
+import { type Size, scaleSize } from '@/base/geometry'
+import { once } from '@/base/lru-cache'
+import { srgbToWorking } from '@/colour/hex'
+import { transform, type Vector3 } from '@/colour/matrix'
+import { colourSpaces, rgbToRgb, workingSpace } from '@/colour/spaces'
+import { srgbTransfer } from '@/colour/transfer'
+import { type Asset, keptFileName } from '@/pixels/kept-file'
+import { resamplingKernels, weightTable } from '@/pixels/resampling'
+import { defineOperation } from '../declare/operation'
+import { choice, colour, file, number } from '../declare/settings'
+import { describeLay, isBrightUnder, stampBlendSetting, stampEffect, stampLay, stampPlace, stampPlaceSettings } from '../support/stamp'
+
+const settings = {
+  file: file({
+    label: 'File',
+    holds: 'image',
+    help: 'The mark, best a PNG with transparency. It is kept with the macro: the original may move or go.',
+  }),
+  ...stampPlaceSettings,
+  sizePercent: number({
+    label: 'Size',
+    unit: '%',
+    min: 1,
+    max: 100,
+    step: 0.5,
+    default: 14,
+    help: 'Width of the mark, of the picture’s short edge: the same on portraits and landscapes.',
+  }),
+  blend: stampBlendSetting,
+  opacityPercent: number({ label: 'Opacity', unit: '%', min: 0, max: 100, step: 1, default: 60, help: 'How much of the mark shows.' }),
+  tint: choice({
+    label: 'Colour',
+    options: [
+      { value: 'own', label: 'Its own' },
+      { value: 'given', label: 'One colour' },
+      { value: 'ground', label: 'Light or dark' },
+    ],
+    default: 'ground',
+    help: 'Light or dark: white on dark ground, black on bright, chosen for each picture.',
+  }),
+  colour: colour({ label: 'One colour', default: '#ffffff', help: 'Of the whole mark.', shownWhen: { setting: 'tint', is: ['given'] } }),
+}
+
+function boxOf(sizePercent: number, mark: Size, frame: Size): Size {
+  const wanted = (Math.min(frame.width, frame.height) * sizePercent) / 100 / mark.width
+  return scaleSize(mark, Math.min(wanted, frame.width / mark.width, frame.height / mark.height))
+}
+
+type Image = Extract<Asset, { kind: 'image' }>
+const toWorking = rgbToRgb(colourSpaces.srgb, workingSpace)
+
+/** Linear working RGB times alpha, and alpha: four floats a pixel. */
+const linearOf = once(({ pixels }: Image): Float32Array => {
+  const decode = Float32Array.from({ length: 256 }, (_, code) => srgbTransfer.decode(code / 255))
+  const result = new Float32Array(pixels.length)
+  for (let i = 0; i < pixels.length; i += 4) {
+    const rgb: Vector3 = [0, 1, 2].map((c) => decode[pixels[i + c] as number] as number) as unknown as Vector3
+    const alpha = (pixels[i + 3] as number) / 255
+    const working = transform(toWorking, rgb)
+    for (const c of [0, 1, 2] as const) result[i + c] = working[c] * alpha
+    result[i + 3] = alpha
+  }
+  return result
+})
+
+/** The mark at a size, by the same filters that pictures are resized with. */
+function resized(image: Image, to: Size): Float32Array {
+  const source = linearOf(image)
+  const kernel = resamplingKernels.mitchell
+  const [across, down] = [weightTable(kernel, image.size.width, to.width), weightTable(kernel, image.size.height, to.height)]
+  const middle = new Float32Array(to.width * image.size.height * 4)
+  for (let y = 0; y < image.size.height; y++)
+    for (let x = 0; x < to.width; x++)
+      for (let t = 0; t < across.taps; t++) {
+        const weight = across.weights[x * across.taps + t] as number
+        const column = Math.min(image.size.width - 1, Math.max(0, (across.starts[x] as number) + t))
+        if (weight === 0) continue
+        for (let c = 0; c < 4; c++) {
+          const at = (y * to.width + x) * 4 + c
+          middle[at] = (middle[at] as number) + weight * (source[(y * image.size.width + column) * 4 + c] as number)
+        }
+      }
+  const result = new Float32Array(to.width * to.height * 4)
+  for (let y = 0; y < to.height; y++)
+    for (let t = 0; t < down.taps; t++) {
+      const weight = down.weights[y * down.taps + t] as number
+      const row = Math.min(image.size.height - 1, Math.max(0, (down.starts[y] as number) + t))
+      if (weight === 0) continue
+      for (let i = 0; i < to.width * 4; i++) {
+        const at = y * to.width * 4 + i
+        result[at] = (result[at] as number) + weight * (middle[row * to.width * 4 + i] as number)
+      }
+    }
+  for (let i = 3; i < result.length; i += 4) result[i] = Math.min(1, Math.max(0, result[i] as number))
+  return result
+}
+
+export const stampImage = defineOperation({
+  id: 'stamp-image',
+  name: 'Stamp image',
+  group: 'finishing',
+  purpose: 'Lay a mark (a watermark) over every picture, at the same relative place and size.',
+  settings,
+  neutral: { opacityPercent: 0 },
+  method:
+    'The mark, resampled with Mitchell’s filter, composited over the picture in linear light (Porter & Duff 1984; multiply and screen: W3C Compositing and Blending).',
+  resolve: (s, { size, look, asset }) => {
+    const mark = s.file !== '' && s.opacityPercent > 0 ? asset?.(s.file) : undefined
+    const image = mark?.kind === 'image' ? mark : undefined
+    const place = image && stampPlace(s, boxOf(s.sizePercent, image.size, size), size)
+    const picture = place && s.tint === 'ground' ? look?.() : undefined
+    const bright = picture !== undefined && place !== undefined && isBrightUnder(picture, place, size, s.repeats)
+    const tint = s.tint === 'own' ? [] : s.tint === 'given' ? [...srgbToWorking(s.colour)] : bright ? [0, 0, 0] : [1, 1, 1]
+    return { file: s.file, ...stampLay(s, place), tint }
+  },
+  render: ({ file: value, tint, ...lay }, { size, asset }) => {
+    const mark = lay.place.length > 0 && lay.opacity > 0 ? asset?.(value) : undefined
+    if (mark?.kind !== 'image') return { kind: 'none' }
+    return stampEffect(lay, size, (to) => tinted(resized(mark, to), tint))
+  },
+  describe: (s) =>
+    s.file === ''
+      ? 'no file yet'
+      : `${keptFileName(s.file)}, ${shortNumber(s.sizePercent, 1)} % of the short edge${describeLay(s)}, opacity ${plainNumber(s.opacityPercent)} %`,
+})
+
+/** One colour for all of the mark; its shape stays. */
+function tinted(pixels: Float32Array, tint: readonly number[]): Float32Array {
+  if (tint.length === 0) return pixels
+  for (let i = 0; i < pixels.length; i += 4) for (const c of [0, 1, 2]) pixels[i + c] = (tint[c] as number) * (pixels[i + 3] as number)
+  return pixels
+}

@@ -1,0 +1,141 @@
+import type { Kernels, PointKernelName } from '@kernels/binding'
+import type { Planes } from '@kernels/planes'
+import type { Rect, Size } from '@/base/geometry'
+import type { Matrix3, Vector3 } from '@/colour/matrix'
+import type { Asset } from '@/pixels/kept-file'
+import type { LinearPicture } from '@/pixels/linear-picture'
+import type { ResamplingKernelId } from '@/pixels/resampling'
+import type { InnerStep, Settings, SettingsDeclaration, SettingsOf } from './settings'
+
+/**
+ * The coordinates a kernel works in. Linear: light, Rec. 2020 primaries. Encoded: the sRGB transfer on top. Opponent: brightness and
+ * colour differences of encoded sRGB.
+ */
+export type Domain = 'linear' | 'encoded' | 'oklab' | 'opponent'
+
+export const operationGroups = ['tone', 'colour', 'noise', 'sharpening', 'geometry', 'finishing', 'conversion'] as const
+export type OperationGroup = (typeof operationGroups)[number]
+
+/** What is known of the picture where a step stands: full-size pixels after the steps before it. */
+export interface PictureAtStep {
+  readonly size: Size
+  /** A small copy of it to measure; absent where sizes alone are asked for. */
+  look?(): LinearPicture
+  /** Pieces of it at full size, from fixed places: for what a reduced copy can't tell, such as noise. Absent like `look`. */
+  patches?(): readonly LinearPicture[]
+  /** A file kept with the macro. Absent like `look`. @throws AppError `keptFileMissing` */
+  asset?(value: string): Asset
+  /** A line of text with the picture's own name, title and the like. Absent like `look`. */
+  caption?(text: string): string
+  /** A whole number that belongs to the picture's name, for whatever must look random and yet come out alike. */
+  readonly seed?: number
+  /** The source's, where it tells. */
+  readonly iso?: number
+}
+
+export interface PointPass {
+  readonly kernel: PointKernelName
+  readonly parameters: readonly number[]
+}
+
+/** One tile of neighbourhood work. */
+export interface NeighbourhoodJob {
+  readonly kernels: Kernels
+  /** Pixels per full-size pixel. */
+  readonly scale: number
+  /** The output tile with `reach` more on every side; pixels beyond the picture repeat its edge. */
+  readonly input: Planes
+  /** Nobody needs the input afterwards: it may be written to. */
+  readonly spare: boolean
+  readonly output: Planes
+  readonly reach: number
+  /** Where the output tile lies in the picture, so that coarse grids can be laid at fixed places. */
+  readonly x: number
+  readonly y: number
+  /** The whole picture's size, in the same pixels. */
+  readonly frame: Size
+}
+
+/** What lies around a padded picture: one colour in linear working RGB, or a coarse picture of the whole new frame. */
+export type Ground = { readonly kind: 'plain'; readonly colour: Vector3 } | { readonly kind: 'grid'; readonly grid: Grid }
+
+/** A few planes laid over the whole picture, coarser than it: rows without gaps. */
+export interface Grid {
+  readonly size: Size
+  readonly planes: readonly Float32Array[]
+}
+
+/** What a step does, with every constant known. Lengths and rectangles in full-size pixels. */
+export type Effect =
+  | { readonly kind: 'none' }
+  | { readonly kind: 'point'; readonly domain: Domain; readonly passes: readonly PointPass[] }
+  | {
+      readonly kind: 'neighbourhood'
+      readonly domain: Domain
+      /** `apply` may be given one and the same planes as input and output. */
+      readonly inPlace?: boolean
+      /** Pixels needed on every side at the given scale. */
+      reach(scale: number): number
+      apply(job: NeighbourhoodJob): void
+    }
+  | { readonly kind: 'crop'; readonly rect: Rect }
+  /** A clockwise turn, then mirroring. */
+  | { readonly kind: 'turn'; readonly degrees: 0 | 90 | 180 | 270; readonly mirrorAcross: boolean; readonly mirrorDown: boolean }
+  | { readonly kind: 'resample'; readonly size: Size; readonly kernel: ResamplingKernelId }
+  /** Resampled through a projective map: `toSource` takes full-size places of the new picture to those of the old one. */
+  | { readonly kind: 'warp'; readonly size: Size; readonly toSource: Matrix3 }
+  /** The picture laid on a larger ground. */
+  | { readonly kind: 'pad'; readonly size: Size; readonly at: { readonly x: number; readonly y: number }; readonly ground: Ground }
+  /** One after the other, as one step. */
+  | { readonly kind: 'chain'; readonly effects: readonly Effect[] }
+
+/** Constants found by `resolve`: plain data, stored with every result. */
+export type Constants = Readonly<Record<string, number | string | boolean | readonly number[]>>
+
+interface Declared<D extends SettingsDeclaration, C extends Constants> {
+  /** Part of the file format: never used again for something else. */
+  readonly id: string
+  readonly name: string
+  readonly group: OperationGroup
+  /** One line: what it is for. */
+  readonly purpose: string
+  readonly settings: D
+  /** Settings under which the picture passes unchanged to the bit. */
+  readonly neutral: Partial<SettingsOf<D>>
+  /** There are no settings that change nothing: a monochrome step always makes grey. */
+  readonly changesAlways?: boolean
+  /** How it is computed, and after which published source. */
+  readonly method: string
+  /** Looks at the picture once and turns settings into constants. */
+  resolve(settings: SettingsOf<D>, picture: PictureAtStep): C
+  /** The step of another operation that does to the size alone what this one does: for a picture of before, of the same size. */
+  sizeAlone?(settings: Settings): { readonly operation: string; readonly settings: Settings }
+  /** The steps it stands for, where it stands for others: the engine resolves and renders those in its place. */
+  inner?(settings: SettingsOf<D>): readonly InnerStep[]
+  /** Files it needs besides those its settings name: faces that ship with the application. */
+  files?(settings: Settings): readonly string[]
+  /** The numbers that a setting of the kind `measured` takes from the picture before the step. */
+  measure?(picture: LinearPicture): readonly number[]
+  /** What the constants do. Coarse grids that follow from them and from a look at the picture are made here: too large to store. */
+  render(constants: C, picture: PictureAtStep): Effect
+  /** The setting in words, for beads and reports: `+0.35 EV`. */
+  describe(settings: SettingsOf<D>): string
+  /** What `resolve` found, in words; nothing where the settings say it all. */
+  describeConstants?(constants: C): string
+}
+
+/** An operation of the catalogue. Settings have passed its validation before they get here. */
+export interface Operation
+  extends Omit<Declared<SettingsDeclaration, Constants>, 'neutral' | 'inner' | 'resolve' | 'render' | 'describe' | 'describeConstants'> {
+  readonly neutral: Settings
+  inner?(settings: Settings): readonly InnerStep[]
+  resolve(settings: Settings, picture: PictureAtStep): Constants
+  render(constants: Constants, picture: PictureAtStep): Effect
+  describe(settings: Settings): string
+  describeConstants?(constants: Constants): string
+}
+
+/** Declares an operation with its own settings type; the catalogue then holds all of them alike. */
+export function defineOperation<D extends SettingsDeclaration, C extends Constants>(declared: Declared<D, C>): Operation {
+  return declared as unknown as Operation
+}

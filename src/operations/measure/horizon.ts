@@ -1,0 +1,129 @@
+import type { LinearPicture } from '@/pixels/linear-picture'
+import { boxMean, lightnessOf } from '../support/grid'
+
+/** Angles tried. */
+const stepDegrees = 0.05
+/** Half-width of the windows that straightness is judged in, in pixels of the small copy. */
+const windowRadius = 3
+/** An edge counts if its window is this straight: 1 is a line and nothing else. */
+const leastCoherence = 0.9
+/** Fainter edges, in squared lightness, are noise. */
+const leastEnergy = 2e-4
+/** A pixel votes for a line if its own edge leans no further from it than this. */
+const votesWithinDegrees = 1.5
+/** A line's length, as a share of the short edge, below which it says nothing. */
+const leastLength = 0.45
+/** The lines at the angle found must outweigh those that are level already, and the middle of all angles, this many times. */
+const leastOverLevel = 1.8
+const leastProminence = 3.2
+/** Turns smaller than this are not worth the resampling. */
+const leastDegrees = 0.15
+
+interface Edges {
+  readonly count: number
+  /** Places from the middle of the picture, and lean clockwise from level or plumb in degrees. */
+  readonly x: Float32Array
+  readonly y: Float32Array
+  readonly lean: Float32Array
+  readonly isLevel: Uint8Array
+}
+
+/**
+ * How many degrees a picture must be turned clockwise to be level; 0 where its lines do not say so clearly.
+ * @param mostDegrees larger tilts are left alone.
+ */
+export function findTilt(picture: LinearPicture, mostDegrees: number): number {
+  const { width, height } = picture.size
+  const edges = straightEdges(picture, mostDegrees + votesWithinDegrees)
+  const steps = Math.round(mostDegrees / stepDegrees)
+  const reach = Math.ceil(Math.hypot(width, height) / 2) + 2
+  const scores = Array.from({ length: 2 * steps + 1 }, (_, i) => scoreAt(edges, (i - steps) * stepDegrees, reach))
+  const energy = scores.map((score) => score.energy)
+  const peak = energy.reduce((best, value, i) => (value > (energy[best] as number) ? i : best), 0)
+  const found = (peak - steps + offsetOfPeak(energy, peak)) * stepDegrees
+  const best = scores[peak] as Score
+  const level = Math.max(...energy.slice(Math.max(0, steps - 2), steps + 3))
+  const middle = Float64Array.from(energy).sort()[energy.length >> 1] as number
+  if (Math.abs(peak - steps) > steps - 4) return 0
+  const isClear =
+    best.longest >= leastLength * Math.min(width, height) && best.energy > leastOverLevel * level && best.energy > leastProminence * middle
+  return isClear && Math.abs(found) >= leastDegrees ? Math.round(-found * 20) / 20 + 0 : 0
+}
+
+/** Pixels on straight edges that are nearly level or plumb. */
+function straightEdges(picture: LinearPicture, mostLean: number): Edges {
+  const { width, height } = picture.size
+  const light = lightnessOf(picture)
+  const [xx, xy, yy] = [0, 1, 2].map(() => new Float32Array(width * height)) as [Float32Array, Float32Array, Float32Array]
+  for (let y = 1; y < height - 1; y++)
+    for (let x = 1; x < width - 1; x++) {
+      const i = y * width + x
+      const [a, b, c] = [light[i - width - 1] as number, light[i - width] as number, light[i - width + 1] as number]
+      const [d, e] = [light[i - 1] as number, light[i + 1] as number]
+      const [f, g, h] = [light[i + width - 1] as number, light[i + width] as number, light[i + width + 1] as number]
+      // Scharr's derivative keeps directions to a few hundredths of a degree.
+      const gx = (3 * (c - a) + 10 * (e - d) + 3 * (h - f)) / 32
+      const gy = (3 * (f - a) + 10 * (g - b) + 3 * (h - c)) / 32
+      xx[i] = gx * gx
+      xy[i] = gx * gy
+      yy[i] = gy * gy
+    }
+  const [p, q, r] = [xx, xy, yy].map((plane) => boxMean(plane, picture.size, windowRadius)) as [Float32Array, Float32Array, Float32Array]
+  const found: { x: number; y: number; lean: number; isLevel: boolean }[] = []
+  const margin = windowRadius + 1
+  for (let y = margin; y < height - margin; y++)
+    for (let x = margin; x < width - margin; x++) {
+      const i = y * width + x
+      const [a, b, c] = [p[i] as number, q[i] as number, r[i] as number]
+      const energy = a + c
+      // The crest of the edge alone: its own gradient is above what its window has on average.
+      if (energy < leastEnergy || (xx[i] as number) + (yy[i] as number) < energy) continue
+      if (Math.hypot(a - c, 2 * b) < leastCoherence * energy) continue
+      const gradient = (Math.atan2(2 * b, a - c) * 90) / Math.PI
+      const isLevel = Math.abs(gradient) > 45
+      const lean = isLevel ? gradient - Math.sign(gradient) * 90 : gradient
+      if (Math.abs(lean) <= mostLean) found.push({ x: x - width / 2, y: y - height / 2, lean, isLevel })
+    }
+  return {
+    count: found.length,
+    x: Float32Array.from(found, (edge) => edge.x),
+    y: Float32Array.from(found, (edge) => edge.y),
+    lean: Float32Array.from(found, (edge) => edge.lean),
+    isLevel: Uint8Array.from(found, (edge) => (edge.isLevel ? 1 : 0)),
+  }
+}
+
+interface Score {
+  /** Sum of the squared lengths of all lines at this angle. */
+  readonly energy: number
+  readonly longest: number
+}
+
+/** Edges that lie on common lines at an angle (Duda & Hart 1972, for one angle). */
+function scoreAt({ count, x, y, lean, isLevel }: Edges, degrees: number, reach: number): Score {
+  const [c, s] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)]
+  const lines = new Float32Array(4 * reach)
+  for (let i = 0; i < count; i++) {
+    if (Math.abs((lean[i] as number) - degrees) > votesWithinDegrees) continue
+    const [px, py] = [x[i] as number, y[i] as number]
+    const place = isLevel[i] ? py * c - px * s : px * c + py * s
+    const at = (isLevel[i] ? reach : 3 * reach) + place
+    const bin = Math.floor(at)
+    lines[bin] = (lines[bin] as number) + 1 - (at - bin)
+    lines[bin + 1] = (lines[bin + 1] as number) + at - bin
+  }
+  let [energy, longest] = [0, 0]
+  for (const length of lines) {
+    energy += length * length
+    if (length > longest) longest = length
+  }
+  return { energy, longest }
+}
+
+/** Where between three steps a parabola through them has its top. */
+function offsetOfPeak(values: readonly number[], peak: number): number {
+  const [left, middle, right] = [values[peak - 1], values[peak] as number, values[peak + 1]]
+  if (left === undefined || right === undefined) return 0
+  const bend = left - 2 * middle + right
+  return bend === 0 ? 0 : (left - right) / (2 * bend)
+}

@@ -1,0 +1,165 @@
+import type { Kernels } from '@kernels/binding'
+import type { Pointer } from '@kernels/heap'
+import { allocatePlane, allocatePlanes, copyPlane, type Planes } from '@kernels/planes'
+import type { Size } from '@/base/geometry'
+import { once, remembered } from '@/base/lru-cache'
+import { coneToLab, workingToCone } from '@/colour/oklab'
+import type { LinearPicture } from '@/pixels/linear-picture'
+import type { Domain, Effect, Grid, NeighbourhoodJob } from '../declare/operation'
+import { conversion } from './domains'
+
+/** An effect that needs no neighbours but knows each pixel's place. `apply` works on the output, which holds the input. */
+export function placed(domain: Domain, apply: (job: NeighbourhoodJob, pixels: Planes) => void): Effect {
+  return {
+    kind: 'neighbourhood',
+    domain,
+    inPlace: true,
+    reach: () => 0,
+    apply: (job) => {
+      const { input, output, kernels, reach } = job
+      if (input !== output)
+        for (const [i, target] of output.channels.entries())
+          copyPlane(kernels.heap, input.channels[i] as Pointer, input.stride, reach, reach, target, output)
+      apply(job, output)
+    },
+  }
+}
+
+/** For each column of a grid, the first pixel of the picture that lies beyond its cell; the same for every tile. */
+const cellEndsOf = (columns: number, stepX: number): Int32Array =>
+  Int32Array.from({ length: columns }, (_, column) => Math.ceil((column + 1.5) / Math.fround(stepX) - 0.5))
+const cellEnds = new Map<string, Int32Array>()
+const mostCellEnds = 8
+
+/** Spreads a grid's planes over the tile, linearly between its cells. */
+export function expandGrid(
+  { kernels, frame, x, y }: Pick<NeighbourhoodJob, 'kernels' | 'frame' | 'x' | 'y'>,
+  { size, planes }: Grid,
+  pixels: Planes,
+): Pointer[] {
+  const { heap, run } = kernels
+  const [stepX, stepY] = [size.width / frame.width, size.height / frame.height]
+  const ends = heap.integers(remembered(cellEnds, `${size.width} ${frame.width}`, mostCellEnds, () => cellEndsOf(size.width, stepX)))
+  return planes.map((plane) => {
+    const target = allocatePlane(heap, pixels.width, pixels.height)
+    heap.scope(() => {
+      // Only the grid's rows that the tile lies on; their addresses are those they would have in the whole grid.
+      const rowAt = (row: number): number => Math.min(size.height - 1, Math.max(0, Math.floor((row + 0.5) * stepY - 0.5)))
+      const [first, last] = [Math.max(0, rowAt(y) - 1), Math.min(size.height, rowAt(y + pixels.height) + 3)]
+      const at = heap.floats(plane.subarray(first * size.width, last * size.width)) - first * size.width * 4
+      run.expandGrid(at, ends, size.width, size.height, target, pixels.stride, pixels.width, pixels.height, stepX, stepY, x, y)
+    })
+    return target
+  })
+}
+
+/** OKLab lightness of a picture. */
+export const lightnessOf = once(({ size, planes }: LinearPicture): Float32Array => {
+  const length = size.width * size.height
+  const [m, weights] = [workingToCone, coneToLab]
+  const lightness = new Float32Array(length)
+  for (let i = 0; i < length; i++) {
+    const r = planes[i] as number
+    const g = planes[length + i] as number
+    const b = planes[2 * length + i] as number
+    lightness[i] =
+      weights[0] * Math.cbrt(m[0] * r + m[1] * g + m[2] * b) +
+      weights[1] * Math.cbrt(m[3] * r + m[4] * g + m[5] * b) +
+      weights[2] * Math.cbrt(m[6] * r + m[7] * g + m[8] * b)
+  }
+  return lightness
+})
+
+/** OKLab lightness of a tile in linear light, on the heap, with the tile's stride. */
+export function lightnessPlane({ heap, run }: Kernels, pixels: Planes): Pointer {
+  const copy = allocatePlanes(heap, pixels.width, pixels.height)
+  for (const [i, target] of copy.channels.entries()) copyPlane(heap, pixels.channels[i] as Pointer, pixels.stride, 0, 0, target, copy)
+  for (const { kernel, parameters } of conversion('linear', 'oklab'))
+    run[kernel](...copy.channels, copy.stride * copy.height, heap.floats(parameters))
+  return copy.channels[0]
+}
+
+/** Means over windows of 2·radius + 1 pixels a side, at the edges over what there is of them. */
+export function boxMean(plane: Float32Array, { width, height }: Size, radius: number): Float32Array {
+  const across = new Float32Array(plane.length)
+  const shares = sharesOf(width, radius)
+  for (let y = 0; y < height; y++) {
+    const start = y * width
+    let sum = 0
+    for (let x = 0; x < Math.min(radius, width); x++) sum += plane[start + x] as number
+    // What comes in, what comes in and goes out, what goes out: no question is asked in the middle.
+    const full = Math.max(0, width - radius)
+    const filled = Math.min(radius + 1, full)
+    let x = 0
+    for (; x < filled; x++) {
+      sum += plane[start + x + radius] as number
+      across[start + x] = sum * (shares[x] as number)
+    }
+    for (; x < full; x++) {
+      sum += (plane[start + x + radius] as number) - (plane[start + x - radius - 1] as number)
+      across[start + x] = sum * (shares[x] as number)
+    }
+    for (; x < width; x++) {
+      if (x > radius) sum -= plane[start + x - radius - 1] as number
+      across[start + x] = sum * (shares[x] as number)
+    }
+  }
+  // Down the columns a row at a time: in the order in which they lie in memory.
+  const result = new Float32Array(plane.length)
+  const sums = new Float64Array(width)
+  const add = (row: number, sign: number): void => {
+    for (let x = 0, at = row * width; x < width; x++, at++) sums[x] = (sums[x] as number) + sign * (across[at] as number)
+  }
+  const rows = sharesOf(height, radius)
+  for (let y = 0; y < Math.min(radius, height); y++) add(y, 1)
+  for (let y = 0; y < height; y++) {
+    if (y + radius < height) add(y + radius, 1)
+    if (y > radius) add(y - radius - 1, -1)
+    const share = rows[y] as number
+    for (let x = 0, at = y * width; x < width; x++, at++) result[at] = (sums[x] as number) * share
+  }
+  return result
+}
+
+/** One over how many of `length` places lie within a radius of each. */
+const sharesOf = (length: number, radius: number): Float64Array =>
+  Float64Array.from({ length }, (_, i) => 1 / (Math.min(i + radius, length - 1) - Math.max(i - radius, 0) + 1))
+
+const product = (a: Float32Array, b: Float32Array): Float32Array => {
+  const result = new Float32Array(a.length)
+  for (let i = 0; i < result.length; i++) result[i] = (a[i] as number) * (b[i] as number)
+  return result
+}
+
+/**
+ * The averaged coefficients a and b of a guided filter: a·guide + b is `input`, smoothed but for the edges of `guide` (He, Sun &
+ * Tang 2010, equations 5, 6 and 8). Made on a small copy and spread over the picture, as in its fast form (He & Sun 2015).
+ * @param epsilon variance of the guide below which a window counts as flat.
+ */
+export function guidedCoefficients(guide: Float32Array, input: Float32Array, size: Size, radius: number, epsilon: number): Grid {
+  const mean = (plane: Float32Array): Float32Array => boxMean(plane, size, radius)
+  const alike = guide === input
+  const meanGuide = mean(guide)
+  const meanSquare = mean(product(guide, guide))
+  const meanInput = alike ? meanGuide : mean(input)
+  const meanProduct = alike ? meanSquare : mean(product(guide, input))
+  const [a, b] = [new Float32Array(guide.length), new Float32Array(guide.length)]
+  for (let i = 0; i < a.length; i++) {
+    const [g, p] = [meanGuide[i] as number, meanInput[i] as number]
+    const [variance, covariance] = [(meanSquare[i] as number) - g * g, (meanProduct[i] as number) - g * p]
+    const slope = covariance / (Math.max(variance, 0) + epsilon)
+    a[i] = slope
+    b[i] = p - slope * g
+  }
+  return { size, planes: [mean(a), mean(b)] }
+}
+
+/** Radius in a grid's cells of a length given as a share of the picture's long edge. */
+export const gridRadius = ({ width, height }: Size, share: number): number => Math.max(1, Math.round(share * Math.max(width, height)))
+
+/** Spreads guided coefficients over the tile and applies them to its own guide: base = a·guide + b. */
+export function guidedBase(job: NeighbourhoodJob, grid: Grid, guide: Pointer, pixels: Planes): Pointer {
+  const [a, b] = expandGrid(job, grid, pixels) as [Pointer, Pointer]
+  job.kernels.run.affineOf(guide, a, b, a, pixels.stride * pixels.height)
+  return a
+}

@@ -1,0 +1,112 @@
+import { srgb8ToLab } from '@/colour/lab'
+import type { Vector3 } from '@/colour/matrix'
+
+/** What a finished picture looks like as a whole. */
+export interface PictureLook {
+  /** Means in CIE Lab. */
+  readonly lightness: number
+  readonly a: number
+  readonly b: number
+  /** Shares of all pixels: with a channel at its upper end, with all at their lower end, and with all so bright that little is drawn there. */
+  readonly brightPercent: number
+  readonly darkPercent: number
+  readonly whitePercent: number
+}
+
+/** From this share of the range on, in every channel, a place is nearly white. */
+const nearlyWhite = 0.96
+
+/** So many pixels tell enough. */
+const mostPixels = 25_000
+/** Colours are gathered by the upper bits of each channel: Lab is then worked out once for each of a few hundred, not for each pixel. */
+const bits = 4
+
+/**
+ * Means and clipped shares of finished pixels, 8 or 16 bits, three or four to a pixel. Codes are read as sRGB: pictures of one delivery
+ * are compared with each other, and there it does not matter which space it is.
+ */
+export function lookOf(values: Uint8Array | Uint8ClampedArray | Uint16Array, channels: number): PictureLook {
+  const most = values.BYTES_PER_ELEMENT === 2 ? 65_535 : 255
+  const shift = 8 * values.BYTES_PER_ELEMENT - bits
+  const step = channels * Math.max(1, Math.floor(values.length / channels / mostPixels))
+  // Four numbers for each cell of colour: sums of red, green and blue, and how many pixels.
+  const cells = new Float64Array(4 << (3 * bits))
+  let [bright, dark, white, count] = [0, 0, 0, 0]
+  for (let i = 0; i + 2 < values.length; i += step) {
+    const [red, green, blue] = [values[i] as number, values[i + 1] as number, values[i + 2] as number]
+    const at = 4 * (((((red >> shift) << bits) | (green >> shift)) << bits) | (blue >> shift))
+    cells[at] = (cells[at] as number) + red
+    cells[at + 1] = (cells[at + 1] as number) + green
+    cells[at + 2] = (cells[at + 2] as number) + blue
+    cells[at + 3] = (cells[at + 3] as number) + 1
+    const highest = Math.max(red, green, blue)
+    if (highest === most) bright++
+    if (highest === 0) dark++
+    if (Math.min(red, green, blue) >= most * nearlyWhite) white++
+    count++
+  }
+  const rounded = (sum: number): number => Number((sum / Math.max(1, count)).toFixed(2))
+  const [lightness, a, b] = labSums(cells, most).map(rounded) as [number, number, number]
+  return { lightness, a, b, brightPercent: rounded(bright * 100), darkPercent: rounded(dark * 100), whitePercent: rounded(white * 100) }
+}
+
+/** The sums of Lab over all pixels, each taken for the mean of its cell. */
+function labSums(cells: Float64Array, most: number): Vector3 {
+  let [lightness, a, b] = [0, 0, 0]
+  for (let at = 0; at < cells.length; at += 4) {
+    const count = cells[at + 3] as number
+    if (count === 0) continue
+    const mean = (sum: number): number => ((sum / count) * 255) / most
+    const lab = srgb8ToLab([mean(cells[at] as number), mean(cells[at + 1] as number), mean(cells[at + 2] as number)])
+    lightness += lab[0] * count
+    a += lab[1] * count
+    b += lab[2] * count
+  }
+  return [lightness, a, b]
+}
+
+/** Clipped shares that somebody would see, in per cent, beyond what is usual in the set. */
+const noticeable = { bright: 1, dark: 2, white: 10 } as const
+/** Distance in CIE Lab from the middle of the set beyond which a picture is unlike its siblings, where these agree. */
+const unlike = { lightness: 14, colour: 9 } as const
+/** Where they do not agree, it is this many times as far off as half of them are. */
+const farOff = 4.5
+/** Fewer pictures have no middle. */
+const fewest = 3
+
+const median = (values: readonly number[]): number => values.toSorted((a, b) => a - b)[values.length >> 1] ?? 0
+
+/** Tells what stands out about a picture of a set, in words; nothing where all is well. */
+export function marksOfSet(set: readonly PictureLook[]): (own: PictureLook) => string[] {
+  const isSet = set.length >= fewest
+  const middle = (of: (look: PictureLook) => number): number => (isSet ? median(set.map(of)) : 0)
+  const [lightness, a, b] = [middle((look) => look.lightness), middle((look) => look.a), middle((look) => look.b)]
+  const [bright, dark, white] = [
+    middle((look) => look.brightPercent),
+    middle((look) => look.darkPercent),
+    middle((look) => look.whitePercent),
+  ]
+  const lightnessOff = (look: PictureLook): number => look.lightness - lightness
+  const colourOff = (look: PictureLook): number => Math.hypot(look.a - a, look.b - b)
+  const limit = (least: number, off: (look: PictureLook) => number): number =>
+    Math.max(least, farOff * middle((look) => Math.abs(off(look))))
+  const limits = {
+    bright: limit(noticeable.bright, (look) => look.brightPercent - bright),
+    dark: limit(noticeable.dark, (look) => look.darkPercent - dark),
+    white: limit(noticeable.white, (look) => look.whitePercent - white),
+    lightness: limit(unlike.lightness, lightnessOff),
+    colour: limit(unlike.colour, colourOff),
+  }
+  return (own) => {
+    const marks: string[] = []
+    if (isSet) {
+      if (Math.abs(lightnessOff(own)) > limits.lightness)
+        marks.push(lightnessOff(own) > 0 ? 'brighter than the others' : 'darker than the others')
+      if (colourOff(own) > limits.colour) marks.push('another colour than the others')
+      if (own.whitePercent - white >= limits.white) marks.push(`${own.whitePercent.toFixed(0)} % nearly white`)
+    }
+    if (own.brightPercent - bright >= limits.bright) marks.push(`${own.brightPercent.toFixed(0)} % clipped bright`)
+    if (own.darkPercent - dark >= limits.dark) marks.push(`${own.darkPercent.toFixed(0)} % clipped dark`)
+    return marks
+  }
+}

@@ -1,0 +1,123 @@
+import { randomUUID } from 'node:crypto'
+import { readFileSync } from 'node:fs'
+import { dirname, join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import pino from 'pino'
+import { openContext, reopenRoots } from '@/services/context'
+import { HelperPool } from '@/services/helper/pool'
+import { workersOf } from '@/services/settings'
+import { StandingStarts } from '@/services/starts'
+import type { StoredRun } from '@/store/runs'
+import { EmbeddedQueue } from './embedded-queue'
+import { WorkerPool } from './pool'
+import { Runner } from './runner'
+
+/*
+ * The runner's process: the pool of workers on the queue, and the loops that start by themselves. Called with
+ * `--only-queue` it starts no loop, and leaves once no run is open: that is the command line's. What touches a person's
+ * folders is done by its children, never here.
+ */
+
+/** Ten minutes: a hundred megapixels through a long macro take seconds. */
+const defaultPatienceMs = 600_000
+
+const build = dirname(fileURLToPath(import.meta.url))
+const environment = process.env
+const onlyQueue = process.argv.includes('--only-queue')
+const log = pino({ name: 'runner', level: environment.COPPER_LOOP_LOG ?? 'warn' })
+
+const context = openContext(environment, join(build, 'migrations'))
+const { db, dataFolder } = context
+const helpers = new HelperPool({
+  modulePath: join(build, 'helper.mjs'),
+  patienceMs: Number(environment.COPPER_LOOP_HELPER_PATIENCE_MS) || undefined,
+})
+
+/** Reports, and nothing unfinished left behind. The pictures are delivered, so a run ends without them too. */
+const endRun = (run: StoredRun): Promise<void> =>
+  helpers
+    .ask('endRun', { runId: run.id })
+    .catch((error) => log.error({ run: run.number, reason: String(error) }, 'the run was not tidied up after'))
+
+const queue = new EmbeddedQueue(db, randomUUID(), {
+  now: testClock(),
+  beforeEnd: endRun,
+  clearUnfinished: ({ runId, id }) =>
+    void helpers.ask('clearItem', { runId, itemId: id }).catch((error) => log.warn({ item: id, reason: String(error) }, 'not cleared')),
+  onProblem: (problem) => log.error(problem, 'an answer is kept until the database takes it'),
+})
+const pool = new WorkerPool(
+  {
+    modulePath: join(build, 'worker.mjs'),
+    environment: { ...environment, COPPER_LOOP_KEPT_FILES: join(dataFolder, 'files') },
+    maxHeapMb: 512,
+    size: workersOf(context),
+    patienceMs: Number(environment.COPPER_LOOP_PATIENCE_MS) || defaultPatienceMs,
+  },
+  {
+    onFree: () => runner?.fill(),
+    onFailedStart: (failures, nextTryMs) => log.error({ failures, nextTryMs }, 'a worker could not be started'),
+  },
+)
+const runner = new Runner(queue, pool, { log, roots: () => reopenRoots(context).roots.all })
+runner.start()
+log.info({ dataFolder }, 'runner ready')
+// The first run's end should not wait for a helper to start; the workers come first.
+setTimeout(
+  () => void helpers.ask('rootsThere', {}).catch((error) => log.error({ reason: String(error) }, 'no helper could be started')),
+  1500,
+).unref()
+
+/** How often the clock and the intakes are looked at, and Settings. */
+const lookMs = 2_000
+/** A runner that is there for the queue alone leaves when there was nothing to do in so many looks. */
+const looksBeforeLeaving = 2
+let idleLooks = 0
+const standing = new StandingStarts()
+const standingFolders = {
+  stamp: ({ id }: { id: string }) => helpers.ask('intakeStamp', { loopId: id }),
+  start: ({ id }: { id: string }) => helpers.ask('startOverNew', { loopId: id }),
+}
+const looks = setInterval(() => {
+  try {
+    pool.resize(workersOf(context))
+    if (!onlyQueue) void standing.look(context, Date.now(), standingFolders).catch((error) => log.error(error, 'standing starts'))
+    idleLooks = runner.hasWork() ? 0 : idleLooks + 1
+    if (onlyQueue && idleLooks >= looksBeforeLeaving) void end()
+  } catch (error) {
+    log.error(error, 'the database did not answer')
+  }
+}, lookMs)
+
+let ending = false
+async function end(): Promise<void> {
+  if (ending) return
+  ending = true
+  clearInterval(looks)
+  await runner.stop()
+  pool.close()
+  helpers.close()
+  db.$client.close()
+  process.exit(0)
+}
+process.on('SIGTERM', end)
+// The supervisor holds the other end: when it is gone, so is the reason to run. A runner of the command line's stays while any run is open.
+process.on('SIGINT', () => {
+  if (!onlyQueue) void end()
+})
+process.on('disconnect', () => {
+  if (!onlyQueue) void end()
+})
+
+/** For the tests of promises: a clock that is set back and forth, by as many milliseconds as a file says. Off unless the environment says so. */
+function testClock(): (() => number) | undefined {
+  const file = environment.COPPER_LOOP_TROUBLE === 'allowed' ? environment.COPPER_LOOP_TROUBLE_CLOCK : undefined
+  if (!file) return undefined
+  return () => {
+    try {
+      return Date.now() + Number(readFileSync(file, 'utf8'))
+    } catch {
+      return Date.now()
+    }
+  }
+}

@@ -1,0 +1,133 @@
+import { readFile } from 'node:fs/promises'
+import { dirname } from 'node:path'
+import { AppError } from '@/base/errors'
+import { clearUnfinished } from '@/files/placing'
+import { completeDelivery, type Loop } from '@/jobs/loop'
+import type { Answers } from '@/macros/open'
+import type { JobWatcher } from '@/processes/serve'
+import * as store from '@/store/runs'
+import { importFile } from '../bundles'
+import type { Context } from '../context'
+import { keepDropped } from '../dropped'
+import { type FolderListing, listFolder } from '../folders'
+import { keepBytes, sentAsset } from '../kept-files'
+import { loopById } from '../loops'
+import type { ShelfMacro } from '../macros'
+import { sourcePixels, thumbnailFile } from '../pictures'
+import { preflight } from '../preflight/preflight'
+import { type PreflightView, viewOfPreflight } from '../preflight/view'
+import { writeReports } from '../runs/report-files'
+import { shownResult, zipEntries } from '../runs/results'
+import { deliveredPath, type RunSummary, type RunWishes, startOverNew, startRun } from '../runs/runs'
+import { tryLoop } from '../runs/tries'
+import { keepToSend } from '../sent-files'
+import { checkRoots, rootsThere } from '../settings'
+import { pickSpread } from '../spread'
+import { intakeStamp } from '../starts'
+
+/*
+ * Everything that looks into a person's folders or opens a person's file, besides the work on pictures in a run. It is
+ * carried out by helper processes: see src/processes.
+ */
+
+/** Watches a preflight, and lets the parent know that the helper is alive. */
+const watching = ({ signal, onProgress }: JobWatcher) => ({ signal, onProgress })
+
+export const helperCalls = {
+  listFolder: (context: Context, { path }: { path?: string }): Promise<FolderListing> => listFolder(context, path),
+
+  /** @returns the cached file */
+  thumbnail: (context: Context, { path, edge }: { path: string; edge: number }) => thumbnailFile(context, path, edge),
+
+  resultThumbnail: (context: Context, { id, edge }: { id: number; edge: number }) =>
+    thumbnailFile(context, deliveredPath(context, id), edge),
+
+  /** @returns the file of the answer */
+  pixels: async (context: Context, { path, edge }: { path: string; edge?: number }) =>
+    keepToSend(context.dataFolder, await sourcePixels(context, path, edge)),
+
+  /** @returns the file of the answer */
+  shownResult: async (context: Context, { id }: { id: number }) => keepToSend(context.dataFolder, await shownResult(context, id)),
+
+  /** @returns the file of the answer */
+  asset: async (context: Context, { hash, name }: { hash: string; name: string }) =>
+    keepToSend(context.dataFolder, await sentAsset(context, hash, name)),
+
+  zipEntries: (context: Context, { runId }: { runId: string }) => zipEntries(context, runId),
+
+  spread: (context: Context, { folder }: { folder: string }) => pickSpread(context, folder),
+
+  preflight: async (context: Context, { loop }: { loop: Loop }, watcher: JobWatcher): Promise<PreflightView> =>
+    viewOfPreflight(await preflight(context, loop, {}, watching(watcher))),
+
+  startRun: (context: Context, { loopId, wishes }: { loopId: string; wishes: RunWishes }, watcher: JobWatcher): Promise<RunSummary> =>
+    startRun(context, loopById(context, loopId), wishes, watching(watcher)),
+
+  tryLoop: (context: Context, { loopId, answers }: { loopId: string; answers?: Answers }, watcher: JobWatcher): Promise<RunSummary> =>
+    tryLoop(context, loopById(context, loopId), answers, watching(watcher)),
+
+  keepDropped: async (context: Context, { upload, name }: { upload: string; name: string }) =>
+    keepDropped(context, await readFile(upload), name),
+
+  keepFile: async (context: Context, { upload, name }: { upload: string; name: string }) => ({
+    value: await keepBytes(context.dataFolder, await readFile(upload), name),
+  }),
+
+  importMacro: async (context: Context, { upload, name }: { upload: string; name: string }): Promise<ShelfMacro> =>
+    importFile(context, await readFile(upload), name),
+
+  rootsThere: (context: Context, _: Readonly<Record<never, never>>) => rootsThere(context),
+
+  checkRoots: (_: Context, { paths }: { paths: readonly string[] }) => checkRoots(paths),
+
+  /** What lies in a loop's intake, as one value that changes with it. */
+  intakeStamp: (context: Context, { loopId }: { loopId: string }, watcher: JobWatcher) =>
+    intakeStamp(context, loopById(context, loopId), () => watcher.onProgress(null)),
+
+  /** @returns whether a run was started */
+  startOverNew: async (context: Context, { loopId }: { loopId: string }, watcher: JobWatcher) =>
+    (await startOverNew(context, loopById(context, loopId), watching(watcher))) !== undefined,
+
+  /** What is to be done once all of a run's pictures are: reports, and nothing unfinished is left behind. */
+  endRun: async (context: Context, { runId }: { runId: string }): Promise<void> => {
+    const run = store.findRun(context.db, runId)
+    if (!run) return
+    await clearAllUnfinished(context, run)
+    await writeReports(context, run)
+  },
+
+  /** Clears what a lost worker may have left of one picture. */
+  clearItem: async (context: Context, { runId, itemId }: { runId: string; itemId: number }): Promise<void> => {
+    const run = store.findRun(context.db, runId)
+    for (const { id, deliveryId, targetPath } of store.resultsOf(context.db, itemId)) {
+      const base = run?.deliveries.find((delivery) => delivery.id === deliveryId)?.folder
+      if (base) await clearUnfinished(base, [dirname(targetPath)], runId, id)
+    }
+  },
+} as const
+
+async function clearAllUnfinished({ db }: Context, run: store.StoredRun): Promise<void> {
+  const items = store.listItemsBriefly(db, run.id)
+  for (const { id, folder } of run.deliveries.map(completeDelivery)) {
+    const folders = new Set(
+      items.flatMap(({ results }) => results.flatMap(({ deliveryId, targetPath }) => (deliveryId === id ? dirname(targetPath) : []))),
+    )
+    await clearUnfinished(folder, folders, run.id)
+  }
+}
+
+export type HelperCalls = typeof helperCalls
+export type HelperCall = keyof HelperCalls
+
+/** A call as it crosses the boundary. */
+export interface CallMessage {
+  readonly call: HelperCall
+  readonly args: unknown
+}
+
+/** Carries a call out. */
+export function carryOut(context: Context, { call, args }: CallMessage, watcher: JobWatcher): unknown {
+  const work = helperCalls[call] as ((context: Context, args: unknown, watcher: JobWatcher) => unknown) | undefined
+  if (!work) throw new AppError('internal', { reason: `there is no helper for ${String(call)}` })
+  return work(context, args, watcher)
+}

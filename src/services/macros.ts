@@ -1,0 +1,112 @@
+import { randomUUID } from 'node:crypto'
+import { AppError } from '@/base/errors'
+import { checkMacro, checkSteps, macroLimits, readMacroFile, unknownOperations, writeMacroFile } from '@/macros/codec'
+import type { Macro } from '@/macros/macro'
+import { completeStep, readSteps, type Step } from '@/macros/step'
+import * as store from '@/store/macros'
+import type { Context } from './context'
+
+export interface ShelfMacro extends Macro {
+  readonly id: string
+  readonly revision: number
+  readonly updatedAt: number
+  /** The macro as plain numbered sentences. */
+  readonly reading: string
+  /** Names of loops that use it. */
+  readonly usedBy: readonly string[]
+  /** It needs operations that this version does not have. */
+  readonly needsNewer: boolean
+}
+
+function toShelf(stored: store.StoredMacro, usedBy: readonly string[]): ShelfMacro {
+  const steps = (stored.steps as readonly Step[]).map(completeStep)
+  return { ...stored, steps, usedBy, reading: readSteps(steps), needsNewer: unknownOperations(steps).length > 0 }
+}
+
+export function shelf(context: Context, loops: readonly { name: string; macros: readonly { macroId: string }[] }[]): ShelfMacro[] {
+  return store.listMacros(context.db).map((macro) =>
+    toShelf(
+      macro,
+      loops.filter((loop) => loop.macros.some((use) => use.macroId === macro.id)).map((loop) => loop.name),
+    ),
+  )
+}
+
+/** @throws AppError `notFound` */
+export function macroById({ db }: Context, id: string, revision: number | null = null): ShelfMacro {
+  const stored = store.findMacro(db, id, revision)
+  if (!stored) throw new AppError('notFound', { what: 'The macro' })
+  return toShelf(stored, [])
+}
+
+/** Puts a macro on the shelf as r1. @throws AppError `macroInvalid` */
+export function keepMacro(context: Context, macro: Macro): ShelfMacro {
+  checkMacro(macro)
+  const id = randomUUID()
+  store.insertMacro(context.db, { id, ...macro }, Date.now())
+  return macroById(context, id)
+}
+
+/** Keeps steps as the macro's next revision. @throws AppError `notFound`, `macroInvalid` */
+export function reviseMacro(context: Context, id: string, steps: readonly Step[]): ShelfMacro {
+  macroById(context, id)
+  checkSteps(steps)
+  store.addRevision(context.db, id, steps, Date.now())
+  return macroById(context, id)
+}
+
+export const importMacro = (context: Context, text: string): ShelfMacro => keepMacro(context, readMacroFile(text))
+
+export const exportMacro = (context: Context, id: string): string => writeMacroFile(macroById(context, id))
+
+export function binMacro(context: Context, id: string): void {
+  macroById(context, id)
+  store.binMacro(context.db, id, Date.now())
+}
+
+/** How long a macro can be taken back out of the bin. */
+const graceMs = 30 * 24 * 3600 * 1000
+
+export interface BinnedMacro {
+  readonly id: string
+  readonly name: string
+  readonly deletedAt: number
+  /** After this it is gone for good. */
+  readonly goneAt: number
+}
+
+/** What lies in the bin; whatever has lain there for thirty days is gone. */
+export function binned({ db }: Context): BinnedMacro[] {
+  store.emptyBin(db, Date.now() - graceMs)
+  return store.listBinned(db).map((macro) => ({ ...macro, goneAt: macro.deletedAt + graceMs }))
+}
+
+export function restoreMacro(context: Context, id: string): ShelfMacro {
+  store.binMacro(context.db, id, null)
+  return macroById(context, id)
+}
+
+/** Changes name, notes and tags. @throws AppError `notFound`, `macroInvalid` */
+export function describeMacro(context: Context, id: string, about: Pick<Macro, 'name' | 'notes' | 'tags'>): ShelfMacro {
+  checkMacro({ ...about, steps: [] })
+  macroById(context, id)
+  store.describeMacro(context.db, id, about, Date.now())
+  return macroById(context, id)
+}
+
+export function duplicateMacro(context: Context, id: string): ShelfMacro {
+  const { name, notes, tags, steps } = macroById(context, id)
+  return keepMacro(context, { name: `${name} copy`.slice(-macroLimits.nameLength), notes, tags, steps })
+}
+
+export interface MacroRevision {
+  readonly revision: number
+  readonly createdAt: number
+  readonly steps: readonly Step[]
+}
+
+/** Newest first. @throws AppError `notFound` */
+export function macroRevisions(context: Context, id: string): MacroRevision[] {
+  macroById(context, id)
+  return store.listRevisions(context.db, id).map((stored) => ({ ...stored, steps: (stored.steps as readonly Step[]).map(completeStep) }))
+}

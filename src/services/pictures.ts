@@ -1,0 +1,88 @@
+import { createHash, randomUUID } from 'node:crypto'
+import { mkdir, rename, stat, writeFile } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
+import sharp from 'sharp'
+import { AppError } from '@/base/errors'
+import { decodePicture } from '@/files/decode'
+import { kindToRead, pictureError, readerOptions, readFacts } from '@/files/facts'
+import { headBytes } from '@/files/loaders'
+import { readRegular } from '@/files/open-file'
+import type { InterleavedSource, PictureFacts } from '@/pixels/picture'
+import { addedToCache, cacheFolder } from './cache'
+import type { Context } from './context'
+import { fileExists } from './files'
+
+/** What the bench needs to know besides the pixels; the numbers of `InterleavedSource`, without them. */
+export interface PixelHeader extends Omit<InterleavedSource, 'pixels' | 'alpha' | 'kind'> {
+  readonly bits: 8 | 16
+  /** Opacity follows the pixels, one value each. */
+  readonly hasOpacity: boolean
+  readonly facts: PictureFacts
+}
+
+/** A source's pixels for the bench, full or reduced to an edge: length of the header (4 bytes, little-endian), the header as JSON, the pixels, their opacity. */
+export async function sourcePixels(context: Context, path: string, maxEdge?: number): Promise<Uint8Array<ArrayBuffer>> {
+  const bytes = await readRegular(context.roots.check(path), context.roots)
+  const [{ source }, facts] = await Promise.all([decodePicture(bytes, path, { maxEdge }), readFacts(bytes, path)])
+  const bits = source.pixels instanceof Uint16Array ? 16 : 8
+  const header: PixelHeader = { size: source.size, colour: source.colour, bits, hasOpacity: source.alpha !== undefined, facts }
+  // The header is padded so that 16-bit pixels start at an even place.
+  const text = Buffer.from(JSON.stringify(header))
+  const headerBytes = Buffer.concat([text, Buffer.alloc((4 - (text.length % 4)) % 4, ' ')])
+  const parts = [source.pixels, ...(source.alpha ? [source.alpha] : [])]
+  let at = 4 + headerBytes.length
+  const result = new Uint8Array(at + parts.reduce((sum, part) => sum + part.byteLength, 0))
+  new DataView(result.buffer).setUint32(0, headerBytes.length, true)
+  result.set(headerBytes, 4)
+  for (const part of parts) {
+    result.set(new Uint8Array(part.buffer, part.byteOffset, part.byteLength), at)
+    at += part.byteLength
+  }
+  return result
+}
+
+/** Edges that small pictures are made in; any other wish gets the next larger. */
+const thumbnailEdges = [160, 320, 640, 1280] as const
+
+/** A small JPEG of a picture, kept in the cache under its path, size and time: the file that holds it. */
+export async function thumbnailFile(context: Context, path: string, wantedEdge: number): Promise<string> {
+  const real = context.roots.check(path)
+  const edge = thumbnailEdges.find((candidate) => candidate >= wantedEdge) ?? 1280
+  const known = await stat(real).catch(() => {
+    throw new AppError('fileMissing', { path })
+  })
+  const key = createHash('sha1').update(`${real}\0${known.size}\0${known.mtimeMs}\0${edge}`).digest('hex')
+  const cached = join(cacheFolder(context.dataFolder), 'thumbnails', key.slice(0, 2), `${key}.jpg`)
+  if (await fileExists(cached)) return cached
+  const making = inTheMaking.get(cached) ?? makeAndKeep(context, real, edge, cached).finally(() => inTheMaking.delete(cached))
+  inTheMaking.set(cached, making)
+  return making
+}
+
+/** Whoever asks for a small picture that is being made gets that one. */
+const inTheMaking = new Map<string, Promise<string>>()
+
+async function makeAndKeep(context: Context, path: string, edge: number, cached: string): Promise<string> {
+  const made = await makeThumbnail(await readRegular(path, context.roots), path, edge)
+  const temporary = `${cached}.${randomUUID()}`
+  await mkdir(dirname(cached), { recursive: true })
+  await writeFile(temporary, made)
+  await rename(temporary, cached)
+  addedToCache(context, made.length)
+  return cached
+}
+
+async function makeThumbnail(bytes: Buffer, path: string, edge: number): Promise<Buffer> {
+  kindToRead(bytes.subarray(0, headBytes), path)
+  try {
+    return await sharp(bytes, readerOptions)
+      .autoOrient()
+      .flatten({ background: '#ffffff' })
+      .resize(edge, edge, { fit: 'inside', withoutEnlargement: true })
+      .toColourspace('srgb')
+      .jpeg({ quality: 82, chromaSubsampling: '4:4:4' })
+      .toBuffer()
+  } catch (error) {
+    throw pictureError(error, path)
+  }
+}

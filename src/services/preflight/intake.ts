@@ -1,0 +1,131 @@
+import { basename } from 'node:path'
+import { AppError, errorSentence, reportOf } from '@/base/errors'
+import { counted } from '@/base/format'
+import { inNaturalOrder } from '@/base/natural-order'
+import { type FoundPicture, foundPicture, type Scanned, type ScanProgress, scanIntake } from '@/files/scan'
+import { bothLeftOut, leftOutSentences, nothingLeftOut } from '@/jobs/left-out'
+import { foldersOf, type IntakeOrder, type Loop } from '@/jobs/loop'
+import { type Condition, describeCondition, holds } from '@/macros/condition'
+import type { PictureFacts } from '@/pixels/picture'
+import type { Context } from '../context'
+import { knownFacts } from './known-facts'
+import type { AddProblem } from './problems'
+
+/** How far the look at an intake has come: finding files, reading what they tell, foreseeing what becomes of them. */
+export type IntakeProgress =
+  | ({ readonly stage: 'finding' } & ScanProgress)
+  | { readonly stage: 'reading' | 'foreseeing'; readonly done: number; readonly of: number }
+
+/** Who waits for a long look, hears how far it is, and may end it. */
+export interface Watcher {
+  readonly signal?: AbortSignal
+  onProgress?(progress: IntakeProgress): void
+}
+
+/** Pictures between two tellings. */
+export const tellEvery = 200
+
+/** A picture with what it tells, or why it can't be read. */
+export interface KnownPicture {
+  readonly picture: FoundPicture
+  readonly facts: PictureFacts | AppError
+}
+
+/** The pictures that a loop takes, in their order, and what else lies there. Why there are none is a problem of its own. */
+export async function findPictures(context: Context, { intake }: Loop, add: AddProblem, watcher: Watcher): Promise<Scanned> {
+  const folders = foldersOf(intake)
+  const nothing: Scanned = { found: [], leftOut: nothingLeftOut }
+  if (folders.length === 0) {
+    add('intake', true, 'Choose the folder to take pictures from.', { toFillIn: true })
+    return nothing
+  }
+  const found = new Map<string, FoundPicture>()
+  let leftOut = nothingLeftOut
+  for (const folder of folders)
+    try {
+      const onBatch = (progress: ScanProgress): void => {
+        watcher.signal?.throwIfAborted()
+        watcher.onProgress?.({ stage: 'finding', ...progress, pictures: progress.pictures + found.size })
+      }
+      const scanned = await scanIntake({ ...intake, folder: context.roots.check(folder) }, onBatch)
+      leftOut = bothLeftOut(leftOut, scanned.leftOut)
+      // A picture that lies under two of the folders is taken once.
+      for (const picture of scanned.found) if (!found.has(picture.path)) found.set(picture.path, picture)
+    } catch (error) {
+      watcher.signal?.throwIfAborted()
+      add('intake', true, errorSentence(reportOf(error)))
+      return nothing
+    }
+  for (const sentence of leftOutSentences(leftOut)) add('intake', false, sentence)
+  const all = [...found.values()]
+  const wanted = await inOrder(context, await meant(context, all, intake.only, watcher), intake.order, watcher)
+  if (all.length === 0) {
+    const mend = intake.subfolders ? undefined : { label: 'Look in subfolders too', change: { intake: { ...intake, subfolders: true } } }
+    const where = `${folders.join(', ')}${intake.subfolders ? ' or its subfolders' : ''}`
+    add('intake', true, `There are no pictures in ${where}.`, { mend, nothingToDo: true })
+  } else if (wanted.length === 0) {
+    const mend = { label: 'Take all pictures', change: { intake: { ...intake, only: [] } } }
+    const filters = intake.only.map(describeCondition).join(' and ')
+    add('intake', true, `None of the ${counted(all.length, 'picture')} is meant by the filters: ${filters}.`, { mend, nothingToDo: true })
+  }
+  return { found: wanted, leftOut }
+}
+
+/** Files read at the same time. */
+const readers = 8
+
+/** What each picture tells of itself. */
+export async function factsOf(
+  { roots }: Context,
+  found: readonly FoundPicture[],
+  { signal, onProgress }: Watcher,
+): Promise<KnownPicture[]> {
+  const known: KnownPicture[] = []
+  let next = 0
+  let done = 0
+  const read = async (): Promise<void> => {
+    for (let i = next++; i < found.length; i = next++) {
+      signal?.throwIfAborted()
+      const picture = found[i] as FoundPicture
+      known[i] = { picture, facts: await knownFacts(picture, roots) }
+      if (done++ % tellEvery === 0) onProgress?.({ stage: 'reading', done, of: found.length })
+    }
+  }
+  await Promise.all(Array.from({ length: readers }, read))
+  return known
+}
+
+/** Pictures for which all conditions hold. One that can't be read stays in the list, so that it is told. */
+async function meant(
+  context: Context,
+  found: readonly FoundPicture[],
+  only: readonly Condition[],
+  watcher: Watcher,
+): Promise<FoundPicture[]> {
+  if (only.length === 0) return [...found]
+  const isMeant = ({ picture, facts }: KnownPicture): boolean =>
+    facts instanceof AppError || only.every((condition) => holds(condition, { facts, name: basename(picture.path) }))
+  return (await factsOf(context, found, watcher)).filter(isMeant).map(({ picture }) => picture)
+}
+
+/** Pictures that do not tell when they were taken come last. */
+async function inOrder(context: Context, found: readonly FoundPicture[], order: IntakeOrder, watcher: Watcher): Promise<FoundPicture[]> {
+  if (order === 'name') return inNaturalOrder(found, ({ path }) => basename(path))
+  if (order === 'folder') return [...found]
+  const takenAt = ({ facts }: KnownPicture): string => (facts instanceof AppError ? '~' : (facts.taken ?? '~'))
+  const known = (await factsOf(context, found, watcher)).map((each) => ({ picture: each.picture, taken: takenAt(each) }))
+  return known.toSorted((a, b) => (a.taken < b.taken ? -1 : a.taken === b.taken ? 0 : 1)).map(({ picture }) => picture)
+}
+
+/** Pictures given one by one. Each must lie under the roots; one that does not is a problem of its own. */
+export async function handedIn(context: Context, files: readonly string[], add: AddProblem): Promise<FoundPicture[]> {
+  const found: FoundPicture[] = []
+  for (const file of files)
+    try {
+      found.push(await foundPicture(context.roots.check(file)))
+    } catch (error) {
+      add('pictures', true, errorSentence(reportOf(error)))
+    }
+  if (files.length === 0) add('intake', true, 'No pictures were handed in.')
+  return found
+}

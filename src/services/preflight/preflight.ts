@@ -1,0 +1,195 @@
+import { mkdir } from 'node:fs/promises'
+import { basename, dirname } from 'node:path'
+import { AppError, errorSentence, reasonOf } from '@/base/errors'
+import { counted } from '@/base/format'
+import type { Size } from '@/base/geometry'
+import { askedBy } from '@/files/names'
+import { type LeftOut, nothingLeftOut } from '@/jobs/left-out'
+import type { Loop } from '@/jobs/loop'
+import { unknownOperations } from '@/macros/codec'
+import { type Condition, describeCondition, holds } from '@/macros/condition'
+import { type Answers, answerSteps, type Question, questionsOf } from '@/macros/open'
+import { completeStep, innerSteps, type Step } from '@/macros/step'
+import type { PictureFacts } from '@/pixels/picture'
+import * as macroStore from '@/store/macros'
+import { numbersOf, type PictureNumber } from '@/store/picture-numbers'
+import * as store from '@/store/runs'
+import type { FrozenMacro } from '@/store/schema'
+import type { Context } from '../context'
+import { checkIdleMacros, checkKeptFiles, checkPlaces, estimateBytes, remarkEnlarged, remarkShapes } from './checks'
+import { checkDeliveries, remarkNames, remarkNumbers } from './deliveries'
+import { type ForeseenPicture, foresee } from './foresee'
+import { factsOf, findPictures, handedIn, type KnownPicture, type Watcher } from './intake'
+import type { AddProblem, Problem } from './problems'
+
+/** How many pictures a step's conditions mean. */
+export interface Catch {
+  readonly macroId: string
+  readonly operation: string
+  /** The conditions in words; those of the step that plays it too. */
+  readonly when: string
+  readonly pictures: number
+  /** Of so many that can be read. */
+  readonly of: number
+}
+
+export interface Preflight {
+  readonly problems: readonly Problem[]
+  readonly pictures: readonly ForeseenPicture[]
+  readonly totals: {
+    readonly pictures: number
+    readonly folders: number
+    readonly bytes: number
+    readonly unreadable: number
+    readonly estimatedBytes: number
+    /** What is left on the fullest of the disks that are delivered to. */
+    readonly freeBytes: number | null
+    /** How many pictures are of each format. */
+    readonly kinds: Readonly<Record<string, number>>
+    /** The pictures with the fewest and the most pixels. */
+    readonly sizes: readonly [Size, Size] | null
+  }
+  readonly catches: readonly Catch[]
+  readonly leftOut: LeftOut
+  readonly macros: readonly FrozenMacro[]
+  /** The number that the run will get, if no other comes between. */
+  readonly runNumber: number
+  /** Numbers that pictures get for the first time. */
+  readonly newNumbers: readonly PictureNumber[]
+  /** What the macros ask before a run. */
+  readonly questions: readonly Question[]
+}
+
+export interface PreflightWishes {
+  readonly answers?: Answers
+  /** Pictures handed in, instead of those of the intake. */
+  readonly files?: readonly string[]
+}
+
+/** Checks all of a loop before a run: what would happen, what would fail, and why. Writes nothing. */
+export async function preflight(
+  context: Context,
+  loop: Loop,
+  { answers = {}, files }: PreflightWishes = {},
+  watcher: Watcher = {},
+): Promise<Preflight> {
+  const problems: Problem[] = []
+  const add: AddProblem = (place, blocks, sentence, more) => void problems.push({ place, blocks, sentence, ...more })
+  const unanswered = frozenMacros(context, loop, add)
+  const asked = [...questionsOf(unanswered.flatMap(({ steps }) => steps as readonly Step[])), ...namesAsk(loop)]
+  const questions = asked.filter(({ question }, i) => asked.findIndex((other) => other.question === question) === i)
+  const macros = unanswered.map((macro) => ({ ...macro, steps: answerSteps(macro.steps as readonly Step[], answers) }))
+  const { found, leftOut } = files
+    ? { found: await handedIn(context, files, add), leftOut: nothingLeftOut }
+    : await findPictures(context, loop, add, watcher)
+  const known = await factsOf(context, found, watcher)
+  const deliveries = checkDeliveries(context, loop, add)
+  const runNumber = store.nextRunNumber(context.db)
+  const ground = {
+    ...{ loop, macros, deliveries, runNumber, answers },
+    numbers: numbersOf(context.db, loop.id, loop.numberSet),
+    reserved: store.reservedNames(context.db),
+    lastDelivered: (path: string) => store.lastDelivered(context.db, loop.id, path),
+  }
+  const { pictures, newNumbers, keptNumbers } = await foresee(ground, known, watcher)
+  remarkNames(loop, pictures, add)
+  remarkNumbers(loop, { newNumbers, keptNumbers }, add)
+  remarkEnlarged(pictures, add)
+  remarkShapes(loop, pictures, macros, add)
+  checkIdleMacros(loop, macros, add)
+  await checkKeptFiles(context, macros, add)
+  const estimatedBytes = estimateBytes(pictures, deliveries)
+  const freeBytes = await checkPlaces(deliveries, estimatedBytes, add)
+  const unreadable = pictures.filter((picture) => picture.error).length
+  if (unreadable > 0) add('pictures', false, `${counted(unreadable, 'picture')} can't be read and will be left out; all others go through.`)
+  const totals = {
+    pictures: found.length,
+    folders: new Set(found.map((picture) => dirname(picture.path))).size,
+    bytes: found.reduce((sum, picture) => sum + picture.sizeBytes, 0),
+    unreadable,
+    estimatedBytes,
+    freeBytes,
+    ...lookOf(known),
+  }
+  return { problems, pictures, totals, macros, questions, catches: catchesOf(macros, known), leftOut, runNumber, newNumbers }
+}
+
+/** What the name patterns ask. */
+const namesAsk = ({ deliveries }: Loop): Question[] =>
+  deliveries.flatMap(({ namePattern }) => askedBy(namePattern)).map((question) => ({ question, operation: '', setting: '', default: '' }))
+
+const readable = (known: readonly KnownPicture[]): { facts: PictureFacts; name: string }[] =>
+  known.flatMap(({ picture, facts }) => (facts instanceof AppError ? [] : { facts, name: basename(picture.path) }))
+
+function lookOf(known: readonly KnownPicture[]): Pick<Preflight['totals'], 'kinds' | 'sizes'> {
+  const kinds: Record<string, number> = {}
+  let sizes: [Size, Size] | null = null
+  for (const { facts } of readable(known)) {
+    kinds[facts.format] = (kinds[facts.format] ?? 0) + 1
+    const [least, most]: [Size, Size] = sizes ?? [facts.size, facts.size]
+    sizes = [pixelsOf(facts.size) < pixelsOf(least) ? facts.size : least, pixelsOf(facts.size) > pixelsOf(most) ? facts.size : most]
+  }
+  return { kinds, sizes }
+}
+
+const pixelsOf = ({ width, height }: Size): number => width * height
+
+/** What each step with conditions means of these pictures. */
+function catchesOf(macros: readonly FrozenMacro[], known: readonly KnownPicture[]): Catch[] {
+  const subjects = readable(known)
+  const of = subjects.length
+  const within = (macroId: string, steps: readonly Step[], outer: readonly Condition[]): Catch[] =>
+    steps.flatMap((step) => {
+      const own = step.when ?? []
+      const all = [...outer, ...own]
+      const inner = within(macroId, innerSteps(step), all)
+      if (!step.enabled || own.length === 0) return step.enabled ? inner : []
+      const pictures = subjects.filter((subject) => all.every((condition) => holds(condition, subject))).length
+      return [{ macroId, operation: step.operation, when: all.map(describeCondition).join(' and '), pictures, of }, ...inner]
+    })
+  return macros.flatMap(({ macroId, steps }) => within(macroId, steps as readonly Step[], []))
+}
+
+function frozenMacros({ db }: Context, loop: Loop, add: AddProblem): FrozenMacro[] {
+  if (loop.macros.length === 0) add('macros', true, 'Choose a macro to put the pictures through.', { toFillIn: true })
+  return loop.macros.flatMap(({ macroId, revision }) => {
+    const macro = macroStore.findMacro(db, macroId, revision)
+    if (!macro) {
+      const mend = { label: 'Take it off the loop', change: { macros: loop.macros.filter((use) => use.macroId !== macroId) } }
+      add('macros', true, errorSentence({ code: 'macroMissing', details: { macro: 'that this loop used' } }), { mend })
+      return []
+    }
+    const steps = (macro.steps as readonly Step[]).map(completeStep)
+    for (const index of unknownOperations(steps)) {
+      const operation = steps[index]?.operation ?? ''
+      add(
+        'macros',
+        true,
+        errorSentence({ code: 'macroUnknownOperation', details: { where: `Step ${index + 1} of ${macro.name}`, operation } }),
+      )
+    }
+    return [{ macroId, revision: macro.revision, name: macro.name, steps }]
+  })
+}
+
+/** The list of a run as it is frozen: every picture with the names it will get, or why it is left out. */
+export function freeze(check: Preflight): store.FrozenItem[] {
+  return check.pictures.map(({ sourcePath, relativePath, sizeBytes, modifiedMs, targets, error, skip }) => ({
+    sourcePath,
+    relativePath,
+    sizeBytes,
+    modifiedMs,
+    targets: targets.map(({ deliveryId, path, replaces }) => ({ deliveryId, path, replaces })),
+    ...(error ? { outcome: { state: 'failed', error } } : skip ? { outcome: { state: 'skipped' } } : {}),
+  }))
+}
+
+/** Makes the delivery folders, so that a run finds them and later tells a vanished disk from a new folder. */
+export async function makeDeliveryFolders(context: Context, loop: Loop): Promise<void> {
+  for (const delivery of loop.deliveries) {
+    const folder = context.roots.check(delivery.folder)
+    await mkdir(folder, { recursive: true }).catch((error) => {
+      throw new AppError('deliveryUnwritable', { path: folder, reason: reasonOf(error) })
+    })
+  }
+}

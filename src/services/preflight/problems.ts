@@ -1,0 +1,31 @@
+import type { Loop } from '@/jobs/loop'
+
+/* What a preflight finds, and how it is said. */
+
+export type ProblemPlace = 'intake' | 'macros' | 'delivery' | 'pictures'
+
+/** A change of the loop that does away with a problem. */
+export interface Mend {
+  /** What it does, as the words on a button. */
+  readonly label: string
+  readonly change: Partial<Pick<Loop, 'intake' | 'macros' | 'deliveries' | 'numberSet'>>
+}
+
+export interface Problem {
+  readonly place: ProblemPlace
+  /** A run can't start while one of these stands. */
+  readonly blocks: boolean
+  readonly sentence: string
+  readonly mend?: Mend
+  /** Nothing is wrong, there is only nothing to do yet. */
+  readonly nothingToDo?: true
+  /** Nothing is wrong, it is only not filled in yet. */
+  readonly toFillIn?: true
+}
+
+export type AddProblem = (
+  place: ProblemPlace,
+  blocks: boolean,
+  sentence: string,
+  more?: Pick<Problem, 'mend' | 'nothingToDo' | 'toFillIn'>,
+) => void

@@ -1,0 +1,32 @@
+import type { ErrorReport } from '@/base/errors'
+import type { ForeseenPicture } from './foresee'
+import type { IntakeProgress } from './intake'
+import type { Preflight } from './preflight'
+
+/** A list longer than this is not looked through row by row. */
+const mostShown = 5_000
+
+/** A preflight as a page shows it: problems first, then the order of the run. */
+export interface PreflightView extends Omit<Preflight, 'macros' | 'newNumbers'> {
+  readonly filesToDeliver: number
+  /** Pictures beyond those in the list. */
+  readonly notShown: number
+}
+
+/** One line of the answer: how far it is, and at last what was found, or why it can't be. */
+export type PreflightLine =
+  | { readonly progress: IntakeProgress }
+  | { readonly check: PreflightView }
+  | { readonly problem: ErrorReport & { readonly sentence: string } }
+
+const urgency = ({ error, remark }: ForeseenPicture): number => (error ? 0 : remark ? 1 : 2)
+
+export function viewOfPreflight({ macros: _, newNumbers: __, pictures, ...check }: Preflight): PreflightView {
+  const sorted = pictures.toSorted((a, b) => urgency(a) - urgency(b))
+  return {
+    ...check,
+    pictures: sorted.slice(0, mostShown),
+    notShown: Math.max(0, sorted.length - mostShown),
+    filesToDeliver: pictures.reduce((sum, { skip, targets }) => sum + (skip ? 0 : targets.length), 0),
+  }
+}

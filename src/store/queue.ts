@@ -1,0 +1,196 @@
+import { and, asc, eq, gt, inArray, isNull, lt, lte, max, ne, or, sql } from 'drizzle-orm'
+import type { ErrorReport } from '@/base/errors'
+import { isOver } from '@/jobs/run'
+import type { PictureLook } from '@/pixels/traits'
+import type { Database } from './database'
+import { addEvent } from './events'
+import { advanceRun, lastDelivered, queuedRuns, type StoredItem, type StoredResult, type StoredRun } from './runs'
+import { items, results, runners, runs } from './schema'
+
+/** A claimed picture: everything a worker needs, and the token its answer must carry. */
+export interface Claim {
+  readonly run: StoredRun
+  readonly item: StoredItem
+  readonly results: readonly StoredResult[]
+}
+
+/** So many runs share the workers; the others wait for their turn in the order of the queue. */
+export const mostSharing = 3
+
+/**
+ * Takes the next waiting picture. The first runs of the queue that are due share the workers: the one with the fewest
+ * pictures in work is served, and among equals the one that has waited longest. One synchronous immediate transaction,
+ * so that no two runners can take the same; the fencing token rises with every claim.
+ */
+export function claimItem(db: Database, owner: string, now: number, leaseMs: number): Claim | undefined {
+  const claimed = db.transaction(
+    (tx) => {
+      const run = nextServed(tx, now)
+      const waiting = and(eq(items.runId, run?.id ?? ''), eq(items.state, 'waiting'))
+      const item = run && tx.select().from(items).where(waiting).orderBy(asc(items.ordinal)).limit(1).get()
+      if (!run || !item) return undefined
+      const token = item.token + 1
+      tx.update(items)
+        .set({ state: 'working', owner, leaseUntil: now + leaseMs, token })
+        .where(eq(items.id, item.id))
+        .run()
+      tx.update(runs)
+        .set({ servedAt: lastServed(tx) + 1 })
+        .where(eq(runs.id, run.id))
+        .run()
+      const targets = tx.select().from(results).where(eq(results.itemId, item.id)).all()
+      const replacing = targets.map((result) => ({ ...result, replaces: replacedBy(tx, run, item, result) }))
+      return { run, item: { ...item, state: 'working' as const, owner, token }, results: replacing }
+    },
+    { behavior: 'immediate' },
+  )
+  if (claimed?.run.state === 'waiting') advanceRun(db, claimed.run.id, 'claimed', now)
+  return claimed
+}
+
+/**
+ * The file that a result may come in the place of: what this loop made of the same picture. A run that stood before this
+ * one in the queue may have put another there since the list was made.
+ */
+function replacedBy(db: Pick<Database, 'select'>, run: StoredRun, item: StoredItem, result: StoredResult): string | null {
+  const delivery = run.deliveries.find(({ id }) => id === result.deliveryId)
+  if (delivery?.whenThere !== 'replace') return result.replaces
+  const own = lastDelivered(db, run.loopId, result.targetPath)
+  return own?.sourcePath === item.sourcePath ? own.hash : result.replaces
+}
+
+/** Whose turn it is. */
+function nextServed(db: Pick<Database, 'select'>, now: number): StoredRun | undefined {
+  const sharing = db
+    .select()
+    .from(runs)
+    .where(and(inArray(runs.state, ['waiting', 'running']), or(isNull(runs.startAt), lte(runs.startAt, now)), gt(runs.waiting, 0)))
+    .orderBy(asc(runs.place), asc(runs.number))
+    .limit(mostSharing)
+    .all()
+  return sharing.toSorted((a, b) => a.working - b.working || a.servedAt - b.servedAt)[0]
+}
+
+const lastServed = (db: Pick<Database, 'select'>): number =>
+  db
+    .select({ value: max(runs.servedAt) })
+    .from(runs)
+    .get()?.value ?? 0
+
+export interface DeliveredResult {
+  readonly resultId: number
+  readonly targetPath: string
+  readonly sizeBytes: number
+  readonly hash: string
+  readonly width: number
+  readonly height: number
+  readonly constants: readonly unknown[]
+  readonly look: PictureLook
+}
+
+export interface ItemOutcome {
+  readonly state: 'done' | 'failed' | 'skipped'
+  readonly milliseconds: number
+  readonly sourceHash?: string
+  readonly sourceUnchanged?: boolean
+  readonly width?: number
+  readonly height?: number
+  readonly format?: string
+  readonly error?: ErrorReport
+  /** What should be known of it though it was delivered. */
+  readonly remarks?: readonly ErrorReport[]
+  readonly delivered: readonly DeliveredResult[]
+}
+
+const held = (id: number, token: number) => and(eq(items.id, id), eq(items.token, token), eq(items.state, 'working'))
+
+/** Writes a picture's outcome if the claim still holds; an answer that comes too late changes nothing: false. */
+export function finishItem(db: Database, item: Pick<StoredItem, 'id' | 'token' | 'runId'>, outcome: ItemOutcome, now: number): boolean {
+  const { delivered, ...values } = outcome
+  return db.transaction(
+    (tx) => {
+      const changed = tx
+        .update(items)
+        .set({ ...values, finishedAt: now, owner: null, leaseUntil: null })
+        .where(held(item.id, item.token))
+        .run()
+      if (changed.changes === 0) return false
+      for (const { resultId, ...result } of delivered) tx.update(results).set(result).where(eq(results.id, resultId)).run()
+      addEvent(tx, item.runId, now)
+      return true
+    },
+    { behavior: 'immediate' },
+  )
+}
+
+/** Puts a claimed picture back in line, counting why; in a run that was stopped meanwhile it is left out like the others. */
+export function returnItem(
+  db: Database,
+  item: Pick<StoredItem, 'id' | 'token' | 'runId'>,
+  why: 'crashes' | 'interruptions' | 'pause',
+): void {
+  const counted = why === 'pause' ? {} : { [why]: sql`${items[why]} + 1` }
+  db.transaction(
+    (tx) => {
+      const run = tx.select({ state: runs.state }).from(runs).where(eq(runs.id, item.runId)).get()
+      const state = run && isOver(run.state) ? 'skipped' : 'waiting'
+      tx.update(items)
+        .set({ state, owner: null, leaseUntil: null, ...counted })
+        .where(held(item.id, item.token))
+        .run()
+      if (state === 'skipped') addEvent(tx, item.runId, Date.now())
+    },
+    { behavior: 'immediate' },
+  )
+}
+
+/** Puts all pictures in work back in line, whoever holds them. */
+export function releaseItems(db: Database): void {
+  db.update(items).set({ state: 'waiting', owner: null, leaseUntil: null }).where(eq(items.state, 'working')).run()
+}
+
+/** Prolongs the leases of pictures that an owner has in hand; any other of its pictures is lost once its lease has run out. */
+export function renewLeases(db: Database, owner: string, inHand: readonly number[], leaseUntil: number): void {
+  for (const id of inHand)
+    db.update(items)
+      .set({ leaseUntil })
+      .where(and(eq(items.id, id), eq(items.owner, owner), eq(items.state, 'working')))
+      .run()
+}
+
+/** Pictures in work: there are as many as workers. */
+export const itemsInWork = (db: Database): StoredItem[] => db.select().from(items).where(eq(items.state, 'working')).all()
+
+/** Runs in work of which no picture is left to do. */
+export const exhaustedRuns = (db: Database): StoredRun[] =>
+  db
+    .select()
+    .from(runs)
+    .where(and(inArray(runs.state, ['waiting', 'running']), eq(runs.waiting, 0), eq(runs.working, 0)))
+    .all()
+
+/** Runs that a runner has something to do for, now or once a fault is mended; not those that a person holds. */
+export const hasRunsToServe = (db: Database): boolean => queuedRuns(db).some((run) => run.state !== 'paused' || run.reason !== null)
+
+export type StoredRunner = typeof runners.$inferSelect
+
+/** A sign of life; `trouble` says in words what keeps the runner from working. */
+export function beat(db: Database, { trouble, ...runner }: { id: string; processId: number; trouble: string | null }, now: number): void {
+  db.insert(runners)
+    .values({ ...runner, startedAt: now, beatAt: now, trouble })
+    .onConflictDoUpdate({ target: runners.id, set: { beatAt: now, trouble } })
+    .run()
+}
+
+/** A runner that leaves takes its row with it, so that nobody waits for it. */
+export function leave(db: Database, id: string): void {
+  db.delete(runners).where(eq(runners.id, id)).run()
+}
+
+export const otherRunners = (db: Database, id: string): StoredRunner[] => db.select().from(runners).where(ne(runners.id, id)).all()
+
+export function forgetRunners(db: Database, silentSince: number): void {
+  db.delete(runners).where(lt(runners.beatAt, silentSince)).run()
+}
+
+export const listRunners = (db: Database): StoredRunner[] => db.select().from(runners).all()

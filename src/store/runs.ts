@@ -1,0 +1,330 @@
+import { group } from 'd3'
+import { and, asc, desc, eq, getTableColumns, inArray, isNotNull, isNull, lt, max } from 'drizzle-orm'
+import type { ErrorReport } from '@/base/errors'
+import { type ItemState, isOver, nextRunState, type RunEvent, type RunState } from '@/jobs/run'
+import type { Database } from './database'
+import { addEvent } from './events'
+import { keepNumbers, type PictureNumber } from './picture-numbers'
+import { items, loops, results, runs } from './schema'
+
+export type StoredRun = typeof runs.$inferSelect
+export type StoredItem = typeof items.$inferSelect
+export type StoredResult = typeof results.$inferSelect
+
+/** A source picture frozen into a run, with the names its deliveries will get. */
+export interface FrozenItem {
+  readonly sourcePath: string
+  readonly relativePath: string
+  readonly sizeBytes: number
+  readonly modifiedMs: number
+  readonly targets: readonly { readonly deliveryId: string; readonly path: string; readonly replaces?: string | null }[]
+  /** Left out from the start, or known to fail. */
+  readonly outcome?: { readonly state: Extract<ItemState, 'skipped' | 'failed'>; readonly error?: ErrorReport }
+}
+
+export type NewRun = Pick<StoredRun, 'id' | 'loopId' | 'loopName' | 'macros' | 'deliveries'> &
+  Partial<Pick<StoredRun, 'startAt' | 'making' | 'leftOut' | 'damaged'>> & {
+    readonly isFirst?: boolean
+    /** The number it was foreseen to get: its names were chosen with all earlier runs in view. */
+    readonly number?: number
+    /** Numbers of pictures that are counted for the first time. */
+    readonly numbers?: readonly PictureNumber[]
+  }
+
+/**
+ * Stores a run with its whole list; it waits for a runner from then on. False, and nothing is stored, where another run
+ * came between: names and numbers then have to be chosen anew.
+ */
+export function insertRun(
+  db: Database,
+  { isFirst = false, number: foreseen, numbers = [], ...run }: NewRun,
+  frozen: readonly FrozenItem[],
+  now: number,
+): boolean {
+  return db.transaction(
+    (tx) => {
+      const number = nextRunNumber(tx)
+      if (foreseen !== undefined && foreseen !== number) return false
+      keepNumbers(tx, numbers)
+      tx.insert(runs)
+        .values({
+          ...run,
+          number,
+          place: isFirst ? (queuedRuns(tx)[0]?.place ?? 1) - 1 : lastPlace(tx) + 1,
+          state: 'waiting',
+          createdAt: now,
+        })
+        .run()
+      frozen.forEach(({ targets, outcome, ...source }, ordinal) => {
+        const over = outcome && { error: outcome.error, finishedAt: now }
+        const item = tx
+          .insert(items)
+          .values({ runId: run.id, ordinal, ...source, state: outcome?.state ?? 'waiting', ...over })
+          .returning()
+          .get()
+        for (const { deliveryId, path, replaces } of targets)
+          tx.insert(results).values({ itemId: item.id, deliveryId, targetPath: path, replaces }).run()
+      })
+      addEvent(tx, run.id, now)
+      return true
+    },
+    { behavior: 'immediate' },
+  )
+}
+
+const lastPlace = (db: Pick<Database, 'select'>): number =>
+  db
+    .select({ value: max(runs.place) })
+    .from(runs)
+    .get()?.value ?? 0
+
+/** Runs that are not over, in the order of the queue. */
+export const queuedRuns = (db: Pick<Database, 'select'>): StoredRun[] =>
+  db
+    .select()
+    .from(runs)
+    .where(inArray(runs.state, ['waiting', 'running', 'paused']))
+    .orderBy(asc(runs.place), asc(runs.number))
+    .all()
+
+/** Changes places in the queue with the run before it; the first one stays. */
+export function moveUp(db: Database, runId: string, now: number): void {
+  db.transaction(
+    (tx) => {
+      const queue = queuedRuns(tx)
+      const index = queue.findIndex((run) => run.id === runId)
+      const [before, run] = [queue[index - 1], queue[index]]
+      if (!before || !run) return
+      tx.update(runs).set({ place: run.place }).where(eq(runs.id, before.id)).run()
+      tx.update(runs).set({ place: before.place }).where(eq(runs.id, run.id)).run()
+      for (const { id } of [before, run]) addEvent(tx, id, now)
+    },
+    { behavior: 'immediate' },
+  )
+}
+
+/** Lets a run start at a time, or as soon as it is its turn (null). */
+export function startRunAt(db: Database, runId: string, startAt: number | null, now: number): void {
+  db.update(runs).set({ startAt }).where(eq(runs.id, runId)).run()
+  addEvent(db, runId, now)
+}
+
+export const hasOpenRun = (db: Database, loopId: string): boolean => queuedRuns(db).some((run) => run.loopId === loopId)
+
+/** Runs that are over, newest first, a page at a time: those before a number. */
+export const endedRuns = (db: Database, before: number, most: number): StoredRun[] =>
+  db
+    .select()
+    .from(runs)
+    .where(and(inArray(runs.state, ['done', 'stopped']), lt(runs.number, before)))
+    .orderBy(desc(runs.number))
+    .limit(most)
+    .all()
+
+/** The newest run of each loop that is there. */
+export const lastOfLoops = (db: Database): StoredRun[] =>
+  db
+    .select({ run: runs })
+    .from(loops)
+    .innerJoin(
+      runs,
+      eq(
+        runs.number,
+        db
+          .select({ value: max(runs.number) })
+          .from(runs)
+          .where(eq(runs.loopId, loops.id)),
+      ),
+    )
+    .all()
+    .map(({ run }) => run)
+
+export const findRun = (db: Database, id: string): StoredRun | undefined => db.select().from(runs).where(eq(runs.id, id)).get()
+
+export const findRunByNumber = (db: Database, number: number): StoredRun | undefined =>
+  db.select().from(runs).where(eq(runs.number, number)).get()
+
+export interface ItemWithResults extends StoredItem {
+  readonly results: readonly StoredResult[]
+}
+/** A result without what was measured for it, which is much and seldom wanted. */
+export type BriefResult = Omit<StoredResult, 'constants'>
+
+/** All pictures of a run in their order, each with its results. */
+export const listItems = (db: Database, runId: string): ItemWithResults[] =>
+  joined(
+    itemsOf(db, runId),
+    db
+      .select({ ...getTableColumns(results) })
+      .from(results)
+      .innerJoin(items, eq(items.id, results.itemId))
+      .where(eq(items.runId, runId))
+      .all(),
+  )
+
+/** The same without constants: for lists of ten thousand. */
+export function listItemsBriefly(db: Database, runId: string): (StoredItem & { readonly results: readonly BriefResult[] })[] {
+  const { constants: _, ...columns } = getTableColumns(results)
+  const brief = db.select(columns).from(results).innerJoin(items, eq(items.id, results.itemId)).where(eq(items.runId, runId)).all()
+  return joined(itemsOf(db, runId), brief)
+}
+
+const itemsOf = (db: Database, runId: string): StoredItem[] =>
+  db.select().from(items).where(eq(items.runId, runId)).orderBy(asc(items.ordinal)).all()
+
+function joined<R extends { readonly itemId: number }>(
+  all: readonly StoredItem[],
+  delivered: readonly R[],
+): (StoredItem & { results: R[] })[] {
+  const byItem = new Map<number, R[]>()
+  for (const result of delivered) {
+    const others = byItem.get(result.itemId)
+    if (others) others.push(result)
+    else byItem.set(result.itemId, [result])
+  }
+  return all.map((item) => ({ ...item, results: byItem.get(item.id) ?? [] }))
+}
+
+export const resultsOf = (db: Database, itemId: number): StoredResult[] => db.select().from(results).where(eq(results.itemId, itemId)).all()
+
+export function findResult(db: Database, resultId: number): { item: StoredItem; result: StoredResult } | undefined {
+  return db
+    .select({ item: items, result: results })
+    .from(results)
+    .innerJoin(items, eq(items.id, results.itemId))
+    .where(eq(results.id, resultId))
+    .get()
+}
+
+/** A file that a loop delivered. */
+export interface LastDelivered {
+  readonly hash: string
+  readonly sizeBytes: number
+  /** The picture that it was made from. */
+  readonly sourcePath: string
+}
+
+/** What a loop delivered last under a path. */
+export function lastDelivered(db: Pick<Database, 'select'>, loopId: string, path: string): LastDelivered | undefined {
+  const row = db
+    .select({ hash: results.hash, sizeBytes: results.sizeBytes, sourcePath: items.sourcePath })
+    .from(results)
+    .innerJoin(items, eq(items.id, results.itemId))
+    .innerJoin(runs, eq(runs.id, items.runId))
+    .where(and(eq(results.targetPath, path), eq(runs.loopId, loopId), isNotNull(results.hash)))
+    .orderBy(desc(results.id))
+    .limit(1)
+    .get()
+  return row?.hash && row.sizeBytes !== null ? { hash: row.hash, sizeBytes: row.sizeBytes, sourcePath: row.sourcePath } : undefined
+}
+
+/** A name that a run in the queue will give to a file. */
+export interface ReservedName {
+  readonly path: string
+  readonly loopId: string
+  readonly sourcePath: string
+}
+
+/** Names that runs in the queue have still to give. */
+export const reservedNames = (db: Database): ReservedName[] =>
+  db
+    .select({ path: results.targetPath, loopId: runs.loopId, sourcePath: items.sourcePath })
+    .from(results)
+    .innerJoin(items, eq(items.id, results.itemId))
+    .innerJoin(runs, eq(runs.id, items.runId))
+    .where(inArray(items.state, ['waiting', 'working']))
+    .all()
+
+/** A source of a loop that was delivered, with the files that came of it. */
+export interface DeliveredSource {
+  readonly sizeBytes: number
+  readonly modifiedMs: number
+  readonly results: readonly { readonly path: string; readonly sizeBytes: number | null }[]
+}
+
+/** Each time a loop delivered a source, newest first; with `making`, only as runs of that making did. */
+export function deliveriesOf(db: Database, loopId: string, sourcePath: string, making?: string): DeliveredSource[] {
+  const rows = db
+    .select({ id: items.id, sizeBytes: items.sizeBytes, modifiedMs: items.modifiedMs, path: results.targetPath, bytes: results.sizeBytes })
+    .from(items)
+    .innerJoin(runs, eq(runs.id, items.runId))
+    .innerJoin(results, eq(results.itemId, items.id))
+    .where(
+      and(
+        eq(items.sourcePath, sourcePath),
+        eq(items.state, 'done'),
+        eq(runs.loopId, loopId),
+        making === undefined ? undefined : eq(runs.making, making),
+      ),
+    )
+    .orderBy(desc(items.id))
+    .all()
+  return [...group(rows, ({ id }) => id).values()].map((of) => ({
+    sizeBytes: of[0]?.sizeBytes ?? 0,
+    modifiedMs: of[0]?.modifiedMs ?? 0,
+    results: of.map(({ path, bytes }) => ({ path, sizeBytes: bytes })),
+  }))
+}
+
+/** Runs of a loop that were made before it was noted what decides about their results. */
+export const runsWithoutMaking = (db: Database, loopId: string): StoredRun[] =>
+  db
+    .select()
+    .from(runs)
+    .where(and(eq(runs.loopId, loopId), isNull(runs.making)))
+    .all()
+
+export function noteMaking(db: Database, runId: string, making: string): void {
+  db.update(runs).set({ making }).where(eq(runs.id, runId)).run()
+}
+
+/** Moves a run along its state machine; returns the new state, or undefined where the event has no place. */
+export function advanceRun(
+  db: Database,
+  runId: string,
+  event: RunEvent,
+  now: number,
+  reason: ErrorReport | null = null,
+): RunState | undefined {
+  return db.transaction(
+    (tx) => {
+      const run = tx.select().from(runs).where(eq(runs.id, runId)).get()
+      const next = run && nextRunState(run.state, event)
+      if (!run || !next) return undefined
+      const times = {
+        ...(run.startedAt === null && next === 'running' ? { startedAt: now } : {}),
+        ...(isOver(next) ? { finishedAt: now } : {}),
+      }
+      tx.update(runs)
+        .set({ state: next, reason, ...times })
+        .where(eq(runs.id, runId))
+        .run()
+      if (next === 'stopped')
+        tx.update(items)
+          .set({ state: 'skipped', finishedAt: now })
+          .where(and(eq(items.runId, runId), eq(items.state, 'waiting')))
+          .run()
+      addEvent(tx, runId, now)
+      return next
+    },
+    { behavior: 'immediate' },
+  )
+}
+
+/** Runs that a fault holds up. */
+export const pausedRuns = (db: Database): StoredRun[] =>
+  db.select().from(runs).where(eq(runs.state, 'paused')).orderBy(asc(runs.number)).all()
+
+/** The number that the next run will get, unless another is started before it. */
+export const nextRunNumber = (db: Pick<Database, 'select'>): number =>
+  (db
+    .select({ value: max(runs.number) })
+    .from(runs)
+    .get()?.value ?? 0) + 1
+
+/** When the newest finished pictures of a run were finished, newest first. */
+export function recentFinishTimes(db: Database, runId: string, most: number): number[] {
+  const finished = and(eq(items.runId, runId), isNotNull(items.finishedAt), inArray(items.state, ['done', 'failed']))
+  const rows = db.select({ at: items.finishedAt }).from(items).where(finished).orderBy(desc(items.finishedAt)).limit(most).all()
+  return rows.flatMap((row) => row.at ?? [])
+}

@@ -1,0 +1,244 @@
+import { sql } from 'drizzle-orm'
+import { index, integer, primaryKey, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core'
+import type { ErrorReport } from '@/base/errors'
+import type { LeftOut } from '@/jobs/left-out'
+import type { Delivery, LoopIntake, LoopStart, MacroUse, WhenDamaged } from '@/jobs/loop'
+import type { ItemState, RunState } from '@/jobs/run'
+import type { PictureLook } from '@/pixels/traits'
+
+/*
+ * All times are milliseconds since 1970. JSON columns hold plain data whose shape its own module checks; the database
+ * does not know of steps, so they are typed where they are used.
+ */
+
+export const settings = sqliteTable('settings', {
+  key: text('key').primaryKey(),
+  value: text('value', { mode: 'json' }).notNull(),
+})
+
+export const macros = sqliteTable('macros', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull(),
+  notes: text('notes').notNull().default(''),
+  tags: text('tags', { mode: 'json' }).$type<readonly string[]>().notNull().default([]),
+  createdAt: integer('created_at').notNull(),
+  updatedAt: integer('updated_at').notNull(),
+  deletedAt: integer('deleted_at'),
+})
+
+/** Never updated, never deleted while its macro is there. */
+export const macroRevisions = sqliteTable(
+  'macro_revisions',
+  {
+    macroId: text('macro_id')
+      .notNull()
+      .references(() => macros.id),
+    revision: integer('revision').notNull(),
+    steps: text('steps', { mode: 'json' }).$type<readonly unknown[]>().notNull(),
+    createdAt: integer('created_at').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.macroId, table.revision] })],
+)
+
+/** Every change made at the bench, in order. */
+export const benchChanges = sqliteTable('bench_changes', {
+  sequence: integer('sequence').primaryKey(),
+  change: text('change', { mode: 'json' }).$type<unknown>().notNull(),
+})
+
+/** One row: how many changes are in force, and what lies on the bench. */
+export const benchState = sqliteTable('bench_state', {
+  id: integer('id').primaryKey(),
+  cursor: integer('cursor').notNull(),
+  /** What lay on the wire before the oldest change that is kept; null for nothing. */
+  base: text('base', { mode: 'json' }).$type<unknown>(),
+  /** How many changes that is: the oldest one that is kept comes after so many. */
+  folded: integer('folded').notNull().default(0),
+  samplePath: text('sample_path'),
+  /** Paths of the pictures in the tray, in their order. */
+  samples: text('samples', { mode: 'json' }).$type<readonly string[]>().notNull().default([]),
+  macroId: text('macro_id'),
+})
+
+export const loops = sqliteTable('loops', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull(),
+  intake: text('intake', { mode: 'json' }).$type<LoopIntake>().notNull(),
+  macroUses: text('macro_uses', { mode: 'json' }).$type<readonly MacroUse[]>().notNull(),
+  deliveries: text('deliveries', { mode: 'json' }).$type<readonly Delivery[]>().notNull(),
+  start: text('start', { mode: 'json' }).$type<LoopStart>().notNull().default({ when: 'byHand' }),
+  /** Rises with every change: whoever changes an older one is told. */
+  version: integer('version').notNull().default(0),
+  /** The window that changed it last: one does not stand in its own way. */
+  changedBy: text('changed_by'),
+  /** Which set of numbers its counters draw from: numbering anew begins another. */
+  numberSet: integer('number_set').notNull().default(0),
+  createdAt: integer('created_at').notNull(),
+  updatedAt: integer('updated_at').notNull(),
+  deletedAt: integer('deleted_at'),
+})
+
+/** The number that a picture has in a loop for as long as the loop lives. */
+export const pictureNumbers = sqliteTable(
+  'picture_numbers',
+  {
+    loopId: text('loop_id').notNull(),
+    numberSet: integer('number_set').notNull(),
+    /** The folder that is counted through by itself; empty: the whole loop. */
+    scope: text('scope').notNull(),
+    sourcePath: text('source_path').notNull(),
+    /** Counted from 0. */
+    ordinal: integer('ordinal').notNull(),
+  },
+  (table) => [
+    primaryKey({ columns: [table.loopId, table.numberSet, table.scope, table.sourcePath] }),
+    uniqueIndex('picture_numbers_ordinal').on(table.loopId, table.numberSet, table.scope, table.ordinal),
+  ],
+)
+
+/** What came of a loop's starts by itself. */
+export const standingStarts = sqliteTable('standing_starts', {
+  loopId: text('loop_id').primaryKey(),
+  /** When it was last due, or when starting by itself was switched on. */
+  dueAt: integer('due_at').notNull(),
+  /** What lay in the intake when it was last taken up. */
+  intakeSeen: text('intake_seen'),
+  /** Why it could not start then, in words. */
+  problem: text('problem'),
+})
+
+/** A macro as it was when the run was made. */
+export interface FrozenMacro {
+  readonly macroId: string
+  readonly revision: number
+  readonly name: string
+  readonly steps: readonly unknown[]
+}
+
+export const runs = sqliteTable(
+  'runs',
+  {
+    id: text('id').primaryKey(),
+    /** 1, 2 …: what people call it. */
+    number: integer('number').notNull(),
+    loopId: text('loop_id').notNull(),
+    loopName: text('loop_name').notNull(),
+    state: text('state').$type<RunState>().notNull(),
+    /** Why it is paused. */
+    reason: text('reason', { mode: 'json' }).$type<ErrorReport>(),
+    macros: text('macros', { mode: 'json' }).$type<readonly FrozenMacro[]>().notNull(),
+    deliveries: text('deliveries', { mode: 'json' }).$type<readonly Delivery[]>().notNull(),
+    createdAt: integer('created_at').notNull(),
+    /** Its place in the queue: lower comes first. */
+    place: integer('place').notNull().default(0),
+    /** Not before this time. */
+    startAt: integer('start_at'),
+    /** Which of all claims was the last for it: rises with each. */
+    servedAt: integer('served_at').notNull().default(0),
+    startedAt: integer('started_at'),
+    finishedAt: integer('finished_at'),
+    /** A hash of all that decides what a run makes of a source; null in runs of older versions until it is wanted. */
+    making: text('making'),
+    /** What becomes of pictures that can be read only in part. */
+    damaged: text('damaged').$type<WhenDamaged>().notNull().default('fail'),
+    leftOut: text('left_out', { mode: 'json' }).$type<LeftOut>(),
+    // Kept up to date by triggers on items and results, so that nobody counts a long run anew.
+    waiting: integer('waiting').notNull().default(0),
+    working: integer('working').notNull().default(0),
+    done: integer('done').notNull().default(0),
+    failed: integer('failed').notNull().default(0),
+    skipped: integer('skipped').notNull().default(0),
+    deliveredBytes: integer('delivered_bytes').notNull().default(0),
+    /** Sources compared with what they were before, and how many had changed. */
+    compared: integer('compared').notNull().default(0),
+    changed: integer('changed').notNull().default(0),
+  },
+  (table) => [index('runs_loop').on(table.loopId, table.making), index('runs_state').on(table.state)],
+)
+
+/** One source picture of a run: what a worker claims. */
+export const items = sqliteTable(
+  'items',
+  {
+    id: integer('id').primaryKey({ autoIncrement: true }),
+    runId: text('run_id')
+      .notNull()
+      .references(() => runs.id),
+    ordinal: integer('ordinal').notNull(),
+    sourcePath: text('source_path').notNull(),
+    relativePath: text('relative_path').notNull(),
+    sizeBytes: integer('size_bytes').notNull(),
+    modifiedMs: integer('modified_ms').notNull(),
+    state: text('state').$type<ItemState>().notNull(),
+    /** The runner that works on it, until when it may, and the token its answer must carry. */
+    owner: text('owner'),
+    leaseUntil: integer('lease_until'),
+    token: integer('token').notNull().default(0),
+    /** Times its worker died, and times the whole runner did. */
+    crashes: integer('crashes').notNull().default(0),
+    interruptions: integer('interruptions').notNull().default(0),
+    finishedAt: integer('finished_at'),
+    milliseconds: integer('milliseconds'),
+    sourceHash: text('source_hash'),
+    sourceUnchanged: integer('source_unchanged', { mode: 'boolean' }),
+    width: integer('width'),
+    height: integer('height'),
+    format: text('format'),
+    error: text('error', { mode: 'json' }).$type<ErrorReport>(),
+    /** What should be known of it though it was delivered. */
+    remarks: text('remarks', { mode: 'json' }).$type<readonly ErrorReport[]>(),
+  },
+  (table) => [
+    uniqueIndex('items_run_ordinal').on(table.runId, table.ordinal),
+    index('items_state').on(table.state, table.runId, table.ordinal),
+    index('items_finished').on(table.runId, table.finishedAt),
+    index('items_source').on(table.sourcePath),
+  ],
+)
+
+/** One picture of a run in one delivery. */
+export const results = sqliteTable(
+  'results',
+  {
+    id: integer('id').primaryKey({ autoIncrement: true }),
+    itemId: integer('item_id')
+      .notNull()
+      .references(() => items.id),
+    deliveryId: text('delivery_id').notNull(),
+    targetPath: text('target_path').notNull(),
+    /** SHA-256 of the file of this loop's in whose place this one may come. */
+    replaces: text('replaces'),
+    sizeBytes: integer('size_bytes'),
+    hash: text('hash'),
+    width: integer('width'),
+    height: integer('height'),
+    constants: text('constants', { mode: 'json' }).$type<readonly unknown[]>(),
+    /** What the delivered picture looks like as a whole, to be compared with its siblings. */
+    look: text('look', { mode: 'json' }).$type<PictureLook>(),
+  },
+  (table) => [index('results_item').on(table.itemId), index('results_target').on(table.targetPath)],
+)
+
+/** What happened, for pages that follow along. Old rows are cleared. */
+export const events = sqliteTable('events', {
+  id: integer('id').primaryKey({ autoIncrement: true }),
+  runId: text('run_id').notNull(),
+  at: integer('at').notNull().default(sql`(unixepoch() * 1000)`),
+})
+
+/** Runners that are, or were, at work. */
+export const runners = sqliteTable('runners', {
+  id: text('id').primaryKey(),
+  processId: integer('process_id').notNull(),
+  startedAt: integer('started_at').notNull(),
+  beatAt: integer('beat_at').notNull(),
+  /** What keeps it from working, in words. */
+  trouble: text('trouble'),
+})
+
+/** Sessions that were ended before their time: they open nothing any more. */
+export const endedSessions = sqliteTable('ended_sessions', {
+  nonce: text('nonce').primaryKey(),
+  /** When it would have ended by itself: then this row can go. */
+  until: integer('until').notNull(),
+})
