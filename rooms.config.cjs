@@ -20,7 +20,7 @@ const rooms = {
   processes: 'base',
   services: 'base colour pixels operations/declare macros engine jobs files store processes contract',
   runner: 'base pixels kernels operations/declare macros engine jobs files store processes services',
-  contract: 'base colour macros jobs type:pixels type:services',
+  contract: 'base macros jobs type:colour type:pixels type:operations type:services',
   web: 'base macros jobs store services contract',
   app: 'services web contract ui',
   ui: 'base colour pixels kernels operations operations/declare macros engine jobs contract',

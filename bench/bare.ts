@@ -1,7 +1,7 @@
 import { mkdirSync, readdirSync, statSync } from 'node:fs'
 import { join } from 'node:path'
 import sharp from 'sharp'
-import type { Delivery } from '@/jobs/loop'
+import type { Delivery } from '@/jobs/delivery'
 import type { Step } from '@/macros/step'
 import { processPicture } from '@/runner/process-picture'
 import { testKernels } from '../tests/kernels'

@@ -1,10 +1,11 @@
 import { cpSync, existsSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { defaultDelivery, intakeOf, newLoop } from '@/jobs/loop'
+import { defaultDelivery } from '@/jobs/delivery'
+import { intakeOf, newLoop } from '@/jobs/loop'
 import { checkMacro } from '@/macros/codec'
 import { dataFolderOf, openContext } from '@/services/context'
 import { keepBytes } from '@/services/kept-files'
-import { placeOnBench } from '@/store/bench'
+import { layOnBench } from '@/store/bench'
 import { saveLoop } from '@/store/loops'
 import { findMacro, insertMacro } from '@/store/macros'
 import { readSetting, writeSetting } from '@/store/settings'
@@ -49,7 +50,7 @@ export async function layDemo(environment: NodeJS.ProcessEnv, demoFolder: string
       }),
       now,
     )
-    placeOnBench(db, { samplePath: picture(samples[0]), samples: samples.map(picture) })
+    layOnBench(db, { samplePath: picture(samples[0]), samples: samples.map(picture) })
     writeSetting(db, 'demoLaid', true)
   }
   db.$client.close()

@@ -26,6 +26,7 @@ const signIn = (isSecure: boolean): Promise<Response> =>
       headers: { [addressHeader]: '192.0.2.1', [secureHeader]: isSecure ? '1' : '0' },
       body: JSON.stringify({ passphrase }),
     }),
+    { params: Promise.resolve({}) },
   )
 const setCookie = (answer: Response): string => answer.headers.get('set-cookie') ?? ''
 
@@ -39,7 +40,7 @@ describe('a session', () => {
     const lock = lockOf(process.env)
     const session = lock && sessionOf(lock, cookieOf(cookie))
     expect(session && isSignedOut(context(), session.nonce)).toBe(false)
-    await DELETE(new Request('http://127.0.0.1/api/session', { method: 'DELETE', headers: { cookie } }))
+    await DELETE(new Request('http://127.0.0.1/api/session', { method: 'DELETE', headers: { cookie } }), { params: Promise.resolve({}) })
     expect(session && isSignedOut(context(), session.nonce)).toBe(true)
   })
 })

@@ -100,7 +100,7 @@ function resolveOne(earlier: readonly ResolvedStep[], step: Step, size: Size, si
   const { constants, effect } = sight.found
     ? remembered(sight.found, `${step.operation} ${active} ${JSON.stringify(step.settings)} after ${keyOf(earlier)}`, mostFound, find)
     : find()
-  const inner = operation.inner && resolveAfter(earlier, active ? innerSteps(step) : [], size, sight)
+  const inner = operation.plays && resolveAfter(earlier, active ? innerSteps(step) : [], size, sight)
   const after = inner?.at(-1)?.sizeAfter ?? sizeAfter(effect, size)
   if (after.width * after.height > mostPixels)
     throw new AppError('resultTooLarge', { operation: operation.name, ...after, limit: mostPixels / 1e6 })

@@ -1,5 +1,5 @@
 import { changeInner, newStep, type Step } from '@/macros/step'
-import type { Delivery } from './loop'
+import type { Delivery } from './delivery'
 
 /** What a delivery itself does to the finished picture, as steps after the macros' own. */
 export function deliverySteps({ id, longEdgePx, sharpenPercent }: Pick<Delivery, 'id' | 'longEdgePx' | 'sharpenPercent'>): Step[] {

@@ -1,4 +1,6 @@
-import type { OutputSpaceId } from '@/colour/spaces'
+import * as yup from 'yup'
+import { keysOf, oneOf, type Shape } from '@/base/schema'
+import { colourSpaces, type OutputSpaceId } from '@/colour/spaces'
 
 export type EncodingFormat = 'jpeg' | 'png' | 'tiff' | 'webp' | 'avif'
 
@@ -25,41 +27,34 @@ export const formats: Readonly<Record<EncodingFormat, FormatAbilities>> = {
   avif: { label: 'AVIF', extension: 'avif', hasQuality: true, has16Bits: false, hasProgressive: false, hasOpacity: true, mostPx: 16384 },
 }
 
-/** How finished pixels become a file. Settings that a format lacks are ignored. */
-export interface Encoding {
-  readonly format: EncodingFormat
+/** The settings that say how finished pixels become a file. Those that a format lacks are ignored. */
+export const encodingFields = {
+  format: oneOf(keysOf(formats)).default('jpeg'),
   /** 1–100. With `mostKb`, the highest that is tried. */
-  readonly qualityPercent: number
+  qualityPercent: yup.number().integer().min(1).max(100).required().default(88),
   /** Whether colour is stored at full or half resolution. */
-  readonly chroma: '4:4:4' | '4:2:0'
-  readonly progressive: boolean
+  chroma: oneOf(['4:4:4', '4:2:0']).default('4:4:4'),
+  progressive: yup.boolean().required().default(false),
   /** The file may be no larger than this many thousand bytes: the highest quality that fits is taken. Null: any size. */
-  readonly mostKb: number | null
-  readonly bits: 8 | 16
+  mostKb: yup.number().integer().min(1).max(1_000_000).nullable().defined().default(null),
+  bits: yup.number<8 | 16>().oneOf([8, 16]).required().default(8),
   /** Of TIFF. None loses anything. */
-  readonly compression: 'none' | 'lzw' | 'deflate'
-  readonly space: OutputSpaceId
+  compression: oneOf(['none', 'lzw', 'deflate']).default('deflate'),
+  space: oneOf<OutputSpaceId>([...keysOf(colourSpaces), 'grey']).default('srgb'),
   /** Colours that the space lacks: pulled in along their hue, or cut off channel by channel. */
-  readonly gamut: 'hue' | 'clip'
+  gamut: oneOf(['hue', 'clip']).default('hue'),
   /** Rounds to 8 bits by place, so that gradients do not band. */
-  readonly dither: boolean
+  dither: yup.boolean().required().default(true),
   /** Print size written into the file; the pixels do not change. Null: none. */
-  readonly dpi: number | null
-}
+  dpi: yup.number().min(1).max(10_000).nullable().defined().default(null),
+} as const
 
-export const defaultEncoding: Encoding = {
-  format: 'jpeg',
-  qualityPercent: 88,
-  chroma: '4:4:4',
-  progressive: false,
-  mostKb: null,
-  bits: 8,
-  compression: 'deflate',
-  space: 'srgb',
-  gamut: 'hue',
-  dither: true,
-  dpi: null,
-}
+const encodingSchema = yup.object(encodingFields)
+
+/** How finished pixels become a file. */
+export type Encoding = Shape<typeof encodingSchema>
+
+export const defaultEncoding: Encoding = encodingSchema.getDefault()
 
 /** 16 where it is wanted and the format has it. */
 export const bitsOf = ({ format, bits }: Encoding): 8 | 16 => (formats[format].has16Bits ? bits : 8)

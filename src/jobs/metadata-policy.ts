@@ -1,3 +1,6 @@
+import * as yup from 'yup'
+import { oneOf, type Shape } from '@/base/schema'
+
 /** How much of what a source tells about itself goes into a delivered file. */
 export const metadataPolicies = ['all', 'noLocation', 'rights', 'none'] as const
 export type MetadataPolicy = (typeof metadataPolicies)[number]
@@ -8,12 +11,19 @@ export type WrittenField = (typeof writtenFields)[number]
 
 export type WrittenFields = Readonly<Record<WrittenField, string>>
 
-export interface MetadataWishes {
-  readonly policy: MetadataPolicy
-  readonly fields: WrittenFields
-}
+const field = yup.string().strict(true).defined().max(200).default('')
 
-export const keepAll: MetadataWishes = { policy: 'all', fields: { title: '', description: '', creator: '', rights: '', keywords: '' } }
+export const metadataSchema = yup
+  .object({
+    policy: oneOf(metadataPolicies).default('all'),
+    fields: yup.object({ title: field, description: field, creator: field, rights: field, keywords: field }).noUnknown().required(),
+  })
+  .noUnknown()
+
+/** What delivered files tell about themselves. */
+export type MetadataWishes = Shape<typeof metadataSchema>
+
+export const keepAll: MetadataWishes = metadataSchema.getDefault()
 
 /** Keywords are written as one line, separated by commas. */
 export const keywordsOf = (line: string): string[] => [

@@ -1,7 +1,7 @@
 import { AppError } from '@/base/errors'
 import { checkSteps, macroLimits } from './codec'
 import type { Change, WireStep } from './history'
-import { completeStep } from './step'
+import { completeSteps } from './step'
 
 /** Changes that are made together may hold others no deeper than this. */
 const maxDepth = 4
@@ -17,7 +17,7 @@ function checkStep(value: unknown): void {
   const { kept: _, ...step } = value as unknown as WireStep
   if (!isObject(step.settings)) throw refuse('holds a step without settings')
   // One that was made before some of its settings existed is as good as any.
-  checkSteps([completeStep(step)])
+  checkSteps(completeSteps([step]))
 }
 
 /**

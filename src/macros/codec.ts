@@ -1,11 +1,11 @@
 import * as yup from 'yup'
 import { AppError } from '@/base/errors'
-import { findOperation } from '@/operations'
+import { findOperation, type Settings } from '@/operations'
 import { settingsSchema } from '@/operations/declare/validation'
 import { conditionSchema } from './condition'
 import { limitBounds, limitSchema } from './limit'
 import { type Macro, macroFormat, macroVersion } from './macro'
-import { blends, innerSteps, openKinds, type Step, withInnerSteps } from './step'
+import { blends, completeSteps, innerSteps, openKinds, type Step, withInnerSteps } from './step'
 
 export const macroLimits = {
   fileBytes: 1 << 20,
@@ -22,6 +22,7 @@ export const macroLimits = {
   questionLength: 200,
 } as const
 
+const isObject = (value: unknown): value is Settings => typeof value === 'object' && value !== null && !Array.isArray(value)
 const text = (most: number) => yup.string().strict(true).typeError('must be text').max(most, `must have at most ${most} characters`)
 
 /** Steps without their settings, which their operation's own schema checks. */
@@ -29,7 +30,7 @@ const stepSchema = yup
   .object({
     id: text(64).required('is missing'),
     operation: text(64).required('is missing'),
-    settings: yup.object().required('is missing').typeError('must be an object'),
+    settings: yup.mixed<Settings>(isObject).required('is missing').typeError('must be an object'),
     enabled: yup.boolean().strict(true).required('is missing').typeError('must be true or false'),
     strengthPercent: yup
       .number()
@@ -96,41 +97,55 @@ export function readMacroFile(source: string): Macro {
   if (source.length > macroLimits.fileBytes) throw invalid('the file', 'is larger than 1 MB')
   const json = parseJson(source)
   if (depthOf(json, macroLimits.depth) > macroLimits.depth) throw invalid('the file', `is nested deeper than ${macroLimits.depth} levels`)
-  validate(fileSchema, json, '')
-  const { name, notes, tags, steps } = json as unknown as Macro
-  return checkMacro({ name, notes, tags, steps })
+  validate<GivenMacro>(fileSchema, json, '')
+  const { name, notes, tags, steps } = json
+  return checkMacro({ name, notes, tags, steps: completeSteps(steps) })
 }
 
-/** Checks a macro that came from elsewhere than a file. */
-export function checkMacro(macro: Macro): Macro {
-  validate(macroSchema, macro, '')
-  checkSteps(macro.steps)
-  return macro
+/** A macro that came from elsewhere: what its steps are is still to be seen. */
+export type GivenMacro = Omit<Macro, 'steps'> & { readonly steps: readonly unknown[] }
+
+/** Checks a macro that came from elsewhere than a file. @throws AppError `macroInvalid` */
+export function checkMacro({ name, notes, tags, steps }: GivenMacro): Macro {
+  validate(macroSchema, { name, notes, tags, steps }, '')
+  checkSteps(steps)
+  return { name, notes, tags, steps }
 }
 
 /**
- * Steps of a macro, and those of the macros they play.
+ * Checks steps of a macro, and those of the macros they play.
  * @throws AppError `macroInvalid`
  */
-export function checkSteps(steps: readonly Step[], inside = '', nesting: number = macroLimits.nesting): void {
+export function checkSteps(
+  steps: readonly unknown[],
+  inside = '',
+  nesting: number = macroLimits.nesting,
+): asserts steps is readonly Step[] {
   const seen = new Set<string>()
-  steps.forEach((step, index) => {
+  steps.forEach((given, index) => {
     const where = `${inside}steps[${index}]`
-    validate(stepSchema, step, where)
+    checkStep(given, where)
+    const step = given
     if (seen.has(step.id)) throw invalid(`${where}.id`, 'stands at another step too')
     seen.add(step.id)
-    const operation = findOperation(step.operation)
-    if (operation) validate(settingsSchema(operation), step.settings, `${where}.settings`)
-    for (const [place, { setting }] of (step.open ?? []).entries()) {
-      const declared = operation?.settings[setting]
-      if (operation && (!declared || !openKinds.includes(declared.kind)))
-        throw invalid(`${where}.open[${place}].setting`, `names "${setting}", which can't be left open`)
-    }
     const inner = innerSteps(step)
     if (inner.length > macroLimits.steps) throw invalid(`${where}.settings.macro.steps`, `has more than ${macroLimits.steps} steps`)
     if (inner.length > 0 && nesting === 0) throw invalid(where, `plays a macro more than ${macroLimits.nesting} deep`)
     checkSteps(inner, `${where}.settings.macro.`, nesting - 1)
   })
+}
+
+/** One step by itself, without those it plays. */
+function checkStep(step: unknown, where: string): asserts step is Step {
+  validate<Step>(stepSchema, step, where)
+  const operation = findOperation(step.operation)
+  if (!operation) return
+  validate(settingsSchema(operation), step.settings, `${where}.settings`)
+  for (const [index, { setting }] of (step.open ?? []).entries()) {
+    const declared = operation.settings[setting]
+    if (!declared || !openKinds.includes(declared.kind))
+      throw invalid(`${where}.open[${index}].setting`, `names "${setting}", which can't be left open`)
+  }
 }
 
 /** Indices of steps whose operation, or one they play, this version does not have. */
@@ -154,7 +169,8 @@ function depthOf(value: unknown, most: number): number {
   return 1 + Math.max(0, ...Object.values(value).map((inner) => depthOf(inner, most - 1)))
 }
 
-function validate(schema: yup.AnySchema, value: unknown, where: string): void {
+/** A value that the schema lets through is what it says, `T`; nothing about it is changed. @throws AppError `macroInvalid` */
+function validate<T>(schema: yup.AnySchema, value: unknown, where: string): asserts value is T {
   try {
     schema.validateSync(value, { strict: true })
   } catch (error) {

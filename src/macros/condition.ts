@@ -1,22 +1,72 @@
 import * as yup from 'yup'
-import { type Orientation, orientationOf } from '@/base/geometry'
+import { orientationOf } from '@/base/geometry'
+import { keysOf, type Shape } from '@/base/schema'
 import { isLike } from '@/base/wildcards'
 import type { PictureFacts } from '@/pixels/picture'
 
-/** Which pictures are meant: by a step, or by an intake. There may be several: all must hold. They judge the source, not what steps made of it. */
-export type Condition =
-  | { readonly kind: 'orientation'; readonly is: Orientation }
-  | { readonly kind: 'iso'; readonly from: number | null; readonly to: number | null }
-  | { readonly kind: 'megapixels'; readonly from: number | null; readonly to: number | null }
-  | { readonly kind: 'format'; readonly is: string }
-  | { readonly kind: 'tone'; readonly is: 'mono' | 'colour' }
-  | { readonly kind: 'name'; readonly like: string }
-  | { readonly kind: 'keyword'; readonly has: string }
-  | { readonly kind: 'camera'; readonly has: string }
-  /** Days as `yyyy-mm-dd`, both included. */
-  | { readonly kind: 'taken'; readonly from: string | null; readonly to: string | null }
+/** Formats that a picture can have, as they are stored. */
+export const pictureFormats = ['jpeg', 'png', 'tiff', 'webp', 'avif'] as const
+const orientations = ['portrait', 'landscape', 'square'] as const
+const tones = ['mono', 'colour'] as const
+const longestText = 200
 
-export type ConditionKind = Condition['kind']
+const bound = yup.number().strict(true).typeError('must be a number or null').min(0, 'must be at least 0').nullable().defined('is missing')
+const oneOf = <const Word extends string>(words: readonly Word[]) =>
+  yup
+    .string()
+    .strict(true)
+    .required('is missing')
+    .oneOf(words, `must be one of ${words.join(', ')}`)
+const words = yup
+  .string()
+  .strict(true)
+  .typeError('must be text')
+  .defined('is missing')
+  .max(longestText, `must have at most ${longestText} characters`)
+
+const dayPattern = /^\d{4}-\d{2}-\d{2}$/
+const day = yup
+  .string()
+  .strict(true)
+  .typeError('must be a day or null')
+  .matches(dayPattern, 'must be a day like 2026-03-14')
+  .nullable()
+  .defined('is missing')
+
+const condition = <Fields extends yup.ObjectShape>(fields: Fields) =>
+  yup.object(fields).noUnknown('holds something unknown: ${unknown}').strict(true).required('is missing')
+
+const schemas = {
+  orientation: condition({ kind: oneOf(['orientation']), is: oneOf(orientations) }),
+  iso: condition({ kind: oneOf(['iso']), from: bound, to: bound }),
+  megapixels: condition({ kind: oneOf(['megapixels']), from: bound, to: bound }),
+  format: condition({ kind: oneOf(['format']), is: oneOf(pictureFormats) }),
+  tone: condition({ kind: oneOf(['tone']), is: oneOf(tones) }),
+  name: condition({ kind: oneOf(['name']), like: words }),
+  keyword: condition({ kind: oneOf(['keyword']), has: words }),
+  camera: condition({ kind: oneOf(['camera']), has: words }),
+  /** Days as `yyyy-mm-dd`, both included. */
+  taken: condition({ kind: oneOf(['taken']), from: day, to: day }),
+} as const
+
+export type ConditionKind = keyof typeof schemas
+
+/** Which pictures are meant: by a step, or by an intake. There may be several: all must hold. They judge the source, not what steps made of it. */
+export type Condition = Shape<(typeof schemas)[ConditionKind]>
+
+const kinds = keysOf(schemas)
+/** Says of a value that it is no condition. */
+const ofNoKind = yup
+  .mixed<never>()
+  .test('kind', (_, { createError, path }) => createError({ path: `${path}.kind`, message: `must be one of ${kinds.join(', ')}` }))
+  .required('is missing')
+
+/** Strict schema of any condition; its kind decides which. */
+export const conditionSchema = yup.lazy((value: unknown) => {
+  const given = typeof value === 'object' && value !== null && 'kind' in value ? value.kind : undefined
+  const kind = kinds.find((each) => each === given)
+  return kind ? schemas[kind] : ofNoKind
+})
 
 /** What a condition is judged by. */
 export interface Subject {
@@ -24,12 +74,6 @@ export interface Subject {
   /** File name with its extension. */
   readonly name: string
 }
-
-/** Formats that a picture can have, as they are stored. */
-export const pictureFormats = ['jpeg', 'png', 'tiff', 'webp', 'avif'] as const
-const orientations = ['portrait', 'landscape', 'square'] as const
-const tones = ['mono', 'colour'] as const
-const longestText = 200
 
 /** What a new condition of each kind says, and how its kind is called. */
 export const conditionKinds: Readonly<Record<ConditionKind, { readonly label: string; readonly start: Condition }>> = {
@@ -105,52 +149,6 @@ export function describeCondition(condition: Condition): string {
         .join(' ')
   }
 }
-
-const bound = yup.number().strict(true).typeError('must be a number or null').min(0, 'must be at least 0').nullable().defined('is missing')
-const oneOf = (values: readonly string[]) =>
-  yup
-    .string()
-    .strict(true)
-    .required('is missing')
-    .oneOf(values, `must be one of ${values.join(', ')}`)
-const words = yup
-  .string()
-  .strict(true)
-  .typeError('must be text')
-  .defined('is missing')
-  .max(longestText, `must have at most ${longestText} characters`)
-
-const dayPattern = /^\d{4}-\d{2}-\d{2}$/
-const day = yup
-  .string()
-  .strict(true)
-  .typeError('must be a day or null')
-  .matches(dayPattern, 'must be a day like 2026-03-14')
-  .nullable()
-  .defined('is missing')
-
-const fields: Readonly<Record<ConditionKind, Readonly<Record<string, yup.AnySchema>>>> = {
-  orientation: { is: oneOf(orientations) },
-  iso: { from: bound, to: bound },
-  megapixels: { from: bound, to: bound },
-  format: { is: oneOf(pictureFormats) },
-  tone: { is: oneOf(tones) },
-  name: { like: words },
-  keyword: { has: words },
-  camera: { has: words },
-  taken: { from: day, to: day },
-}
-
-/** Strict schema of any condition; its kind decides which. */
-export const conditionSchema = yup.lazy((value: unknown) => {
-  const kinds = Object.keys(fields)
-  const kind = typeof value === 'object' && value !== null && 'kind' in value && typeof value.kind === 'string' ? value.kind : ''
-  return yup
-    .object({ kind: oneOf(kinds), ...fields[kind as ConditionKind] })
-    .noUnknown('holds something unknown: ${unknown}')
-    .strict(true)
-    .required('is missing')
-})
 
 /** The same as JSON Schema. */
 export const conditionJsonSchemas = [

@@ -60,7 +60,6 @@ export function macroJsonSchema(): JsonSchema {
       description: operation.purpose,
       type: 'object',
       properties: Object.fromEntries(Object.entries(operation.settings).map(([key, setting]) => [key, settingSchema(setting)])),
-      required: Object.keys(operation.settings),
       additionalProperties: false,
     }),
   )

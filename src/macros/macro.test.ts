@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { AppError } from '@/base/errors'
 import { deliverySteps } from '@/jobs/delivery-steps'
-import { operations } from '@/operations'
+import { defaultSettings, findOperation, operations } from '@/operations'
 import { checkSteps, macroLimits, readMacroFile, unknownOperations, writeMacroFile } from './codec'
 import {
   applyChange,
@@ -101,7 +101,6 @@ describe('a macro file', () => {
     ['something unknown beside the steps', (j) => (j.author = 'x'), /holds something unknown: author/],
     ['a setting out of range', (j) => (j.steps[2].settings.radiusPx = 900), /steps\[2\]\.settings\.radiusPx must be at most 50/],
     ['a setting of a wrong kind', (j) => (j.steps[2].settings.radiusPx = '2'), /steps\[2\]\.settings\.radiusPx must be a number/],
-    ['a setting that is missing', (j) => delete j.steps[2].settings.amountPercent, /steps\[2\]\.settings\.amountPercent is missing/],
     ['a setting nobody knows', (j) => (j.steps[2].settings.sparkle = 1), /steps\[2\]\.settings .*sparkle/],
     [
       'a choice that is none',
@@ -109,6 +108,12 @@ describe('a macro file', () => {
       /steps\[1\]\.settings\.shape must be one of ratio, pixels, print, margins/,
     ],
   ]
+  it('may leave settings out: the declared defaults fill them', () => {
+    const [, , sharpen] = readMacroFile(file((j) => delete j.steps[2].settings.amountPercent)).steps
+    expect(sharpen?.settings.amountPercent).toBe(findOperation('unsharp-mask')?.settings.amountPercent?.default)
+    const [exposure] = readMacroFile(file((j) => (j.steps[0].settings = {}))).steps
+    expect(exposure?.settings).toEqual(defaultSettings(findOperation('exposure')?.settings ?? {}))
+  })
   it.each(broken)('with %s is refused, and says where', (_, breakIt, sentence) => {
     const read = () => readMacroFile(file(breakIt))
     expect(read).toThrow(AppError)

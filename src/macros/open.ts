@@ -10,11 +10,17 @@ export interface Question {
   readonly operation: string
   readonly setting: string
   /** What the macro says without an answer. */
-  readonly default: SettingValue
+  readonly default: AnswerValue
 }
 
+/** What can be answered: what settings of the kinds that can be left open take. */
+export type AnswerValue = string | number | boolean | CurvePoints
+
 /** Answers by question. */
-export type Answers = Readonly<Record<string, SettingValue>>
+export type Answers = Readonly<Record<string, AnswerValue>>
+
+const isAnswer = (value: SettingValue | undefined): value is AnswerValue =>
+  Array.isArray(value) ? value.every(Array.isArray) : ['string', 'number', 'boolean'].includes(typeof value)
 
 /** All that steps ask, each question once, in their order; those of macros that are played too. */
 export function questionsOf(steps: readonly Step[]): Question[] {
@@ -23,7 +29,7 @@ export function questionsOf(steps: readonly Step[]): Question[] {
     if (!step.enabled) continue
     for (const { setting, question } of step.open ?? []) {
       const value = step.settings[setting]
-      if (value !== undefined && !found.has(question)) found.set(question, { question, operation: step.operation, setting, default: value })
+      if (isAnswer(value) && !found.has(question)) found.set(question, { question, operation: step.operation, setting, default: value })
     }
     for (const inner of questionsOf(innerSteps(step))) if (!found.has(inner.question)) found.set(inner.question, inner)
   }
@@ -39,7 +45,7 @@ export function answerSteps(steps: readonly Step[], answers: Answers): Step[] {
     const given = (step.open ?? []).filter(({ question }) => Object.hasOwn(answers, question))
     const answered = {
       ...step.settings,
-      ...Object.fromEntries(given.map(({ setting, question }) => [setting, answers[question] as SettingValue])),
+      ...Object.fromEntries(given.map(({ setting, question }) => [setting, answers[question] ?? ''])),
     }
     const operation = findOperation(step.operation)
     for (const { setting, question } of given)
@@ -92,12 +98,15 @@ function readPoints(typed: string): CurvePoints | undefined {
   const points = typed
     .trim()
     .split(/\s+/)
-    .map((pair) => pair.split(',').map(Number))
-  return points.every((pair) => pair.length === 2 && pair.every(Number.isFinite)) ? (points as unknown as CurvePoints) : undefined
+    .map((pair): readonly [number, number] => {
+      const [input = Number.NaN, output = Number.NaN, ...more] = pair.split(',').map(Number)
+      return more.length === 0 ? [input, output] : [Number.NaN, Number.NaN]
+    })
+  return points.flat().every(Number.isFinite) ? points : undefined
 }
 
 /** An answer as it is typed, in the kind its setting has. A word that is none stays text, and is refused with the answer. */
-function readAnswer(setting: Setting | undefined, typed: string): SettingValue {
+function readAnswer(setting: Setting | undefined, typed: string): AnswerValue {
   if (setting?.kind === 'number') return typed.trim() === '' || Number.isNaN(Number(typed)) ? typed : Number(typed)
   if (setting?.kind === 'points') return readPoints(typed) ?? typed
   if (setting?.kind === 'toggle') return typed === 'true' ? true : typed === 'false' ? false : typed

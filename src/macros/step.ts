@@ -52,32 +52,47 @@ export function newStep(operationId: string, id: string, settings: Settings = {}
   }
 }
 
-/** A step as it was stored, perhaps before some of its operation's settings existed: those take their defaults. */
+/**
+ * A step as it was stored or written by hand, perhaps before some of its operation's settings existed or while they were others: those
+ * it has are brought to what they are now, those it lacks take their defaults.
+ */
 export function completeStep(step: Step): Step {
   const operation = findOperation(step.operation)
   if (!operation) return step
-  const settings = { ...defaultSettings(operation.settings), ...step.settings }
-  return changeInner({ ...step, settings }, (inner) => inner.map(completeStep))
+  const settings = { ...defaultSettings(operation.settings), ...(operation.upgrade?.(step.settings) ?? step.settings) }
+  return changeInner({ ...step, settings }, completeSteps)
 }
+
+const hasShape = (step: unknown): step is Step =>
+  typeof step === 'object' && step !== null && 'settings' in step && typeof step.settings === 'object' && step.settings !== null
+
+/** Steps as they were stored or written by hand, each completed. What is no step stays as it is: checking it comes after. */
+export const completeSteps = (steps: readonly unknown[]): Step[] =>
+  (steps as readonly Step[]).map((step) => (hasShape(step) ? completeStep(step) : step))
 
 const isPlayed = (value: SettingValue): value is PlayedMacro => typeof value === 'object' && 'steps' in value
 
+/** The steps of a macro that is played. Their shape is this room's business: the catalogue holds them unseen. */
+export const stepsOf = ({ steps }: PlayedMacro): readonly Step[] => steps as readonly unknown[] as readonly Step[]
+
 /** A step with the steps changed that it stands for, if it stands for any. */
 export function changeInner(step: Step, change: (steps: readonly Step[]) => readonly Step[]): Step {
-  return findOperation(step.operation)?.inner ? { ...step, settings: mapPlayed(step.settings, change) } : step
+  return findOperation(step.operation)?.plays ? { ...step, settings: mapPlayed(step.settings, change) } : step
 }
 
 const mapPlayed = (settings: Settings, change: (steps: readonly Step[]) => readonly Step[]): Settings =>
   Object.fromEntries(
     Object.entries(settings).map(([key, value]) => [
       key,
-      isPlayed(value) ? { ...value, steps: change(value.steps as unknown as readonly Step[]).map((step) => ({ ...step })) } : value,
+      isPlayed(value) ? { ...value, steps: change(stepsOf(value)).map((step) => ({ ...step })) } : value,
     ]),
   )
 
 /** The steps that a step stands for; none for most. They have passed the macro format's checks. */
-export const innerSteps = (step: Step): readonly Step[] =>
-  (findOperation(step.operation)?.inner?.(step.settings) ?? []) as unknown as readonly Step[]
+export function innerSteps(step: Step): readonly Step[] {
+  const played = findOperation(step.operation)?.plays?.(step.settings)
+  return played ? stepsOf(played) : []
+}
 
 /** All steps, with those that others stand for behind them. */
 export const withInnerSteps = (steps: readonly Step[]): Step[] => steps.flatMap((step) => [step, ...withInnerSteps(innerSteps(step))])

@@ -1,5 +1,6 @@
 import type { ErrorReport } from '@/base/errors'
-import type { Delivery, WhenDamaged } from '@/jobs/loop'
+import type { Delivery } from '@/jobs/delivery'
+import type { WhenDamaged } from '@/jobs/loop'
 import type { Step } from '@/macros/step'
 import type { ItemOutcome } from '@/store/queue'
 

@@ -18,13 +18,13 @@ import { metadataFor } from '@/files/metadata/metadata'
 import { openRegular, readRegular } from '@/files/open-file'
 import { placeFile, sha256 } from '@/files/placing'
 import { Roots } from '@/files/roots'
+import type { Delivery } from '@/jobs/delivery'
 import { deliverySteps, stepsFor } from '@/jobs/delivery-steps'
 import { bitsOf, formats } from '@/jobs/encoding'
-import type { Delivery } from '@/jobs/loop'
 import type { MetadataWishes, WrittenFields } from '@/jobs/metadata-policy'
 import { sidecarFormat, sidecarPath, sidecarVersion } from '@/jobs/sidecar'
 import { facesOf, keptFilesOf } from '@/macros/kept-files'
-import { completeStep, type Step } from '@/macros/step'
+import { completeSteps, type Step } from '@/macros/step'
 import { type CaptionSubject, expandCaption } from '@/operations/declare/caption'
 import { type Asset, keptFileHash, keptFileName } from '@/pixels/kept-file'
 import type { PictureFacts } from '@/pixels/picture'
@@ -257,4 +257,4 @@ async function isUnchanged(job: PictureJob, hash: string, roots: Roots): Promise
 
 /** The steps of all macros of a run, in order. */
 export const allSteps = (macros: readonly { readonly steps: readonly unknown[] }[]): Step[] =>
-  macros.flatMap((macro) => (macro.steps as readonly Step[]).map(completeStep))
+  macros.flatMap((macro) => completeSteps(macro.steps))

@@ -1,5 +1,5 @@
 import type { Logger } from 'pino'
-import { completeDelivery } from '@/jobs/loop'
+import { completeDelivery } from '@/jobs/delivery'
 import type { Claim } from '@/store/queue'
 import { isMendable, type PictureJob } from './messages'
 import { WorkerLostError, type WorkerPool } from './pool'

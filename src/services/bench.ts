@@ -1,4 +1,5 @@
 import { AppError } from '@/base/errors'
+import type { BenchEdit } from '@/contract/requests'
 import { checkChange } from '@/macros/check-change'
 import { applyChange, type BenchDocument, type Change, emptyBench } from '@/macros/history'
 import * as store from '@/store/bench'
@@ -19,14 +20,6 @@ export interface BenchRecord {
 
 export const readBench = ({ db }: Context): BenchRecord => store.readBench(db) as BenchRecord
 
-/** An edit of the bench: where its new changes begin, and how many are in force afterwards. */
-export interface BenchEdit {
-  readonly from: number
-  readonly expectedCursor: number
-  readonly added: readonly Change[]
-  readonly cursor: number
-}
-
 /** @throws AppError `benchMoved` when another window was faster, `badRequest` and `macroInvalid` for what is no change */
 export function extendBench({ db }: Context, edit: BenchEdit): void {
   for (const change of edit.added) checkChange(change)
@@ -35,4 +28,4 @@ export function extendBench({ db }: Context, edit: BenchEdit): void {
   if (!store.extendBench(db, edit, fold)) throw new AppError('benchMoved')
 }
 
-export const placeOnBench = ({ db }: Context, placed: store.PlacedOnBench): void => store.placeOnBench(db, placed)
+export const layOnBench = ({ db }: Context, laid: store.LaidOnBench): void => store.layOnBench(db, laid)

@@ -5,7 +5,6 @@ import type { Context } from './context'
 
 /** Megabytes (10⁶) of small pictures that are kept, unless Settings say otherwise. */
 const usualCacheMb = 1000
-export const mostCacheMb = 100_000
 /** A full cache is emptied to this share, so that it is not full again at once. */
 const emptiedTo = 0.8
 /** So much of the limit may be added between two looks at the whole. */

@@ -1,8 +1,8 @@
 import { randomUUID } from 'node:crypto'
 import { AppError } from '@/base/errors'
-import { checkMacro, checkSteps, macroLimits, readMacroFile, unknownOperations, writeMacroFile } from '@/macros/codec'
+import { checkMacro, checkSteps, type GivenMacro, macroLimits, readMacroFile, unknownOperations, writeMacroFile } from '@/macros/codec'
 import type { Macro } from '@/macros/macro'
-import { completeStep, readSteps, type Step } from '@/macros/step'
+import { completeSteps, readSteps, type Step } from '@/macros/step'
 import * as store from '@/store/macros'
 import type { Context } from './context'
 
@@ -19,7 +19,7 @@ export interface ShelfMacro extends Macro {
 }
 
 function toShelf(stored: store.StoredMacro, usedBy: readonly string[]): ShelfMacro {
-  const steps = (stored.steps as readonly Step[]).map(completeStep)
+  const steps = completeSteps(stored.steps)
   return { ...stored, steps, usedBy, reading: readSteps(steps), needsNewer: unknownOperations(steps).length > 0 }
 }
 
@@ -40,15 +40,15 @@ export function macroById({ db }: Context, id: string, revision: number | null =
 }
 
 /** Puts a macro on the shelf as r1. @throws AppError `macroInvalid` */
-export function keepMacro(context: Context, macro: Macro): ShelfMacro {
-  checkMacro(macro)
+export function keepMacro(context: Context, given: GivenMacro): ShelfMacro {
+  const macro = checkMacro(given)
   const id = randomUUID()
   store.insertMacro(context.db, { id, ...macro }, Date.now())
   return macroById(context, id)
 }
 
 /** Keeps steps as the macro's next revision. @throws AppError `notFound`, `macroInvalid` */
-export function reviseMacro(context: Context, id: string, steps: readonly Step[]): ShelfMacro {
+export function reviseMacro(context: Context, id: string, steps: readonly unknown[]): ShelfMacro {
   macroById(context, id)
   checkSteps(steps)
   store.addRevision(context.db, id, steps, Date.now())
@@ -108,5 +108,5 @@ export interface MacroRevision {
 /** Newest first. @throws AppError `notFound` */
 export function macroRevisions(context: Context, id: string): MacroRevision[] {
   macroById(context, id)
-  return store.listRevisions(context.db, id).map((stored) => ({ ...stored, steps: (stored.steps as readonly Step[]).map(completeStep) }))
+  return store.listRevisions(context.db, id).map((stored) => ({ ...stored, steps: completeSteps(stored.steps) }))
 }

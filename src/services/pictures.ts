@@ -3,42 +3,22 @@ import { mkdir, rename, stat, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import sharp from 'sharp'
 import { AppError } from '@/base/errors'
+import { framed, type PixelHeader } from '@/contract/framing'
 import { decodePicture } from '@/files/decode'
 import { kindToRead, pictureError, readerOptions, readFacts } from '@/files/facts'
 import { headBytes } from '@/files/loaders'
 import { readRegular } from '@/files/open-file'
-import type { InterleavedSource, PictureFacts } from '@/pixels/picture'
 import { addedToCache, cacheFolder } from './cache'
 import type { Context } from './context'
 import { fileExists } from './files'
 
-/** What the bench needs to know besides the pixels; the numbers of `InterleavedSource`, without them. */
-export interface PixelHeader extends Omit<InterleavedSource, 'pixels' | 'alpha' | 'kind'> {
-  readonly bits: 8 | 16
-  /** Opacity follows the pixels, one value each. */
-  readonly hasOpacity: boolean
-  readonly facts: PictureFacts
-}
-
-/** A source's pixels for the bench, full or reduced to an edge: length of the header (4 bytes, little-endian), the header as JSON, the pixels, their opacity. */
+/** A source's pixels for the bench, full or reduced to an edge: a `PixelHeader`, the pixels, their opacity. */
 export async function sourcePixels(context: Context, path: string, maxEdge?: number): Promise<Uint8Array<ArrayBuffer>> {
   const bytes = await readRegular(context.roots.check(path), context.roots)
   const [{ source }, facts] = await Promise.all([decodePicture(bytes, path, { maxEdge }), readFacts(bytes, path)])
   const bits = source.pixels instanceof Uint16Array ? 16 : 8
   const header: PixelHeader = { size: source.size, colour: source.colour, bits, hasOpacity: source.alpha !== undefined, facts }
-  // The header is padded so that 16-bit pixels start at an even place.
-  const text = Buffer.from(JSON.stringify(header))
-  const headerBytes = Buffer.concat([text, Buffer.alloc((4 - (text.length % 4)) % 4, ' ')])
-  const parts = [source.pixels, ...(source.alpha ? [source.alpha] : [])]
-  let at = 4 + headerBytes.length
-  const result = new Uint8Array(at + parts.reduce((sum, part) => sum + part.byteLength, 0))
-  new DataView(result.buffer).setUint32(0, headerBytes.length, true)
-  result.set(headerBytes, 4)
-  for (const part of parts) {
-    result.set(new Uint8Array(part.buffer, part.byteOffset, part.byteLength), at)
-    at += part.byteLength
-  }
-  return result
+  return framed(header, [source.pixels, ...(source.alpha ? [source.alpha] : [])])
 }
 
 /** Edges that small pictures are made in; any other wish gets the next larger. */

@@ -4,12 +4,13 @@ import { csvParse } from 'd3'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { AppError } from '@/base/errors'
-import { intakeOf, type Loop } from '@/jobs/loop'
+import { benchEditSchema } from '@/contract/requests'
+import { intakeOf, type Loop, loopSchema } from '@/jobs/loop'
 import { newStep } from '@/macros/step'
 import { claimItem, finishItem } from '@/store/queue'
 import { followRuns } from '@/web/events'
 import { answer } from '@/web/http'
-import { benchEditSchema, loopSchema, readBody, readLoop } from '@/web/requests'
+import { readBody } from '@/web/read-body'
 import { attachment } from '@/web/responses'
 import { fillIntake, quickSteps, type TestApplication, testApplication, testLoop, testMacroId } from '../../tests/application'
 import { extendBench, readBench } from './bench'
@@ -295,22 +296,22 @@ describe('requests', () => {
 
   it('take a whole loop and nothing beside it', async () => {
     const loop = good()
-    await expect(readLoop(request(JSON.stringify(loop)))).resolves.toEqual(loop)
+    await expect(readBody(request(JSON.stringify(loop)), loopSchema)).resolves.toEqual(loop)
     for (const wrong of [
       { ...loop, extra: 1 },
       { ...loop, intake: { folder: 7, subfolders: true } },
       { ...loop, deliveries: [{ ...loop.deliveries[0], qualityPercent: 101 }] },
       { ...loop, name: '' },
     ])
-      await expect(readLoop(request(JSON.stringify(wrong)))).rejects.toMatchObject({ code: 'badRequest' })
+      await expect(readBody(request(JSON.stringify(wrong)), loopSchema)).rejects.toMatchObject({ code: 'badRequest' })
   })
   it.each(['', '{', 'null', '[]', '7', ' '.repeat((2 << 20) + 1)])('answer a body of %j with a clear error', async (body) => {
-    await expect(readLoop(request(body))).rejects.toMatchObject({ code: 'badRequest' })
+    await expect(readBody(request(body), loopSchema)).rejects.toMatchObject({ code: 'badRequest' })
   })
   it('answer anything at all with a value or a badRequest', async () => {
     await fc.assert(
       fc.asyncProperty(fc.json(), fc.constantFrom(loopSchema, benchEditSchema), async (body, schema) => {
-        await readBody(request(body), schema).catch((error) => expect(error).toMatchObject({ code: 'badRequest' }))
+        await readBody<unknown>(request(body), schema).catch((error) => expect(error).toMatchObject({ code: 'badRequest' }))
       }),
     )
   })

@@ -22,9 +22,6 @@ export interface SettingsView {
   readonly backups: readonly Backup[]
 }
 
-/** More than this many cores no machine of this kind has; each takes up to a gigabyte and a half. */
-export const mostWorkers = 64
-
 /** Pictures worked on at a time: as the environment says, else Settings, else one for each core. */
 export const workersOf = ({ db }: Pick<Context, 'db'>): number =>
   Number(process.env.COPPER_LOOP_WORKERS) || readSetting<number>(db, 'workers') || availableParallelism()

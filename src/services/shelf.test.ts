@@ -5,7 +5,7 @@ import { describe, expect, it } from 'vitest'
 import { newStep } from '@/macros/step'
 import { binMacro as putInBin } from '@/store/macros'
 import { quickSteps, testApplication, testMacroId } from '../../tests/application'
-import { placeOnBench, readBench } from './bench'
+import { layOnBench, readBench } from './bench'
 import { keepDropped } from './dropped'
 import { binMacro, binned, describeMacro, duplicateMacro, macroById, macroRevisions, restoreMacro, reviseMacro, shelf } from './macros'
 import { pickSpread } from './spread'
@@ -68,8 +68,8 @@ describe('samples', () => {
   })
   it('stay on the bench, in order', () => {
     const { context } = testApplication()
-    placeOnBench(context, { samples: ['/b.jpg', '/a.jpg'], samplePath: '/a.jpg' })
-    placeOnBench(context, { macroId: 'x' })
+    layOnBench(context, { samples: ['/b.jpg', '/a.jpg'], samplePath: '/a.jpg' })
+    layOnBench(context, { macroId: 'x' })
     expect(readBench(context)).toMatchObject({ samples: ['/b.jpg', '/a.jpg'], samplePath: '/a.jpg', macroId: 'x' })
   })
   it('that are dropped are kept by content and may be read; what is no picture is refused', async () => {

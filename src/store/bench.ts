@@ -89,15 +89,15 @@ function foldOldest(
 }
 
 /** What lies on the bench besides the wire. */
-export interface PlacedOnBench {
+export interface LaidOnBench {
   readonly samplePath?: string | null
   readonly samples?: readonly string[]
   readonly macroId?: string | null
 }
 
-export function placeOnBench(db: Database, placed: PlacedOnBench): void {
+export function layOnBench(db: Database, laid: LaidOnBench): void {
   db.insert(benchState)
-    .values({ id: onlyRow, cursor: 0, ...placed })
-    .onConflictDoUpdate({ target: benchState.id, set: placed })
+    .values({ id: onlyRow, cursor: 0, ...laid })
+    .onConflictDoUpdate({ target: benchState.id, set: laid })
     .run()
 }

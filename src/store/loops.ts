@@ -1,5 +1,6 @@
 import { and, desc, eq, isNull } from 'drizzle-orm'
-import { completeDelivery, completeIntake, type Loop } from '@/jobs/loop'
+import { completeDelivery } from '@/jobs/delivery'
+import { completeIntake, type Loop } from '@/jobs/loop'
 import type { Database } from './database'
 import { loops } from './schema'
 

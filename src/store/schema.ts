@@ -1,8 +1,9 @@
 import { sql } from 'drizzle-orm'
 import { index, integer, primaryKey, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core'
 import type { ErrorReport } from '@/base/errors'
+import type { Delivery } from '@/jobs/delivery'
 import type { LeftOut } from '@/jobs/left-out'
-import type { Delivery, LoopIntake, LoopStart, MacroUse, WhenDamaged } from '@/jobs/loop'
+import type { LoopIntake, LoopStart, MacroUse, WhenDamaged } from '@/jobs/loop'
 import type { ItemState, RunState } from '@/jobs/run'
 import type { PictureLook } from '@/pixels/traits'
 

@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { beforeEach, describe, expect, it } from 'vitest'
 import { intakeOf, newLoop } from '@/jobs/loop'
 import { itemStates } from '@/jobs/run'
-import { extendBench, placeOnBench, readBench, undoable } from './bench'
+import { extendBench, layOnBench, readBench, undoable } from './bench'
 import { type Database, openDatabase } from './database'
 import { addEvent, eventsAfter, lastEventId } from './events'
 import { binLoop, findLoop, listLoops, saveLoop } from './loops'
@@ -120,8 +120,8 @@ describe('the bench', () => {
     expect(extendBench(db, { from: 0, expectedCursor: 0, added: ['a'], cursor: 2 }, fold)).toBe(false)
   })
   it('remembers what lies on it', () => {
-    placeOnBench(db, { samplePath: '/a.jpg' })
-    placeOnBench(db, { macroId: 'm' })
+    layOnBench(db, { samplePath: '/a.jpg' })
+    layOnBench(db, { macroId: 'm' })
     expect(readBench(db)).toMatchObject({ samplePath: '/a.jpg', macroId: 'm', cursor: 0 })
   })
 })

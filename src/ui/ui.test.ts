@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest'
+import { routes } from '@/contract/routes'
 import type { Change } from '@/macros/history'
 import { newStep } from '@/macros/step'
 import { defaultSettings } from '@/operations'
 import { type CropSettings, crop, cropRect } from '@/operations/catalogue/crop'
-import { withQuery } from './api/client'
+import { urlOf } from './api/client'
 import { drag } from './bench/crop-handles'
 import { recordingName, shownSteps } from './bench/store'
 import { editBetween } from './bench/sync'
@@ -133,7 +134,9 @@ describe('the crop frame under the pointer', () => {
 
 describe('addresses', () => {
   it('encode what goes into them', () => {
-    expect(withQuery('/x', { path: '/a b/ø&?.jpg', edge: 160, none: undefined })).toBe('/x?path=%2Fa+b%2F%C3%B8%26%3F.jpg&edge=160')
-    expect(withQuery('/x', {})).toBe('/x')
+    expect(urlOf(routes.thumbnail, { path: '/a b/ø&?.jpg', edge: 160 })).toBe(
+      '/api/pictures/thumbnail?path=%2Fa+b%2F%C3%B8%26%3F.jpg&edge=160',
+    )
+    expect(urlOf(routes.result, { id: 'a/../b', edge: undefined })).toBe('/api/results/a%2F..%2Fb')
   })
 })

@@ -1,3 +1,4 @@
+import type { Events } from '@/contract/routes'
 import type { Context } from '@/services/context'
 import { type RunnerState, runnerState } from '@/services/runner-watch'
 import { runSummary } from '@/services/runs/runs'
@@ -15,7 +16,7 @@ export function followRuns(context: Context, signal: AbortSignal): ReadableStrea
   let quietSince = Date.now()
   return new ReadableStream({
     start(controller) {
-      const send = (event: string, data: unknown): void =>
+      const send = <Name extends keyof Events>(event: Name, data: Events[Name]): void =>
         controller.enqueue(encoder.encode(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`))
       const look = (): void => {
         // After going back to an older copy of the database its events are counted anew.

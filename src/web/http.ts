@@ -1,5 +1,8 @@
+import * as yup from 'yup'
 import { AppError, errorStatus, reportOf } from '@/base/errors'
+import type { Asked, Route } from '@/contract/route'
 import { log } from '@/services/log'
+import { readBody } from './read-body'
 
 /** Runs a route's work and answers with JSON, or with the error's own status, code and sentence. */
 export async function answer(work: () => unknown): Promise<Response> {
@@ -13,21 +16,37 @@ export async function answer(work: () => unknown): Promise<Response> {
   }
 }
 
-/** A query parameter that must be there. @throws AppError `badRequest` */
-export function required(request: Request, name: string): string {
-  const value = new URL(request.url).searchParams.get(name)
-  if (!value) throw new AppError('badRequest', { reason: `the parameter ${name} is missing` })
-  return value
+/** What a request brings to a route's work: variable parts of its address and its query together, its body, and itself. */
+export interface Brought<Path extends string, Body, Query> {
+  readonly asked: Asked<Path, Query>
+  readonly body: Body
+  readonly request: Request
 }
 
-export const optional = (request: Request, name: string): string | undefined => new URL(request.url).searchParams.get(name) ?? undefined
+/** Work for a route answers as the contract says. */
+type Work<Path extends string, Answer, Body, Query> = (
+  brought: Brought<Path, Body, Query>,
+) => Answer | Response | Promise<Answer | Response>
 
-/** A whole number in a range, if the parameter is there. @throws AppError `badRequest` */
-export function optionalWhole(request: Request, name: string, least: number, most: number): number | undefined {
-  const text = optional(request, name)
-  if (text === undefined) return undefined
-  const value = Number(text)
-  if (!Number.isInteger(value) || value < least || value > most)
-    throw new AppError('badRequest', { reason: `the parameter ${name} must be a whole number from ${least} to ${most}` })
-  return value
+/**
+ * Serves a route of the contract: checks what is asked and brought before the work sees it.
+ * @throws AppError `badRequest` in the answer, for what the contract does not let through
+ */
+export const serve =
+  <Path extends string, Answer, Body, Query>(route: Route<Path, Answer, Body, Query>, work: Work<Path, Answer, Body, Query>) =>
+  (request: Request, { params }: { readonly params: Promise<Readonly<Record<string, string>>> }): Promise<Response> =>
+    answer(async () => {
+      const asked = { ...(await params), ...(route.query && (await readQuery(request, route.query))) }
+      const body = route.body && (await readBody(request, route.body))
+      // Both have just been checked against the route's own schemas.
+      return work({ asked, body, request } as Brought<Path, Body, Query>)
+    })
+
+/** What stands behind `?`, read as the schema says. @throws AppError `badRequest` */
+async function readQuery<Query>(request: Request, schema: yup.ISchema<Query>): Promise<Query> {
+  try {
+    return await schema.validate(Object.fromEntries(new URL(request.url).searchParams))
+  } catch (error) {
+    throw error instanceof yup.ValidationError ? new AppError('badRequest', { reason: `in its address, ${error.message}` }) : error
+  }
 }

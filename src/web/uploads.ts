@@ -19,8 +19,7 @@ const patienceMs = 60_000
 export async function withUpload<T>(
   context: Context,
   request: Request,
-  name: string,
-  maxBytes: number,
+  { name, maxBytes }: { readonly name: string; readonly maxBytes: number },
   work: (path: string) => Promise<T>,
 ): Promise<T> {
   const tooLarge = (): AppError => new AppError('badRequest', { reason: `${name} is larger than ${maxBytes >> 20} MB` })

@@ -6,7 +6,7 @@ import { expect, type Page } from '@playwright/test'
 /** Lays the demo's red vase on the bench. */
 export async function layVase(page: Page): Promise<void> {
   const samplePath = resolve('.build/browser-data/demo/pictures/vessels/TLK27_0422.jpg')
-  await page.request.post('/api/bench/place', { data: { samplePath } })
+  await page.request.post('/api/bench/laid', { data: { samplePath } })
 }
 
 /** Opens the bench with the vase on it, nothing on the wire, and no recording under way. */

@@ -62,7 +62,7 @@ test('a macro goes out as a file and comes back; a broken one is refused with th
 test('only this machine is answered: foreign hosts and cross-site posts are refused', async ({ request }) => {
   expect((await request.get('/api/status', { headers: { Host: 'evil.example' } })).status()).toBe(403)
   expect((await request.post('/api/loops/demo-shop/run', { headers: { Origin: 'http://evil.example' } })).status()).toBe(403)
-  expect((await request.post('/api/bench/place', { data: 'x', headers: { 'Sec-Fetch-Site': 'cross-site' } })).status()).toBe(403)
+  expect((await request.post('/api/bench/laid', { data: 'x', headers: { 'Sec-Fetch-Site': 'cross-site' } })).status()).toBe(403)
   for (const path of ['/etc/passwd', '../../etc/passwd', '/proc/self/environ']) {
     const answer = await request.get(`/api/pictures/pixels?path=${encodeURIComponent(path)}`)
     expect([answer.status(), (await answer.json()).code]).toEqual([403, 'outsideRoots'])

@@ -1,6 +1,7 @@
 import { join, resolve } from 'node:path'
 import { expect, type Page } from '@playwright/test'
-import { defaultDelivery, type Loop, newLoop } from '@/jobs/loop'
+import { defaultDelivery } from '@/jobs/delivery'
+import { type Loop, newLoop } from '@/jobs/loop'
 import type { ShelfMacro } from '@/services/macros'
 
 /* What tests of loops set up beside the pages. */

@@ -16,7 +16,7 @@ export const playMacro = defineOperation({
   neutral: {},
   method:
     'Its steps are resolved and rendered in place, one after the other, each with its own strength, limit and conditions. A revision is held by value, so no macro can hold itself.',
-  inner: ({ macro }) => macro.steps,
+  plays: ({ macro }) => macro,
   resolve: () => ({}),
   render: () => ({ kind: 'none' }),
   describe: ({ macro }) =>

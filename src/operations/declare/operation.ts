@@ -5,7 +5,7 @@ import type { Matrix3, Vector3 } from '@/colour/matrix'
 import type { Asset } from '@/pixels/kept-file'
 import type { LinearPicture } from '@/pixels/linear-picture'
 import type { ResamplingKernelId } from '@/pixels/resampling'
-import type { InnerStep, Settings, SettingsDeclaration, SettingsOf } from './settings'
+import type { PlayedMacro, Settings, SettingsDeclaration, SettingsOf } from './settings'
 
 /**
  * The coordinates a kernel works in. Linear: light, Rec. 2020 primaries. Encoded: the sRGB transfer on top. Opponent: brightness and
@@ -110,8 +110,10 @@ interface Declared<D extends SettingsDeclaration, C extends Constants> {
   resolve(settings: SettingsOf<D>, picture: PictureAtStep): C
   /** The step of another operation that does to the size alone what this one does: for a picture of before, of the same size. */
   sizeAlone?(settings: Settings): { readonly operation: string; readonly settings: Settings }
-  /** The steps it stands for, where it stands for others: the engine resolves and renders those in its place. */
-  inner?(settings: SettingsOf<D>): readonly InnerStep[]
+  /** The macro it plays, if it plays one: the engine resolves and renders that one's steps in its place. */
+  plays?(settings: SettingsOf<D>): PlayedMacro
+  /** Settings as an earlier version wrote them, brought to what they are now. They have not been checked yet. */
+  upgrade?(settings: Settings): Settings
   /** Files it needs besides those its settings name: faces that ship with the application. */
   files?(settings: Settings): readonly string[]
   /** The numbers that a setting of the kind `measured` takes from the picture before the step. */
@@ -126,9 +128,9 @@ interface Declared<D extends SettingsDeclaration, C extends Constants> {
 
 /** An operation of the catalogue. Settings have passed its validation before they get here. */
 export interface Operation
-  extends Omit<Declared<SettingsDeclaration, Constants>, 'neutral' | 'inner' | 'resolve' | 'render' | 'describe' | 'describeConstants'> {
+  extends Omit<Declared<SettingsDeclaration, Constants>, 'neutral' | 'plays' | 'resolve' | 'render' | 'describe' | 'describeConstants'> {
   readonly neutral: Settings
-  inner?(settings: Settings): readonly InnerStep[]
+  plays?(settings: Settings): PlayedMacro
   resolve(settings: Settings, picture: PictureAtStep): Constants
   render(constants: Constants, picture: PictureAtStep): Effect
   describe(settings: Settings): string

@@ -8,13 +8,14 @@ import { countsIn, expandPattern, isMadeSafe, type NameContext, type NamePattern
 import { isUnder, realOfNearest } from '@/files/roots'
 import { collisionKey } from '@/files/safe-names'
 import type { FoundPicture } from '@/files/scan'
+import type { Delivery } from '@/jobs/delivery'
 import { deliverySteps, stepsFor } from '@/jobs/delivery-steps'
 import { formats } from '@/jobs/encoding'
-import type { Delivery, Loop } from '@/jobs/loop'
+import type { Loop } from '@/jobs/loop'
 import { sidecarPath, sidecarSuffix } from '@/jobs/sidecar'
 import { unknownOperations } from '@/macros/codec'
 import type { Answers } from '@/macros/open'
-import { completeStep, type Step } from '@/macros/step'
+import { completeSteps, type Step } from '@/macros/step'
 import type { PictureFacts } from '@/pixels/picture'
 import type { PictureNumber } from '@/store/picture-numbers'
 import type { LastDelivered, ReservedName } from '@/store/runs'
@@ -191,7 +192,7 @@ class Naming {
   constructor(private readonly ground: NamingGround) {
     const { loop, macros, deliveries, numbers, reserved } = ground
     this.numbers = new Numbers(loop, numbers)
-    this.steps = macros.flatMap((macro) => (macro.steps as readonly Step[]).map(completeStep))
+    this.steps = macros.flatMap((macro) => completeSteps(macro.steps))
     this.deliveries = unknownOperations(this.steps).length === 0 ? deliveries : []
     this.reserved = new Map(reserved.map((name) => [collisionKey(name.path), name]))
   }

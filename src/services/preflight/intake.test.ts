@@ -1,7 +1,8 @@
 import { cpSync, mkdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { describe, expect, it } from 'vitest'
-import { defaultDelivery, intakeOf, type LoopIntake } from '@/jobs/loop'
+import { defaultDelivery } from '@/jobs/delivery'
+import { intakeOf, type LoopIntake } from '@/jobs/loop'
 import { type TestApplication, testApplication, testLoop } from '../../../tests/application'
 import { preflight } from './preflight'
 

@@ -9,7 +9,7 @@ import type { Loop } from '@/jobs/loop'
 import { unknownOperations } from '@/macros/codec'
 import { type Condition, describeCondition, holds } from '@/macros/condition'
 import { type Answers, answerSteps, type Question, questionsOf } from '@/macros/open'
-import { completeStep, innerSteps, type Step } from '@/macros/step'
+import { completeSteps, innerSteps, type Step } from '@/macros/step'
 import type { PictureFacts } from '@/pixels/picture'
 import * as macroStore from '@/store/macros'
 import { numbersOf, type PictureNumber } from '@/store/picture-numbers'
@@ -159,7 +159,7 @@ function frozenMacros({ db }: Context, loop: Loop, add: AddProblem): FrozenMacro
       add('macros', true, errorSentence({ code: 'macroMissing', details: { macro: 'that this loop used' } }), { mend })
       return []
     }
-    const steps = (macro.steps as readonly Step[]).map(completeStep)
+    const steps = completeSteps(macro.steps)
     for (const index of unknownOperations(steps)) {
       const operation = steps[index]?.operation ?? ''
       add(

@@ -1,7 +1,7 @@
 import { join } from 'node:path'
 import { AppError } from '@/base/errors'
 import { placeFile } from '@/files/placing'
-import { completeDelivery } from '@/jobs/loop'
+import { completeDelivery } from '@/jobs/delivery'
 import type { StoredRun } from '@/store/runs'
 import type { Context } from '../context'
 import { reportCsv, runReport } from './report'

@@ -1,10 +1,11 @@
 import { createHash, randomUUID } from 'node:crypto'
 import { stat } from 'node:fs/promises'
 import { AppError, errorSentence } from '@/base/errors'
+import { completeDelivery, type Delivery } from '@/jobs/delivery'
 import { leftOutSentences } from '@/jobs/left-out'
-import { completeDelivery, type Delivery, type Loop } from '@/jobs/loop'
+import type { Loop } from '@/jobs/loop'
 import { isOver, type RunTotals, runsAPage } from '@/jobs/run'
-import { completeStep, type Step } from '@/macros/step'
+import { completeSteps, type Step } from '@/macros/step'
 import * as store from '@/store/runs'
 import type { FrozenMacro } from '@/store/schema'
 import { type Context, triesFolder } from '../context'
@@ -247,7 +248,7 @@ export function runSteps({ db }: Context, id: string): RunSteps {
   if (!run) throw new AppError('notFound', { what: 'The run' })
   const [first] = run.macros
   return {
-    steps: run.macros.flatMap(({ steps }) => (steps as readonly Step[]).map(completeStep)),
+    steps: run.macros.flatMap(({ steps }) => completeSteps(steps)),
     macroId: run.macros.length === 1 && first ? first.macroId : null,
   }
 }

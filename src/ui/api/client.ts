@@ -1,4 +1,7 @@
 import type { ErrorReport } from '@/base/errors'
+import type { ReadonlyDeep } from '@/base/schema'
+import { type Asked, addressOf, type PartsOf, type Route } from '@/contract/route'
+import { routes } from '@/contract/routes'
 
 /** An error that the server answered with: its code and sentence. */
 export class ApiError extends Error {
@@ -12,9 +15,45 @@ export class ApiError extends Error {
   }
 }
 
-async function ask(path: string, init?: RequestInit): Promise<Response> {
-  const response = await fetch(path, init).catch((error) => {
-    if (init?.signal?.aborted) throw error
+type AnyAsked = Readonly<Record<string, string | number | undefined>>
+
+/** What a call takes besides its route: what is asked, where the route has variable parts or a query; its body, where it has one. */
+type Given<Path extends string, Body, Query> = ([PartsOf<Path>, Query] extends [never, undefined]
+  ? unknown
+  : { readonly asked: Asked<Path, Query> }) &
+  (Body extends undefined ? unknown : { readonly body: ReadonlyDeep<Body> })
+
+interface Options {
+  readonly headers?: Readonly<Record<string, string>>
+  readonly signal?: AbortSignal
+  /** Sent as it is, in place of JSON. */
+  readonly file?: File
+  /** Goes on after the page is gone. */
+  readonly keepalive?: boolean
+}
+
+/** Where a route is: for pictures and downloads. */
+export const urlOf = <Path extends string, Answer, Query>(
+  route: Route<Path, Answer, undefined, Query>,
+  asked: Asked<Path, Query> & AnyAsked,
+): string => addressOf(route, asked)
+
+/** Asks a route. @throws ApiError as the server told it */
+export async function ask<Path extends string, Answer, Body, Query>(
+  route: Route<Path, Answer, Body, Query>,
+  given: Given<Path, Body, Query>,
+  { headers, signal, file, keepalive }: Options = {},
+): Promise<Response> {
+  const { asked, body } = given as { readonly asked?: AnyAsked; readonly body?: unknown }
+  const init: RequestInit = {
+    method: route.method,
+    headers: { ...(body === undefined ? undefined : { 'Content-Type': 'application/json' }), ...headers },
+    body: file ?? (body === undefined ? undefined : JSON.stringify(body)),
+    signal,
+    keepalive,
+  }
+  const response = await fetch(new URL(addressOf(route, asked ?? {}), self.location.origin), init).catch((error) => {
+    if (signal?.aborted) throw error
     throw new ApiError(
       { code: 'internal', details: { reason: 'no answer' } },
       'Copper Loop does not answer. Is it still running in its terminal?',
@@ -22,30 +61,19 @@ async function ask(path: string, init?: RequestInit): Promise<Response> {
     )
   })
   if (response.ok) return response
-  const body = await response.json().catch(() => null)
-  throw new ApiError(body ?? { code: 'internal', details: {} }, body?.sentence ?? response.statusText, response.status)
+  const told = await response.json().catch(() => null)
+  throw new ApiError(told ?? { code: 'internal', details: {} }, told?.sentence ?? response.statusText, response.status)
 }
 
-const send = async <T>(path: string, init?: RequestInit): Promise<T> => (await ask(path, init)).json() as Promise<T>
-
-const jsonBody = (body: unknown, headers: Readonly<Record<string, string>> = {}): RequestInit => ({
-  method: 'POST',
-  headers: { 'Content-Type': 'application/json', ...headers },
-  body: JSON.stringify(body),
-})
-
-export const get = <T>(path: string): Promise<T> => send<T>(path)
-export const remove = (path: string): Promise<void> => send(path, { method: 'DELETE' })
-export const post = <T>(path: string, body: unknown = {}, headers?: Readonly<Record<string, string>>): Promise<T> =>
-  send<T>(path, jsonBody(body, headers))
-
-/** For the last moment of a page: goes on after the page is gone; nobody waits for the answer. */
-export const postWhileLeaving = (path: string, body: unknown, headers?: Readonly<Record<string, string>>): void =>
-  void fetch(path, { ...jsonBody(body, headers), keepalive: true })
+/** Asks a route and gives what it answers. @throws ApiError as the server told it */
+export const call = async <Path extends string, Answer, Body, Query>(
+  route: Route<Path, Answer, Body, Query>,
+  given: Given<Path, Body, Query>,
+  options?: Options,
+): Promise<Answer> => (await ask(route, given, options)).json()
 
 /** The lines of JSON that an answer consists of, as they arrive. */
-export async function* postForLines<T>(path: string, body: unknown, signal: AbortSignal): AsyncGenerator<T> {
-  const response = await ask(path, { ...jsonBody(body), signal })
+export async function* linesOf<Line>(response: Response): AsyncGenerator<Line> {
   const reader = response.body?.pipeThrough(new TextDecoderStream()).getReader()
   let rest = ''
   for (;;) {
@@ -53,18 +81,9 @@ export async function* postForLines<T>(path: string, body: unknown, signal: Abor
     if (done) break
     const lines = (rest + value).split('\n')
     rest = lines.pop() ?? ''
-    for (const line of lines) yield JSON.parse(line) as T
+    for (const line of lines) yield JSON.parse(line)
   }
 }
 
-/** A file's bytes as they are. */
-export const sendFile = <T>(path: string, file: File): Promise<T> => send<T>(path, { method: 'POST', body: file })
-
-/** `/api/x?path=…` with every value encoded; absent values are left out. */
-export function withQuery(path: string, values: Record<string, string | number | undefined>): string {
-  const query = new URLSearchParams(Object.entries(values).flatMap(([key, value]) => (value === undefined ? [] : [[key, String(value)]])))
-  return query.size > 0 ? `${path}?${query}` : path
-}
-
-export const thumbnailUrl = (path: string, edge: number): string => withQuery('/api/pictures/thumbnail', { path, edge })
-export const resultUrl = (id: number, edge?: number): string => withQuery(`/api/results/${id}`, { edge })
+export const thumbnailUrl = (path: string, edge: number): string => urlOf(routes.thumbnail, { path, edge })
+export const resultUrl = (id: number, edge?: number): string => urlOf(routes.result, { id: String(id), edge })

@@ -1,19 +1,12 @@
 import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
+import type { IntakeProgress, PreflightLine, PreflightView, RunWishes } from '@/contract/answers'
+import { routes } from '@/contract/routes'
 import { windowHeader } from '@/contract/window'
 import type { Loop } from '@/jobs/loop'
 import type { Macro } from '@/macros/macro'
 import type { Step } from '@/macros/step'
-import type { BenchRecord } from '@/services/bench'
-import type { FolderListing } from '@/services/folders'
-import type { StandingStart } from '@/services/loops'
-import type { BinnedMacro, MacroRevision, ShelfMacro } from '@/services/macros'
-import type { IntakeProgress } from '@/services/preflight/intake'
-import type { PreflightLine, PreflightView } from '@/services/preflight/view'
-import type { RunnerState } from '@/services/runner-watch'
-import type { RunDetail, RunSteps, RunSummary, RunsPage, RunWishes } from '@/services/runs/runs'
-import type { ShownSettings } from '@/web/shown-settings'
-import { ApiError, get, post, postForLines, postWhileLeaving, remove, sendFile, withQuery } from './client'
+import { ApiError, ask, call, linesOf } from './client'
 
 /** Tells this window's changes from those of others. */
 const windowId = typeof crypto === 'undefined' ? '' : crypto.randomUUID()
@@ -37,38 +30,34 @@ export const keys = {
   folder: (path: string | undefined) => ['folder', path ?? ''] as const,
 }
 
-export const useStatus = () =>
-  useQuery({ queryKey: keys.status, queryFn: () => get<{ runner: RunnerState; roots: string[] }>('/api/status') })
-export const useMacros = () => useQuery({ queryKey: keys.macros, queryFn: () => get<ShelfMacro[]>('/api/macros') })
-export const useMacro = (id: string) => useQuery({ queryKey: keys.macro(id), queryFn: () => get<ShelfMacro>(`/api/macros/${id}`) })
+export const useStatus = () => useQuery({ queryKey: keys.status, queryFn: () => call(routes.status, {}) })
+export const useMacros = () => useQuery({ queryKey: keys.macros, queryFn: () => call(routes.macros, {}) })
+export const useMacro = (id: string) => useQuery({ queryKey: keys.macro(id), queryFn: () => call(routes.macro, { asked: { id } }) })
 export const useRevisions = (id: string) =>
-  useQuery({ queryKey: keys.revisions(id), queryFn: () => get<MacroRevision[]>(`/api/macros/${id}/revisions`) })
-export const useBin = () => useQuery({ queryKey: keys.bin, queryFn: () => get<BinnedMacro[]>('/api/macros/bin') })
+  useQuery({ queryKey: keys.revisions(id), queryFn: () => call(routes.revisions, { asked: { id } }) })
+export const useBin = () => useQuery({ queryKey: keys.bin, queryFn: () => call(routes.bin, {}) })
 /** The picture on the bench: what macros are shown on. */
-export const useBenchSample = () =>
-  useQuery({ queryKey: keys.benchSample, queryFn: async () => (await get<BenchRecord>('/api/bench')).samplePath })
-export const useSettings = () => useQuery({ queryKey: keys.settings, queryFn: () => get<ShownSettings>('/api/settings') })
-export const useLoops = () => useQuery({ queryKey: keys.loops, queryFn: () => get<Loop[]>('/api/loops') })
+export const useBenchSample = () => useQuery({ queryKey: keys.benchSample, queryFn: async () => (await call(routes.bench, {})).samplePath })
+export const useSettings = () => useQuery({ queryKey: keys.settings, queryFn: () => call(routes.settings, {}) })
+export const useLoops = () => useQuery({ queryKey: keys.loops, queryFn: () => call(routes.loops, {}) })
 /** When loops start by themselves next, and why they could not. The runner decides that, so it is looked at again now and then. */
-export const useStarts = () =>
-  useQuery({ queryKey: keys.starts, queryFn: () => get<StandingStart[]>('/api/loops/starts'), refetchInterval: 15_000 })
-export const useRuns = () => useQuery({ queryKey: keys.runs, queryFn: async () => (await get<RunsPage>('/api/runs')).runs })
+export const useStarts = () => useQuery({ queryKey: keys.starts, queryFn: () => call(routes.starts, {}), refetchInterval: 15_000 })
+export const useRuns = () => useQuery({ queryKey: keys.runs, queryFn: async () => (await call(routes.runs, { asked: {} })).runs })
 /** Runs that ended before those of `useRuns`, a page at a time. */
 export const useOlderRuns = (before: number | null) =>
   useInfiniteQuery({
     queryKey: keys.olderRuns(before),
-    queryFn: ({ pageParam }) => get<RunsPage>(withQuery('/api/runs', { before: pageParam ?? undefined })),
+    queryFn: ({ pageParam }) => call(routes.runs, { asked: { before: pageParam ?? undefined } }),
     initialPageParam: before,
     getNextPageParam: (page) => page.before,
     enabled: before !== null,
     staleTime: Number.POSITIVE_INFINITY,
   })
 /** The last run of each loop, by loop. */
-export const useLastRuns = () =>
-  useQuery({ queryKey: keys.lastRuns, queryFn: () => get<Record<string, RunSummary>>('/api/loops/last-runs') })
-export const useRun = (id: string) => useQuery({ queryKey: keys.run(id), queryFn: () => get<RunDetail>(`/api/runs/${id}`) })
+export const useLastRuns = () => useQuery({ queryKey: keys.lastRuns, queryFn: () => call(routes.lastRuns, {}) })
+export const useRun = (id: string) => useQuery({ queryKey: keys.run(id), queryFn: () => call(routes.run, { asked: { id } }) })
 export const useFolder = (path: string | undefined, enabled = true) =>
-  useQuery({ queryKey: keys.folder(path), queryFn: () => get<FolderListing>(withQuery('/api/folders', { path })), enabled })
+  useQuery({ queryKey: keys.folder(path), queryFn: () => call(routes.folder, { asked: { path } }), enabled })
 
 /** A loop as far as a preflight looks at it: what it is called matters only where names of files say it. */
 export const checkedPart = (loop: Loop): Loop => {
@@ -84,7 +73,8 @@ export function usePreflight(loop: Loop): { check: PreflightView | undefined; is
     queryKey: ['preflight', checked],
     queryFn: async ({ signal }) => {
       setProgress(undefined)
-      for await (const line of postForLines<PreflightLine>('/api/loops/preflight', checked, signal)) {
+      const answer = await ask(routes.preflight, { body: checked }, { signal })
+      for await (const line of linesOf<PreflightLine>(answer)) {
         if ('problem' in line) throw new ApiError(line.problem, line.problem.sentence, 0)
         if ('check' in line) return line.check
         setProgress(line.progress)
@@ -109,43 +99,52 @@ function useChange<Input, Output>(work: (input: Input) => Promise<Output>, stale
   return useMutation({ mutationFn: work, onSuccess: () => Promise.all(stale.map(askAgain)) })
 }
 
-export const useKeepMacro = () => useChange((macro: Macro) => post<ShelfMacro>('/api/macros', macro), [keys.macros])
+export const useKeepMacro = () => useChange((macro: Macro) => call(routes.keepMacro, { body: macro }), [keys.macros])
 export const useReviseMacro = () =>
-  useChange(({ id, steps }: { id: string; steps: readonly Step[] }) => post<ShelfMacro>(`/api/macros/${id}`, { steps }), [keys.macros])
+  useChange(
+    ({ id, steps }: { id: string; steps: readonly Step[] }) => call(routes.reviseMacro, { asked: { id }, body: { steps } }),
+    [keys.macros],
+  )
 /** A macro file, a bundle or a look, as it was chosen. */
 export const useImportFile = () =>
-  useChange((file: File) => sendFile<ShelfMacro>(withQuery('/api/macros/import-file', { name: file.name }), file), [keys.macros])
+  useChange((file: File) => call(routes.importFile, { asked: { name: file.name } }, { file }), [keys.macros])
 export const useDescribeMacro = () =>
   useChange(
-    ({ id, ...about }: { id: string } & Pick<Macro, 'name' | 'notes' | 'tags'>) => post<ShelfMacro>(`/api/macros/${id}/about`, about),
+    ({ id, ...about }: { id: string } & Pick<Macro, 'name' | 'notes' | 'tags'>) =>
+      call(routes.describeMacro, { asked: { id }, body: about }),
     [keys.macros, keys.loops],
   )
-export const useDuplicateMacro = () => useChange((id: string) => post<ShelfMacro>(`/api/macros/${id}/duplicate`), [keys.macros])
-export const useRestoreMacro = () => useChange((id: string) => post<ShelfMacro>('/api/macros/bin', { id }), [keys.macros])
-export const useBinMacro = () => useChange((id: string) => remove(`/api/macros/${id}`), [keys.macros])
+export const useDuplicateMacro = () => useChange((id: string) => call(routes.duplicateMacro, { asked: { id } }), [keys.macros])
+export const useRestoreMacro = () => useChange((id: string) => call(routes.restoreMacro, { body: { id } }), [keys.macros])
+export const useBinMacro = () => useChange((id: string) => call(routes.binMacro, { asked: { id } }), [keys.macros])
 export const useNameRoots = () =>
-  useChange((roots: readonly string[]) => post<ShownSettings>('/api/settings/roots', { roots }), [keys.settings, keys.status, ['folder']])
-export const useClearCache = () => useChange(() => post<ShownSettings>('/api/settings/cache'), [keys.settings])
-export const useMakeBackup = () => useChange(() => post<ShownSettings>('/api/settings/backup'), [keys.settings])
+  useChange((roots: readonly string[]) => call(routes.nameRoots, { body: { roots } }), [keys.settings, keys.status, ['folder']])
+export const useClearCache = () => useChange(() => call(routes.clearCache, {}), [keys.settings])
+export const useMakeBackup = () => useChange(() => call(routes.makeBackup, {}), [keys.settings])
 export const useSetMachine = () =>
-  useChange((machine: { workers?: number; cacheMb?: number }) => post<ShownSettings>('/api/settings/machine', machine), [keys.settings])
-export const useRestoreBackup = () => useChange((name: string) => post<ShownSettings>('/api/settings/restore', { name }), [keys.settings])
+  useChange((machine: { workers?: number; cacheMb?: number }) => call(routes.setMachine, { body: machine }), [keys.settings])
+export const useRestoreBackup = () => useChange((name: string) => call(routes.restoreBackup, { body: { name } }), [keys.settings])
 export const useSaveLoop = () =>
-  useChange((loop: Loop) => post<Loop>('/api/loops', loop, { [windowHeader]: windowId }), [keys.loops, keys.macros])
+  useChange((loop: Loop) => call(routes.saveLoop, { body: loop }, { headers: { [windowHeader]: windowId } }), [keys.loops, keys.macros])
 /** For the last moment of a page. */
-export const saveLoopWhileLeaving = (loop: Loop): void => postWhileLeaving('/api/loops', loop, { [windowHeader]: windowId })
+export const saveLoopWhileLeaving = (loop: Loop): void =>
+  void ask(routes.saveLoop, { body: loop }, { headers: { [windowHeader]: windowId }, keepalive: true }).catch(() => undefined)
 /** What of a run's macros was frozen when it was made. */
-export const stepsOfRun = (id: string) => get<RunSteps>(`/api/runs/${id}/steps`)
-export const useBinLoop = () => useChange((id: string) => remove(`/api/loops/${id}`), [keys.loops, keys.macros])
+export const stepsOfRun = (id: string) => call(routes.runSteps, { asked: { id } })
+export const useBinLoop = () => useChange((id: string) => call(routes.binLoop, { asked: { id } }), [keys.loops, keys.macros])
 export const useStartRun = () =>
-  useChange(({ loopId, ...wishes }: { loopId: string } & RunWishes) => post<RunSummary>(`/api/loops/${loopId}/run`, wishes), [keys.runs])
-export const useTryLoop = () =>
   useChange(
-    ({ loopId, answers }: { loopId: string } & Pick<RunWishes, 'answers'>) => post<RunSummary>(`/api/loops/${loopId}/try`, { answers }),
+    ({ loopId, ...wishes }: { loopId: string } & RunWishes) => call(routes.startRun, { asked: { id: loopId }, body: wishes }),
     [keys.runs],
   )
-export const useStopRun = () => useChange((runId: string) => post<RunSummary>(`/api/runs/${runId}/stop`), [keys.runs])
-export const usePauseRun = () => useChange((runId: string) => post<RunSummary>(`/api/runs/${runId}/pause`), [keys.runs])
-export const useMoveRunUp = () => useChange((runId: string) => post<RunSummary>(`/api/runs/${runId}/up`), [keys.runs])
-export const useStartRunNow = () => useChange((runId: string) => post<RunSummary>(`/api/runs/${runId}/start-now`), [keys.runs])
-export const useGoOn = () => useChange((runId: string) => post<RunSummary>(`/api/runs/${runId}/go-on`), [keys.runs])
+export const useTryLoop = () =>
+  useChange(
+    ({ loopId, answers }: { loopId: string } & Pick<RunWishes, 'answers'>) =>
+      call(routes.tryLoop, { asked: { id: loopId }, body: { answers } }),
+    [keys.runs],
+  )
+export const useStopRun = () => useChange((id: string) => call(routes.stopRun, { asked: { id } }), [keys.runs])
+export const usePauseRun = () => useChange((id: string) => call(routes.pauseRun, { asked: { id } }), [keys.runs])
+export const useMoveRunUp = () => useChange((id: string) => call(routes.moveRunUp, { asked: { id } }), [keys.runs])
+export const useStartRunNow = () => useChange((id: string) => call(routes.startRunNow, { asked: { id } }), [keys.runs])
+export const useGoOn = () => useChange((id: string) => call(routes.goOn, { asked: { id } }), [keys.runs])

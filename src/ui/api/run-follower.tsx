@@ -2,11 +2,13 @@
 
 import { type QueryClient, useQueryClient } from '@tanstack/react-query'
 import { useEffect } from 'react'
+import type { RunSummary } from '@/contract/answers'
+import { routes } from '@/contract/routes'
 import { isOver } from '@/jobs/run'
-import type { RunSummary } from '@/services/runs/runs'
 import { runNews } from '../runs/news'
 import { totalOf } from '../runs/words'
 import { notice } from '../shell/notices'
+import { urlOf } from './client'
 import { keys } from './queries'
 
 /** Full lists of results are fetched again at most this often while a run goes on: more seldom, the longer they are. */
@@ -17,7 +19,7 @@ const refetchMsPerPicture = 0.5
 export function RunFollower(): null {
   const client = useQueryClient()
   useEffect(() => {
-    const source = new EventSource('/api/events')
+    const source = new EventSource(urlOf(routes.events, {}))
     const pending = new Map<string, ReturnType<typeof setTimeout>>()
     source.addEventListener('run', (event) => takeRun(client, JSON.parse(event.data), pending))
     source.addEventListener('runner', (event) => {

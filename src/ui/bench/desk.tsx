@@ -76,7 +76,7 @@ function StepDesk({ step, stored, shown }: StepProps): ReactNode {
   const channel = group.toLowerCase()
   const curve = operation?.settings[channel]?.kind === 'points' ? (step.settings[channel] as CurvePoints) : undefined
   // What moves pixels, or plays other steps, is done or left: it has no strength and no place.
-  const mixes = operation !== undefined && operation.group !== 'geometry' && operation.inner === undefined
+  const mixes = operation !== undefined && operation.group !== 'geometry' && operation.plays === undefined
   const onHistogram = isLevels || curve !== undefined
   const found = shown?.found[step.id]
   const problem = shown?.problems[step.id]

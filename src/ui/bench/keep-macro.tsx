@@ -4,8 +4,9 @@ import { App, Button, Input, Popover, Radio } from 'antd'
 import Link from 'next/link'
 import { type ReactNode, useState } from 'react'
 import { counted } from '@/base/format'
+import { routes } from '@/contract/routes'
 import { keepSteps, keptSteps } from '@/macros/recorder'
-import { post } from '../api/client'
+import { call } from '../api/client'
 import { useKeepMacro, useMacros, useReviseMacro } from '../api/queries'
 import styles from './keep.module.css'
 import { recordingName, useBench, useBenchParts } from './store'
@@ -58,7 +59,7 @@ function KeepForm({ onDone }: { onDone(): void }): ReactNode {
           ? await revise.mutateAsync({ id: origin.id, steps: kept })
           : await keep.mutateAsync({ name: name.trim(), notes: '', tags: [], steps: kept })
       set({ macroId: macro.id })
-      await post('/api/bench/place', { macroId: macro.id })
+      await call(routes.layOnBench, { body: { macroId: macro.id } })
       message.success(
         <>
           Kept as{' '}

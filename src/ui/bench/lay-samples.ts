@@ -1,9 +1,9 @@
-import type { BenchRecord } from '@/services/bench'
-import { get, post, sendFile, withQuery } from '../api/client'
+import { routes } from '@/contract/routes'
+import { call } from '../api/client'
 import { mostSamples, useBench } from './store'
 
 /** Puts pictures in the tray and one of them on the stage; kept for the next visit. */
-export function placeSamples(samples: readonly string[], shown: string | null): void {
+export function showSamples(samples: readonly string[], shown: string | null): void {
   const { sample, set } = useBench.getState()
   const changes = shown !== (sample?.path ?? null)
   set(
@@ -17,20 +17,20 @@ export function placeSamples(samples: readonly string[], shown: string | null): 
         }
       : { samples },
   )
-  void post('/api/bench/place', changes ? { samples, samplePath: shown } : { samples })
+  void call(routes.layOnBench, { body: changes ? { samples, samplePath: shown } : { samples } })
 }
 
 /** Lays a picture on the stage, and in the tray if it is not there. */
 export function laySample(path: string): void {
   const { samples } = useBench.getState()
-  placeSamples(samples.includes(path) ? samples : [...samples, path].slice(-mostSamples), path)
+  showSamples(samples.includes(path) ? samples : [...samples, path].slice(-mostSamples), path)
 }
 
 /** Puts pictures in front of the tray from another page: what lay there follows, as far as there is room. */
 export async function putInTray(paths: readonly string[]): Promise<void> {
-  const { samples } = await get<BenchRecord>('/api/bench')
+  const { samples } = await call(routes.bench, {})
   const all = [...paths, ...samples.filter((path) => !paths.includes(path))].slice(0, mostSamples)
-  await post('/api/bench/place', { samples: all, samplePath: all[0] ?? null })
+  await call(routes.layOnBench, { body: { samples: all, samplePath: all[0] ?? null } })
 }
 
 /** Takes pictures that were dropped; the last one that can be read lies on the stage. @returns what went wrong, in sentences */
@@ -38,7 +38,7 @@ export async function dropFiles(files: readonly File[]): Promise<string[]> {
   const problems: string[] = []
   for (const file of files.slice(0, mostSamples)) {
     try {
-      laySample((await sendFile<{ path: string }>(withQuery('/api/bench/drop', { name: file.name }), file)).path)
+      laySample((await call(routes.dropPicture, { asked: { name: file.name } }, { file })).path)
     } catch (problem) {
       problems.push(problem instanceof Error ? problem.message : String(problem))
     }

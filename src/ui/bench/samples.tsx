@@ -3,12 +3,12 @@
 import { BlockOutlined, CloseOutlined, PlusOutlined } from '@ant-design/icons'
 import { App, Button, Tooltip } from 'antd'
 import { memo, type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
+import { routes } from '@/contract/routes'
 import { findOperation } from '@/operations'
 import { marksOfSet, type PictureLook } from '@/pixels/traits'
-import type { SpreadPicture } from '@/services/spread'
-import { get, withQuery } from '../api/client'
+import { call } from '../api/client'
 import { FolderBrowser } from '../controls/folder-browser'
-import { laySample, placeSamples } from './lay-samples'
+import { laySample, showSamples } from './lay-samples'
 import styles from './samples.module.css'
 import { mostSamples, useBench } from './store'
 import { isPicture, type SampleState, useSamplePictures } from './use-sample-pictures'
@@ -40,15 +40,15 @@ export const Samples = memo(function Samples(): ReactNode {
 
   const takeAway = (path: string): void => {
     const rest = samples.filter((other) => other !== path)
-    placeSamples(rest, path === current ? (rest[0] ?? null) : (current ?? null))
+    showSamples(rest, path === current ? (rest[0] ?? null) : (current ?? null))
   }
   const spread = async (folder: string): Promise<void> => {
     setSpreading(true)
     try {
-      const found = await get<SpreadPicture[]>(withQuery('/api/bench/spread', { folder }))
+      const found = await call(routes.spread, { asked: { folder } })
       const paths = found.map(({ path }) => path).slice(0, mostSamples)
       if (paths.length === 0) message.info('There are no pictures in that folder.')
-      else placeSamples(paths, paths[0] ?? null)
+      else showSamples(paths, paths[0] ?? null)
     } catch (problem) {
       message.error(problem instanceof Error ? problem.message : String(problem))
     } finally {

@@ -1,11 +1,11 @@
 import { create } from 'zustand'
 import { useShallow } from 'zustand/react/shallow'
 import type { Size } from '@/base/geometry'
+import type { BenchRecord } from '@/contract/answers'
 import { type BenchDocument, type Change, commit, emptyHistory, type History, redo, replay, undo } from '@/macros/history'
 import { editStep } from '@/macros/recorder'
 import type { Step } from '@/macros/step'
 import type { PictureFacts } from '@/pixels/picture'
-import type { BenchRecord } from '@/services/bench'
 import type { Strip } from './strip-values'
 
 /** As many pictures as the tray holds, all of them live. */

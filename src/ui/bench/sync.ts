@@ -1,7 +1,8 @@
 import { useEffect } from 'react'
+import type { BenchEdit } from '@/contract/requests'
+import { routes } from '@/contract/routes'
 import { type Change, emptyHistory, type History } from '@/macros/history'
-import type { BenchEdit, BenchRecord } from '@/services/bench'
-import { ApiError, get, post } from '../api/client'
+import { ApiError, call } from '../api/client'
 import { useBench } from './store'
 
 /** What the server is known to hold. */
@@ -29,7 +30,7 @@ export function useBenchSync(onProblem: (sentence: string) => void): void {
     let closed = false
 
     const load = async (): Promise<void> => {
-      const record = await get<BenchRecord>('/api/bench')
+      const record = await call(routes.bench, {})
       if (closed) return
       useBench.getState().load(record)
       stored = asStored(useBench.getState().history)
@@ -39,7 +40,7 @@ export function useBenchSync(onProblem: (sentence: string) => void): void {
       if (!edit) return
       const sent = asStored(useBench.getState().history)
       try {
-        await post('/api/bench/changes', edit)
+        await call(routes.extendBench, { body: edit })
         stored = sent
       } catch (error) {
         onProblem(error instanceof Error ? error.message : String(error))
@@ -51,7 +52,7 @@ export function useBenchSync(onProblem: (sentence: string) => void): void {
       // An emptied wire is a new beginning: what is laid on it next is no revision of what lay there.
       if (state.ready && state.macroId && state.history !== before.history && state.history.document.steps.length === 0) {
         state.set({ macroId: null })
-        void post('/api/bench/place', { macroId: null })
+        void call(routes.layOnBench, { body: { macroId: null } })
       }
       if (state.ready && state.history !== before.history) sending = sending.then(send)
     })

@@ -1,10 +1,10 @@
-'use client'
-
 import { UploadOutlined } from '@ant-design/icons'
 import { Button, Tooltip, Upload } from 'antd'
 import { type ReactNode, useState } from 'react'
+import { routes } from '@/contract/routes'
 import type { FileSetting } from '@/operations'
 import { keptFileName } from '@/pixels/kept-file'
+import { call } from '../api/client'
 import styles from './controls.module.css'
 
 const accepted = { image: '.png,.jpg,.jpeg,.webp,.tif,.tiff', look: '.cube' } as const
@@ -25,12 +25,10 @@ export function FileControl({
     setBusy(true)
     setProblem(undefined)
     try {
-      const response = await fetch(`/api/files?${new URLSearchParams({ name: chosen.name })}`, { method: 'POST', body: chosen })
-      const body = await response.json()
-      if (response.ok) onCommit(body.value)
-      else setProblem(body.sentence)
-    } catch {
-      setProblem('The file could not be sent: Copper Loop does not answer.')
+      const { value: kept } = await call(routes.keepFile, { asked: { name: chosen.name } }, { file: chosen })
+      onCommit(kept)
+    } catch (error) {
+      setProblem(error instanceof Error ? error.message : String(error))
     } finally {
       setBusy(false)
     }

@@ -2,9 +2,9 @@
 
 import { Button, Select, Tooltip } from 'antd'
 import type { ReactNode } from 'react'
+import type { ShelfMacro } from '@/contract/answers'
 import { readSteps, type Step } from '@/macros/step'
 import type { MacroSetting, PlayedMacro } from '@/operations'
-import type { ShelfMacro } from '@/services/macros'
 import { useMacros } from '../api/queries'
 import styles from './controls.module.css'
 

@@ -6,10 +6,11 @@ import { App, Button, Dropdown, Input, Skeleton } from 'antd'
 import { type ReactNode, useCallback, useEffect, useRef, useState } from 'react'
 import { flushSync } from 'react-dom'
 import { counted } from '@/base/format'
-import { type Delivery, defaultDelivery, type Loop, standingNeeds } from '@/jobs/loop'
-import type { Problem } from '@/services/preflight/problems'
-import type { PreflightView } from '@/services/preflight/view'
-import { ApiError, get } from '../api/client'
+import type { PreflightView, Problem } from '@/contract/answers'
+import { routes } from '@/contract/routes'
+import { type Delivery, defaultDelivery, standingNeeds } from '@/jobs/delivery'
+import type { Loop } from '@/jobs/loop'
+import { ApiError, call } from '../api/client'
 import { checkedPart, keys, saveLoopWhileLeaving, useLoops, usePreflight, useSaveLoop } from '../api/queries'
 import { DeliveryForm } from './delivery-form'
 import { ForeseenList } from './foreseen-list'
@@ -202,7 +203,7 @@ function useStoredLoop(stored: Loop, show: (loop: Loop) => void): (loop: Loop) =
           last.current = await mutateAsync({ ...loop, version: last.current.version })
         } catch (problem) {
           if (problem instanceof ApiError && problem.report.code === 'loopMoved') {
-            const loops = await client.fetchQuery<Loop[]>({ queryKey: keys.loops, queryFn: () => get<Loop[]>('/api/loops'), staleTime: 0 })
+            const loops = await client.fetchQuery({ queryKey: keys.loops, queryFn: () => call(routes.loops, {}), staleTime: 0 })
             const theirs = loops.find(({ id }) => id === loop.id)
             if (theirs) {
               last.current = theirs

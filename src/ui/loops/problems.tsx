@@ -1,7 +1,7 @@
 import { Button } from 'antd'
 import type { ReactNode } from 'react'
+import type { Problem } from '@/contract/answers'
 import type { Loop } from '@/jobs/loop'
-import type { Problem } from '@/services/preflight/problems'
 import styles from './loops.module.css'
 
 interface Props {

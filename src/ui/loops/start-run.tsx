@@ -5,9 +5,9 @@ import { App, Button, DatePicker, Dropdown, Form, Input, InputNumber, Modal, Sel
 import dayjs, { type Dayjs } from 'dayjs'
 import { useRouter } from 'next/navigation'
 import { type ReactNode, useState } from 'react'
-import type { Answers, Question } from '@/macros/open'
-import { type CurvePoints, findOperation, type SettingValue } from '@/operations'
-import type { RunWishes } from '@/services/runs/runs'
+import type { RunWishes } from '@/contract/answers'
+import type { Answers, AnswerValue, Question } from '@/macros/open'
+import { type CurvePoints, findOperation } from '@/operations'
 import { useStartRun, useTryLoop } from '../api/queries'
 import { CurveHandles, curveHeight } from '../bench/curve-handles'
 import { Histogram } from '../bench/histogram'
@@ -130,8 +130,8 @@ function AskForm({ questions, later, onAnswer }: AskProps): ReactNode {
 
 interface AnswerProps {
   question: Question
-  value: SettingValue
-  onChange(value: SettingValue): void
+  value: AnswerValue
+  onChange(value: AnswerValue): void
 }
 
 function Answer({ question, value, onChange }: AnswerProps): ReactNode {

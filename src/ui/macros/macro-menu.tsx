@@ -4,9 +4,11 @@ import { MoreOutlined } from '@ant-design/icons'
 import { App, Button, Dropdown } from 'antd'
 import { useRouter } from 'next/navigation'
 import { type ReactNode, useEffect, useRef } from 'react'
+import type { ShelfMacro } from '@/contract/answers'
+import { routes } from '@/contract/routes'
 import { keptFilesOf } from '@/macros/kept-files'
 import { readSteps } from '@/macros/step'
-import type { ShelfMacro } from '@/services/macros'
+import { urlOf } from '../api/client'
 import { useBinMacro, useDuplicateMacro } from '../api/queries'
 import type { FromSamplesWorker, ToSamplesWorker } from '../bench/worker/samples-worker'
 
@@ -22,8 +24,8 @@ export function MacroMenu({ macro, onGone }: { macro: ShelfMacro; onGone?(): voi
     duplicate: () => duplicate.mutateAsync(macro.id).then((copy) => router.push(`/macros/${copy.id}`), fail),
     read: () =>
       navigator.clipboard.writeText(readSteps(macro.steps)).then(() => void message.success('Copied as numbered sentences'), fail),
-    file: () => window.location.assign(`/api/macros/${macro.id}/file`),
-    bundle: () => window.location.assign(`/api/macros/${macro.id}/bundle`),
+    file: () => window.location.assign(urlOf(routes.macroFile, { id: macro.id })),
+    bundle: () => window.location.assign(urlOf(routes.macroBundle, { id: macro.id })),
     look: () =>
       void makeLook(macro).then((problem) => {
         if (problem) message.warning(problem, 8)

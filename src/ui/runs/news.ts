@@ -1,5 +1,5 @@
+import type { RunSummary } from '@/contract/answers'
 import { isOver, type RunState } from '@/jobs/run'
-import type { RunSummary } from '@/services/runs/runs'
 
 type Seen = Pick<RunSummary, 'id' | 'number' | 'state' | 'reason'>
 

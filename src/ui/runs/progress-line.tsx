@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react'
+import type { RunSummary } from '@/contract/answers'
 import { isOver } from '@/jobs/run'
-import type { RunSummary } from '@/services/runs/runs'
 import styles from './runs.module.css'
 import { overOf, totalOf } from './words'
 

@@ -1,7 +1,7 @@
 import { Table, type TableColumnsType } from 'antd'
 import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
 import { formatBytes, formatSize } from '@/base/format'
-import type { RunResultRow } from '@/services/runs/runs'
+import type { RunResultRow } from '@/contract/answers'
 import styles from './runs.module.css'
 import { itemMarks } from './words'
 

@@ -3,7 +3,7 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { type ReactNode, useEffect, useRef, useState } from 'react'
 import { formatBytes } from '@/base/format'
-import type { RunResultRow } from '@/services/runs/runs'
+import type { RunResultRow } from '@/contract/answers'
 import { resultUrl, thumbnailUrl } from '../api/client'
 import { SmallPicture } from '../controls/small-picture'
 import { ResultView } from './result-view'

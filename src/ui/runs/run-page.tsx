@@ -7,8 +7,10 @@ import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { type ReactNode, useState } from 'react'
 import { formatBytes, formatDuration } from '@/base/format'
+import type { RunResultRow, RunSummary } from '@/contract/answers'
+import { routes } from '@/contract/routes'
 import { type ItemState, isOver, itemStates } from '@/jobs/run'
-import type { RunResultRow, RunSummary } from '@/services/runs/runs'
+import { urlOf } from '../api/client'
 import { stepsOfRun, useGoOn, usePauseRun, useRun, useRuns, useStartRun, useStartRunNow, useStopRun } from '../api/queries'
 import { putInTray } from '../bench/lay-samples'
 import { layOnBench } from '../macros/lay-on-bench'
@@ -158,15 +160,15 @@ function RunActions({ run }: { run: RunSummary }): ReactNode {
           <Button>Stop run</Button>
         </Popconfirm>
       )}
-      <Button icon={<DownloadOutlined />} href={`/api/runs/${run.id}/report`}>
+      <Button icon={<DownloadOutlined />} href={urlOf(routes.report, { id: run.id })}>
         Report (JSON)
       </Button>
       {run.totals.done > 0 && isOver(run.state) && (
-        <Button icon={<DownloadOutlined />} href={`/api/runs/${run.id}/zip`}>
+        <Button icon={<DownloadOutlined />} href={urlOf(routes.zip, { id: run.id })}>
           Pictures (zip)
         </Button>
       )}
-      <Button icon={<DownloadOutlined />} href={`/api/runs/${run.id}/report?as=csv`}>
+      <Button icon={<DownloadOutlined />} href={urlOf(routes.report, { id: run.id, as: 'csv' })}>
         CSV
       </Button>
     </div>

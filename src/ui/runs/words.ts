@@ -1,6 +1,6 @@
 import { counted } from '@/base/format'
+import type { RunResultRow, RunSummary } from '@/contract/answers'
 import type { ItemState, RunState, RunTotals } from '@/jobs/run'
-import type { RunResultRow, RunSummary } from '@/services/runs/runs'
 import { describeMoment } from '../loops/words'
 
 /** How states are shown: always a word and a shape besides the colour. */

@@ -5,8 +5,9 @@ import { App, Button, Input, InputNumber, Popconfirm, Segmented, Skeleton, Space
 import dayjs from 'dayjs'
 import { type ReactNode, useState } from 'react'
 import { formatBytes } from '@/base/format'
-import type { ShownSettings } from '@/web/shown-settings'
-import { remove } from '../api/client'
+import type { ShownSettings } from '@/contract/answers'
+import { routes } from '@/contract/routes'
+import { call } from '../api/client'
 import { useClearCache, useMakeBackup, useNameRoots, useRestoreBackup, useSetMachine, useSettings } from '../api/queries'
 import { useNotices, wantNotices } from '../shell/notices'
 import page from '../shell/page.module.css'
@@ -241,7 +242,7 @@ function LookPart(): ReactNode {
 function PassphrasePart(): ReactNode {
   const { message } = App.useApp()
   const leave = (): Promise<void> =>
-    remove('/api/session').then(
+    call(routes.signOut, {}).then(
       // Nothing of what was seen stays in the page.
       () => window.location.assign(signInPath),
       (problem: Error) => void message.error(problem.message, 8),

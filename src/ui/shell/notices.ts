@@ -1,6 +1,6 @@
 import { create } from 'zustand'
 import { persist } from 'zustand/middleware'
-import type { RunSummary } from '@/services/runs/runs'
+import type { RunSummary } from '@/contract/answers'
 import { isHeldUp } from '../runs/news'
 import { describeTotals } from '../runs/words'
 

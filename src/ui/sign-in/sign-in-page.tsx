@@ -2,7 +2,8 @@
 
 import { Button, Form, Input } from 'antd'
 import { type ReactNode, useState } from 'react'
-import { post } from '../api/client'
+import { routes } from '@/contract/routes'
+import { call } from '../api/client'
 import { Mark } from '../shell/mark'
 import styles from './sign-in.module.css'
 
@@ -13,7 +14,7 @@ export function SignInPage(): ReactNode {
   const enter = async ({ passphrase }: { passphrase: string }): Promise<void> => {
     setBusy(true)
     try {
-      await post('/api/session', { passphrase })
+      await call(routes.signIn, { body: { passphrase } })
       // Everything begins anew, with the session.
       window.location.assign('/bench')
     } catch (error) {

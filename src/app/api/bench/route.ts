@@ -1,7 +1,8 @@
+import { routes } from '@/contract/routes'
 import { readBench } from '@/services/bench'
 import { context } from '@/services/context'
-import { answer } from '@/web/http'
+import { serve } from '@/web/http'
 
 export const dynamic = 'force-dynamic'
 
-export const GET = (): Promise<Response> => answer(() => readBench(context()))
+export const GET = serve(routes.bench, () => readBench(context()))

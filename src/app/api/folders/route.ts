@@ -1,4 +1,5 @@
+import { routes } from '@/contract/routes'
 import { helpers } from '@/services/helper/pool'
-import { answer, optional } from '@/web/http'
+import { serve } from '@/web/http'
 
-export const GET = (request: Request): Promise<Response> => answer(() => helpers().ask('listFolder', { path: optional(request, 'path') }))
+export const GET = serve(routes.folder, ({ asked }) => helpers().ask('listFolder', asked))

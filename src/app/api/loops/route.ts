@@ -1,12 +1,12 @@
+import { routes } from '@/contract/routes'
 import { context } from '@/services/context'
 import { allLoops, saveLoop } from '@/services/loops'
-import { answer } from '@/web/http'
-import { readLoop, windowOf } from '@/web/requests'
+import { serve } from '@/web/http'
+import { windowOf } from '@/web/read-body'
 
 export const dynamic = 'force-dynamic'
 
-export const GET = (): Promise<Response> => answer(() => allLoops(context()))
+export const GET = serve(routes.loops, () => allLoops(context()))
 
 /** Stores a loop, new or changed. */
-export const POST = (request: Request): Promise<Response> =>
-  answer(async () => saveLoop(context(), await readLoop(request), windowOf(request)))
+export const POST = serve(routes.saveLoop, ({ body, request }) => saveLoop(context(), body, windowOf(request)))

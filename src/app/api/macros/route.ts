@@ -1,13 +1,11 @@
-import type { Macro } from '@/macros/macro'
+import { routes } from '@/contract/routes'
 import { context } from '@/services/context'
 import { allLoops } from '@/services/loops'
 import { keepMacro, shelf } from '@/services/macros'
-import { answer } from '@/web/http'
-import { keepSchema, readBody } from '@/web/requests'
+import { serve } from '@/web/http'
 
 export const dynamic = 'force-dynamic'
 
-export const GET = (): Promise<Response> => answer(() => shelf(context(), allLoops(context())))
+export const GET = serve(routes.macros, () => shelf(context(), allLoops(context())))
 
-export const POST = (request: Request): Promise<Response> =>
-  answer(async () => keepMacro(context(), await readBody<Macro>(request, keepSchema)))
+export const POST = serve(routes.keepMacro, ({ body }) => keepMacro(context(), body))

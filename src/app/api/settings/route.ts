@@ -1,6 +1,7 @@
-import { answer } from '@/web/http'
+import { routes } from '@/contract/routes'
+import { serve } from '@/web/http'
 import { shownSettings } from '@/web/shown-settings'
 
 export const dynamic = 'force-dynamic'
 
-export const GET = (): Promise<Response> => answer(shownSettings)
+export const GET = serve(routes.settings, shownSettings)

@@ -1,7 +1,8 @@
+import { routes } from '@/contract/routes'
 import { context } from '@/services/context'
 import { runnerState } from '@/services/runner-watch'
-import { answer } from '@/web/http'
+import { serve } from '@/web/http'
 
 export const dynamic = 'force-dynamic'
 
-export const GET = (): Promise<Response> => answer(() => ({ runner: runnerState(context()), roots: context().roots.paths }))
+export const GET = serve(routes.status, () => ({ runner: runnerState(context()), roots: context().roots.paths }))

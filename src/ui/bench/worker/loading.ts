@@ -1,10 +1,12 @@
 import { instantiateKernels, type Kernels } from '@kernels/binding'
 import { AppError } from '@/base/errors'
+import { type KeptFileHeader, type PixelHeader, unframed } from '@/contract/framing'
+import { routes } from '@/contract/routes'
 import { facesOf, keptFilesOf } from '@/macros/kept-files'
 import type { Step } from '@/macros/step'
 import { type Asset, keptFileHash, keptFileName } from '@/pixels/kept-file'
 import type { InterleavedSource, PictureFacts } from '@/pixels/picture'
-import type { PixelHeader } from '@/services/pictures'
+import { ApiError, ask } from '../../api/client'
 
 /*
  * What the page's workers fetch: kernels, pictures, files kept with macros.
@@ -23,17 +25,12 @@ export interface FetchedPicture {
 }
 
 /** A picture's pixels, full or reduced to an edge. @throws AppError as the server told it */
-export async function fetchPicture(path: string, mostEdge?: number): Promise<FetchedPicture> {
-  const wish = new URLSearchParams(mostEdge ? { path, edge: String(mostEdge) } : { path })
-  const response = await fetch(`${self.location.origin}/api/pictures/pixels?${wish}`)
-  if (!response.ok) {
-    const body = await response.json()
-    throw new AppError(body.code, body.details)
-  }
+export async function fetchPicture(path: string, maxEdge?: number): Promise<FetchedPicture> {
+  const response = await ask(routes.pixels, { asked: { path, edge: maxEdge } }).catch((error) => {
+    throw error instanceof ApiError ? new AppError(error.report.code, error.report.details) : error
+  })
   const buffer = await response.arrayBuffer()
-  const headerBytes = new DataView(buffer).getUint32(0, true)
-  const header = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, headerBytes))) as PixelHeader
-  const at = 4 + headerBytes
+  const { header, at } = unframed<PixelHeader>(buffer)
   const count = header.size.width * header.size.height
   const values = header.bits === 16 ? new Uint16Array(buffer, at) : new Uint8Array(buffer, at)
   const [pixels, alpha] = [values.subarray(0, count * 3), header.hasOpacity ? values.subarray(count * 3) : undefined]
@@ -45,8 +42,8 @@ export async function fetchAssets(assets: Map<string, Asset>, steps: readonly St
   for (const value of keptFilesOf(steps)) {
     const [hash, name] = [keptFileHash(value), keptFileName(value)]
     if (assets.has(hash)) continue
-    const response = await fetch(`${self.location.origin}/api/files/${hash}?${new URLSearchParams({ name })}`)
-    if (response.ok) assets.set(hash, assetOf(await response.arrayBuffer()))
+    const response = await ask(routes.keptFile, { asked: { hash, name } }).catch(() => undefined)
+    if (response) assets.set(hash, assetOf(await response.arrayBuffer()))
   }
   for (const key of facesOf(steps)) {
     if (assets.has(key)) continue
@@ -56,9 +53,8 @@ export async function fetchAssets(assets: Map<string, Asset>, steps: readonly St
 }
 
 function assetOf(buffer: ArrayBuffer): Asset {
-  const headerBytes = new DataView(buffer).getUint32(0, true)
-  const header = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, headerBytes)))
+  const { header, at } = unframed<KeptFileHeader>(buffer)
   return header.kind === 'image'
-    ? { ...header, pixels: new Uint8Array(buffer, 4 + headerBytes) }
-    : { ...header, look: { ...header.look, values: new Float32Array(buffer, 4 + headerBytes) } }
+    ? { ...header, pixels: new Uint8Array(buffer, at) }
+    : { kind: 'look', look: { ...header.look, values: new Float32Array(buffer, at) } }
 }

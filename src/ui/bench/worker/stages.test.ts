@@ -29,7 +29,7 @@ const limits: readonly (LimitKind | null)[] = [null, 'tone', 'edges', 'radial', 
 /** Whether a limit can say where an operation applies. */
 const mixes = (operation: string): boolean => {
   const found = operations.find(({ id }) => id === operation)
-  return found !== undefined && found.group !== 'geometry' && found.inner === undefined && !idle.has(operation)
+  return found !== undefined && found.group !== 'geometry' && found.plays === undefined && !idle.has(operation)
 }
 /** At their defaults these do nothing, so that there is nothing to limit. */
 const idle: ReadonlySet<string> = new Set(['stamp-image', 'stamp-text', 'look-table', 'match', 'play-macro'])

@@ -1,6 +1,6 @@
+import { routes } from '@/contract/routes'
 import { extendBench } from '@/services/bench'
 import { context } from '@/services/context'
-import { answer } from '@/web/http'
-import { readBenchEdit } from '@/web/requests'
+import { serve } from '@/web/http'
 
-export const POST = (request: Request): Promise<Response> => answer(async () => extendBench(context(), await readBenchEdit(request)))
+export const POST = serve(routes.extendBench, ({ body }) => extendBench(context(), body))

@@ -1,11 +1,10 @@
+import { routes } from '@/contract/routes'
 import { context } from '@/services/context'
 import { maxDroppedBytes } from '@/services/dropped'
 import { helpers } from '@/services/helper/pool'
-import { answer, required } from '@/web/http'
+import { serve } from '@/web/http'
 import { withUpload } from '@/web/uploads'
 
-export const POST = (request: Request): Promise<Response> =>
-  answer(() => {
-    const name = required(request, 'name')
-    return withUpload(context(), request, name, maxDroppedBytes, (upload) => helpers().ask('keepDropped', { upload, name }))
-  })
+export const POST = serve(routes.dropPicture, ({ asked: { name }, request }) =>
+  withUpload(context(), request, { name, maxBytes: maxDroppedBytes }, (upload) => helpers().ask('keepDropped', { upload, name })),
+)

@@ -1,4 +1,5 @@
+import { routes } from '@/contract/routes'
 import { helpers } from '@/services/helper/pool'
-import { answer, required } from '@/web/http'
+import { serve } from '@/web/http'
 
-export const GET = (request: Request): Promise<Response> => answer(() => helpers().ask('spread', { folder: required(request, 'folder') }))
+export const GET = serve(routes.spread, ({ asked }) => helpers().ask('spread', asked))

@@ -1,11 +1,8 @@
+import { routes } from '@/contract/routes'
 import { context } from '@/services/context'
 import { binLoop, loopById } from '@/services/loops'
-import { answer } from '@/web/http'
+import { serve } from '@/web/http'
 
-interface WithId {
-  params: Promise<{ id: string }>
-}
+export const GET = serve(routes.loop, ({ asked: { id } }) => loopById(context(), id))
 
-export const GET = (_: Request, { params }: WithId): Promise<Response> => answer(async () => loopById(context(), (await params).id))
-
-export const DELETE = (_: Request, { params }: WithId): Promise<Response> => answer(async () => binLoop(context(), (await params).id))
+export const DELETE = serve(routes.binLoop, ({ asked: { id } }) => binLoop(context(), id))

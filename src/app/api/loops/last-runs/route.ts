@@ -1,7 +1,8 @@
+import { routes } from '@/contract/routes'
 import { context } from '@/services/context'
 import { lastRuns } from '@/services/runs/runs'
-import { answer } from '@/web/http'
+import { serve } from '@/web/http'
 
 export const dynamic = 'force-dynamic'
 
-export const GET = (): Promise<Response> => answer(() => lastRuns(context()))
+export const GET = serve(routes.lastRuns, () => lastRuns(context()))

@@ -1,7 +1,8 @@
+import { routes } from '@/contract/routes'
 import { context } from '@/services/context'
 import { standingStarts } from '@/services/loops'
-import { answer } from '@/web/http'
+import { serve } from '@/web/http'
 
 export const dynamic = 'force-dynamic'
 
-export const GET = (): Promise<Response> => answer(() => standingStarts(context()))
+export const GET = serve(routes.starts, () => standingStarts(context()))

@@ -1,17 +1,10 @@
-import type { Step } from '@/macros/step'
+import { routes } from '@/contract/routes'
 import { context } from '@/services/context'
 import { binMacro, macroById, reviseMacro } from '@/services/macros'
-import { answer } from '@/web/http'
-import { readBody, reviseSchema } from '@/web/requests'
+import { serve } from '@/web/http'
 
-interface WithId {
-  params: Promise<{ id: string }>
-}
+export const GET = serve(routes.macro, ({ asked: { id } }) => macroById(context(), id))
 
-export const GET = (_: Request, { params }: WithId): Promise<Response> => answer(async () => macroById(context(), (await params).id))
+export const POST = serve(routes.reviseMacro, ({ asked: { id }, body: { steps } }) => reviseMacro(context(), id, steps))
 
-/** Keeps new steps as the next revision. */
-export const POST = (request: Request, { params }: WithId): Promise<Response> =>
-  answer(async () => reviseMacro(context(), (await params).id, (await readBody<{ steps: Step[] }>(request, reviseSchema)).steps))
-
-export const DELETE = (_: Request, { params }: WithId): Promise<Response> => answer(async () => binMacro(context(), (await params).id))
+export const DELETE = serve(routes.binMacro, ({ asked: { id } }) => binMacro(context(), id))

@@ -1,12 +1,10 @@
+import { routes } from '@/contract/routes'
 import { context } from '@/services/context'
 import { binned, restoreMacro } from '@/services/macros'
-import { answer } from '@/web/http'
-import { readBody, restoreSchema } from '@/web/requests'
+import { serve } from '@/web/http'
 
 export const dynamic = 'force-dynamic'
 
-export const GET = (): Promise<Response> => answer(() => binned(context()))
+export const GET = serve(routes.bin, () => binned(context()))
 
-/** Takes a macro back out. */
-export const POST = (request: Request): Promise<Response> =>
-  answer(async () => restoreMacro(context(), (await readBody<{ id: string }>(request, restoreSchema)).id))
+export const POST = serve(routes.restoreMacro, ({ body: { id } }) => restoreMacro(context(), id))

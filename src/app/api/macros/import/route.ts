@@ -1,7 +1,6 @@
+import { routes } from '@/contract/routes'
 import { context } from '@/services/context'
 import { importMacro } from '@/services/macros'
-import { answer } from '@/web/http'
-import { importSchema, readBody } from '@/web/requests'
+import { serve } from '@/web/http'
 
-export const POST = (request: Request): Promise<Response> =>
-  answer(async () => importMacro(context(), (await readBody<{ text: string }>(request, importSchema)).text))
+export const POST = serve(routes.importMacro, ({ body: { text } }) => importMacro(context(), text))

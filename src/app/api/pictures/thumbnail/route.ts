@@ -1,13 +1,9 @@
 import { readFile } from 'node:fs/promises'
+import { routes } from '@/contract/routes'
 import { helpers } from '@/services/helper/pool'
-import { answer, optionalWhole, required } from '@/web/http'
+import { serve } from '@/web/http'
 
-export const GET = (request: Request): Promise<Response> =>
-  answer(async () => {
-    const path = await helpers().ask('thumbnail', {
-      path: required(request, 'path'),
-      edge: optionalWhole(request, 'edge', 16, 4096) ?? 320,
-    })
-    const bytes = await readFile(path)
-    return new Response(new Uint8Array(bytes), { headers: { 'Content-Type': 'image/jpeg', 'Cache-Control': 'private, max-age=60' } })
-  })
+export const GET = serve(routes.thumbnail, async ({ asked: { path, edge = 320 } }) => {
+  const bytes = await readFile(await helpers().ask('thumbnail', { path, edge }))
+  return new Response(new Uint8Array(bytes), { headers: { 'Content-Type': 'image/jpeg', 'Cache-Control': 'private, max-age=60' } })
+})

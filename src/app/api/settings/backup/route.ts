@@ -1,10 +1,10 @@
+import { routes } from '@/contract/routes'
 import { makeBackup } from '@/services/backups'
 import { context } from '@/services/context'
-import { answer } from '@/web/http'
+import { serve } from '@/web/http'
 import { shownSettings } from '@/web/shown-settings'
 
-export const POST = (): Promise<Response> =>
-  answer(async () => {
-    await makeBackup(context())
-    return shownSettings()
-  })
+export const POST = serve(routes.makeBackup, async () => {
+  await makeBackup(context())
+  return shownSettings()
+})

@@ -1,10 +1,10 @@
+import { routes } from '@/contract/routes'
 import { context } from '@/services/context'
 import { clearCache } from '@/services/settings'
-import { answer } from '@/web/http'
+import { serve } from '@/web/http'
 import { shownSettings } from '@/web/shown-settings'
 
-export const POST = (): Promise<Response> =>
-  answer(async () => {
-    await clearCache(context())
-    return shownSettings()
-  })
+export const POST = serve(routes.clearCache, async () => {
+  await clearCache(context())
+  return shownSettings()
+})

@@ -1,13 +1,12 @@
+import { routes } from '@/contract/routes'
 import { restoreBackup } from '@/services/backups'
 import { context, reopenRoots } from '@/services/context'
-import { answer } from '@/web/http'
-import { backupSchema, readBody } from '@/web/requests'
+import { serve } from '@/web/http'
 import { shownSettings } from '@/web/shown-settings'
 
 /** Goes back to a copy of the database. */
-export const POST = (request: Request): Promise<Response> =>
-  answer(async () => {
-    await restoreBackup(context(), (await readBody<{ name: string }>(request, backupSchema)).name)
-    reopenRoots(context())
-    return shownSettings()
-  })
+export const POST = serve(routes.restoreBackup, async ({ body: { name } }) => {
+  await restoreBackup(context(), name)
+  reopenRoots(context())
+  return shownSettings()
+})

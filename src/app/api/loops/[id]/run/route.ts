@@ -1,14 +1,5 @@
+import { routes } from '@/contract/routes'
 import { helpers } from '@/services/helper/pool'
-import type { RunWishes } from '@/services/runs/runs'
-import { answer } from '@/web/http'
-import { readBody, runWishesSchema } from '@/web/requests'
+import { serve } from '@/web/http'
 
-interface WithId {
-  params: Promise<{ id: string }>
-}
-
-export const POST = (request: Request, { params }: WithId): Promise<Response> =>
-  answer(async () => {
-    const { id: loopId } = await params
-    return helpers().ask('startRun', { loopId, wishes: await readBody<RunWishes>(request, runWishesSchema) })
-  })
+export const POST = serve(routes.startRun, ({ asked: { id: loopId }, body: wishes }) => helpers().ask('startRun', { loopId, wishes }))

@@ -1,15 +1,6 @@
-import type { Macro } from '@/macros/macro'
+import { routes } from '@/contract/routes'
 import { context } from '@/services/context'
 import { describeMacro } from '@/services/macros'
-import { answer } from '@/web/http'
-import { aboutSchema, readBody } from '@/web/requests'
+import { serve } from '@/web/http'
 
-interface WithId {
-  params: Promise<{ id: string }>
-}
-
-/** Changes name, notes and tags. */
-export const POST = (request: Request, { params }: WithId): Promise<Response> =>
-  answer(async () =>
-    describeMacro(context(), (await params).id, await readBody<Pick<Macro, 'name' | 'notes' | 'tags'>>(request, aboutSchema)),
-  )
+export const POST = serve(routes.describeMacro, ({ asked: { id }, body }) => describeMacro(context(), id, body))

@@ -1,15 +1,10 @@
+import { routes } from '@/contract/routes'
 import { exportBundle } from '@/services/bundles'
 import { context } from '@/services/context'
 import { macroById } from '@/services/macros'
-import { answer } from '@/web/http'
+import { serve } from '@/web/http'
 import { attachment } from '@/web/responses'
 
-interface WithId {
-  params: Promise<{ id: string }>
-}
-
-export const GET = (_: Request, { params }: WithId): Promise<Response> =>
-  answer(async () => {
-    const { id } = await params
-    return attachment(await exportBundle(context(), id), `${macroById(context(), id).name}.macro.zip`, 'application/zip')
-  })
+export const GET = serve(routes.macroBundle, async ({ asked: { id } }) =>
+  attachment(await exportBundle(context(), id), `${macroById(context(), id).name}.macro.zip`, 'application/zip'),
+)

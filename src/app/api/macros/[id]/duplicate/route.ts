@@ -1,9 +1,6 @@
+import { routes } from '@/contract/routes'
 import { context } from '@/services/context'
 import { duplicateMacro } from '@/services/macros'
-import { answer } from '@/web/http'
+import { serve } from '@/web/http'
 
-interface WithId {
-  params: Promise<{ id: string }>
-}
-
-export const POST = (_: Request, { params }: WithId): Promise<Response> => answer(async () => duplicateMacro(context(), (await params).id))
+export const POST = serve(routes.duplicateMacro, ({ asked: { id } }) => duplicateMacro(context(), id))

@@ -1,9 +1,6 @@
+import { routes } from '@/contract/routes'
 import { context } from '@/services/context'
 import { macroRevisions } from '@/services/macros'
-import { answer } from '@/web/http'
+import { serve } from '@/web/http'
 
-interface WithId {
-  params: Promise<{ id: string }>
-}
-
-export const GET = (_: Request, { params }: WithId): Promise<Response> => answer(async () => macroRevisions(context(), (await params).id))
+export const GET = serve(routes.revisions, ({ asked: { id } }) => macroRevisions(context(), id))

@@ -1,9 +1,6 @@
+import { routes } from '@/contract/routes'
 import { context } from '@/services/context'
 import { stopRun } from '@/services/runs/runs'
-import { answer } from '@/web/http'
+import { serve } from '@/web/http'
 
-interface WithId {
-  params: Promise<{ id: string }>
-}
-
-export const POST = (_: Request, { params }: WithId): Promise<Response> => answer(async () => stopRun(context(), (await params).id))
+export const POST = serve(routes.stopRun, ({ asked: { id } }) => stopRun(context(), id))

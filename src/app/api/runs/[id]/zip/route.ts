@@ -1,14 +1,10 @@
+import { routes } from '@/contract/routes'
 import { helpers } from '@/services/helper/pool'
 import { zipOf } from '@/services/runs/zip-of-run'
-import { answer } from '@/web/http'
+import { serve } from '@/web/http'
 import { attachmentHeaders } from '@/web/responses'
 
-interface WithId {
-  params: Promise<{ id: string }>
-}
-
-export const GET = (_: Request, { params }: WithId): Promise<Response> =>
-  answer(async () => {
-    const { entries, name } = await helpers().ask('zipEntries', { runId: (await params).id })
-    return new Response(zipOf(entries), { headers: attachmentHeaders(name, 'application/zip') })
-  })
+export const GET = serve(routes.zip, async ({ asked: { id: runId } }) => {
+  const { entries, name } = await helpers().ask('zipEntries', { runId })
+  return new Response(zipOf(entries), { headers: attachmentHeaders(name, 'application/zip') })
+})

@@ -1,0 +1,22 @@
+/** Types of what the server answers, as the page may name them. */
+export type { BenchRecord } from '@/services/bench'
+export type { FolderListing } from '@/services/folders'
+export type { StandingStart } from '@/services/loops'
+export type { BinnedMacro, MacroRevision, ShelfMacro } from '@/services/macros'
+export type { ForeseenPicture } from '@/services/preflight/foresee'
+export type { IntakeProgress } from '@/services/preflight/intake'
+export type { Catch, Preflight } from '@/services/preflight/preflight'
+export type { Mend, Problem, ProblemPlace } from '@/services/preflight/problems'
+export type { PreflightLine, PreflightView } from '@/services/preflight/view'
+export type { RunnerState } from '@/services/runner-watch'
+export type { RunDetail, RunResultRow, RunSteps, RunSummary, RunsPage, RunWishes } from '@/services/runs/runs'
+
+export type { SpreadPicture } from '@/services/spread'
+
+import type { SettingsView } from '@/services/settings'
+
+/** Settings, and how the web is opened. */
+export interface ShownSettings extends SettingsView {
+  /** Pages are open only to whoever has given the passphrase. */
+  readonly asksPassphrase: boolean
+}

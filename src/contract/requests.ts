@@ -1,0 +1,89 @@
+import * as yup from 'yup'
+import type { Shape } from '@/base/schema'
+import { maxCacheMb, maxWorkers } from '@/jobs/machine'
+import type { CurvePoints } from '@/operations'
+
+/*
+ * Shapes of everything that a request may bring. Steps and changes of the bench are lists of anything here: the macro
+ * format checks them, since what a step may hold depends on its operation.
+ */
+
+const path = yup.string().strict(true).max(4096)
+
+export const benchEditSchema = yup
+  .object({
+    from: yup.number().integer().min(0).required(),
+    expectedCursor: yup.number().integer().min(0).required(),
+    added: yup.array(yup.mixed().required()).max(1000).required(),
+    cursor: yup.number().integer().min(0).required(),
+  })
+  .noUnknown()
+
+/** An edit of the bench: where its new changes begin, and how many are in force afterwards. */
+export type BenchEdit = Shape<typeof benchEditSchema>
+
+export const laidSchema = yup
+  .object({
+    samplePath: path.nullable().optional(),
+    samples: yup.array(path.required()).max(8).optional(),
+    macroId: yup.string().max(64).nullable().optional(),
+  })
+  .noUnknown()
+
+export const keepSchema = yup
+  .object({
+    name: yup.string().required().max(120),
+    notes: yup.string().defined(),
+    tags: yup.array(yup.string().required()).required(),
+    steps: yup.array(yup.mixed().required()).required(),
+  })
+  .noUnknown()
+export const aboutSchema = yup
+  .object({
+    name: yup.string().required().max(120),
+    notes: yup.string().defined(),
+    tags: yup.array(yup.string().required()).required(),
+  })
+  .noUnknown()
+export const rootsSchema = yup.object({ roots: yup.array(path.defined()).max(50).required() }).noUnknown()
+export const machineSchema = yup
+  .object({
+    workers: yup.number().integer().min(1).max(maxWorkers).optional(),
+    cacheMb: yup.number().integer().min(10).max(maxCacheMb).optional(),
+  })
+  .noUnknown()
+export const passphraseSchema = yup.object({ passphrase: yup.string().defined().max(500) }).noUnknown()
+export const backupSchema = yup.object({ name: yup.string().required().max(200) }).noUnknown()
+export const restoreSchema = yup.object({ id: yup.string().required().max(64) }).noUnknown()
+export const reviseSchema = yup.object({ steps: yup.array(yup.mixed().required()).required() }).noUnknown()
+export const importSchema = yup.object({ text: yup.string().required() }).noUnknown()
+
+const isNumber = (value: unknown): value is number => typeof value === 'number'
+const isPoint = (value: unknown): boolean => Array.isArray(value) && value.length === 2 && value.every(isNumber)
+const isAnswer = (value: unknown): value is string | number | boolean | CurvePoints =>
+  Array.isArray(value) ? value.every(isPoint) : ['string', 'number', 'boolean'].includes(typeof value)
+
+/** An answer's kind depends on its question: the macro checks it. */
+const answer = yup.mixed<string | number | boolean | CurvePoints>(isAnswer).required()
+
+export const runWishesSchema = yup
+  .object({
+    answers: yup.lazy((value: unknown) =>
+      yup.object(Object.fromEntries(Object.keys(value ?? {}).map((question) => [question, answer] as const))).optional(),
+    ),
+    only: yup.string<'all' | 'changed'>().oneOf(['all', 'changed']).optional(),
+    failedOf: yup.string().max(64).optional(),
+    startAt: yup.number().integer().min(0).optional(),
+  })
+  .noUnknown()
+
+/* What stands behind the `?` of an address. */
+
+const edge = yup.number().integer().min(16).max(4096)
+export const fileNameQuery = yup.object({ name: yup.string().required() })
+export const folderQuery = yup.object({ path: yup.string().optional() })
+export const spreadQuery = yup.object({ folder: yup.string().required() })
+export const pictureQuery = yup.object({ path: yup.string().required(), edge: edge.optional() })
+export const resultQuery = yup.object({ edge: edge.optional() })
+export const runsQuery = yup.object({ before: yup.number().integer().min(1).max(Number.MAX_SAFE_INTEGER).optional() })
+export const reportQuery = yup.object({ as: yup.string<'csv' | 'json'>().oneOf(['csv', 'json']).optional() })

@@ -1,0 +1,122 @@
+import { type Loop, loopSchema } from '@/jobs/loop'
+import type {
+  BenchRecord,
+  BinnedMacro,
+  FolderListing,
+  MacroRevision,
+  RunDetail,
+  RunnerState,
+  RunSteps,
+  RunSummary,
+  RunsPage,
+  ShelfMacro,
+  ShownSettings,
+  SpreadPicture,
+  StandingStart,
+} from './answers'
+import {
+  aboutSchema,
+  backupSchema,
+  benchEditSchema,
+  fileNameQuery,
+  folderQuery,
+  importSchema,
+  keepSchema,
+  laidSchema,
+  machineSchema,
+  passphraseSchema,
+  pictureQuery,
+  reportQuery,
+  restoreSchema,
+  resultQuery,
+  reviseSchema,
+  rootsSchema,
+  runsQuery,
+  runWishesSchema,
+  spreadQuery,
+} from './requests'
+import { type Raw, route } from './route'
+
+/** Every address of the server. */
+export const routes = {
+  status: route<{ readonly runner: RunnerState; readonly roots: readonly string[] }>()('GET', '/api/status'),
+  /** Server-sent events, see `Events`. */
+  events: route<Raw>()('GET', '/api/events'),
+  signIn: route<{ readonly open: boolean }>()('POST', '/api/session', { body: passphraseSchema }),
+  signOut: route<{ readonly open: boolean }>()('DELETE', '/api/session'),
+
+  bench: route<BenchRecord>()('GET', '/api/bench'),
+  extendBench: route()('POST', '/api/bench/changes', { body: benchEditSchema }),
+  layOnBench: route()('POST', '/api/bench/laid', { body: laidSchema }),
+  dropPicture: route<{ readonly path: string }>()('POST', '/api/bench/drop', { query: fileNameQuery }),
+  spread: route<readonly SpreadPicture[]>()('GET', '/api/bench/spread', { query: spreadQuery }),
+
+  folder: route<FolderListing>()('GET', '/api/folders', { query: folderQuery }),
+  /** A picture's numbers, see `framed` and `PixelHeader`. */
+  pixels: route<Raw>()('GET', '/api/pictures/pixels', { query: pictureQuery }),
+  thumbnail: route<Raw>()('GET', '/api/pictures/thumbnail', { query: pictureQuery }),
+  /** Keeps a file for a macro. */
+  keepFile: route<{ readonly value: string }>()('POST', '/api/files', { query: fileNameQuery }),
+  /** A kept file's numbers, see `framed`. */
+  keptFile: route<Raw>()('GET', '/api/files/[hash]', { query: fileNameQuery }),
+
+  macros: route<readonly ShelfMacro[]>()('GET', '/api/macros'),
+  keepMacro: route<ShelfMacro>()('POST', '/api/macros', { body: keepSchema }),
+  macro: route<ShelfMacro>()('GET', '/api/macros/[id]'),
+  /** Keeps new steps as the next revision. */
+  reviseMacro: route<ShelfMacro>()('POST', '/api/macros/[id]', { body: reviseSchema }),
+  binMacro: route()('DELETE', '/api/macros/[id]'),
+  /** Changes name, notes and tags. */
+  describeMacro: route<ShelfMacro>()('POST', '/api/macros/[id]/about', { body: aboutSchema }),
+  macroBundle: route<Raw>()('GET', '/api/macros/[id]/bundle'),
+  macroFile: route<Raw>()('GET', '/api/macros/[id]/file'),
+  duplicateMacro: route<ShelfMacro>()('POST', '/api/macros/[id]/duplicate'),
+  revisions: route<readonly MacroRevision[]>()('GET', '/api/macros/[id]/revisions'),
+  bin: route<readonly BinnedMacro[]>()('GET', '/api/macros/bin'),
+  /** Takes a macro back out of the bin. */
+  restoreMacro: route<ShelfMacro>()('POST', '/api/macros/bin', { body: restoreSchema }),
+  /** A macro file, as text. */
+  importMacro: route<ShelfMacro>()('POST', '/api/macros/import', { body: importSchema }),
+  /** A macro file, a bundle or a look, as it was chosen. */
+  importFile: route<ShelfMacro>()('POST', '/api/macros/import-file', { query: fileNameQuery }),
+
+  loops: route<readonly Loop[]>()('GET', '/api/loops'),
+  saveLoop: route<Loop>()('POST', '/api/loops', { body: loopSchema }),
+  loop: route<Loop>()('GET', '/api/loops/[id]'),
+  binLoop: route()('DELETE', '/api/loops/[id]'),
+  starts: route<readonly StandingStart[]>()('GET', '/api/loops/starts'),
+  /** The last run of each loop, by loop. */
+  lastRuns: route<Readonly<Record<string, RunSummary>>>()('GET', '/api/loops/last-runs'),
+  /** Checks a loop as it stands on the page, saved or not. Lines of JSON, `PreflightLine` each. */
+  preflight: route<Raw>()('POST', '/api/loops/preflight', { body: loopSchema }),
+  startRun: route<RunSummary>()('POST', '/api/loops/[id]/run', { body: runWishesSchema }),
+  tryLoop: route<RunSummary>()('POST', '/api/loops/[id]/try', { body: runWishesSchema.pick(['answers']) }),
+
+  /** Open runs and the newest of the others, or those before a number. */
+  runs: route<RunsPage>()('GET', '/api/runs', { query: runsQuery }),
+  run: route<RunDetail>()('GET', '/api/runs/[id]'),
+  /** What of a run's macros was frozen when it was made. */
+  runSteps: route<RunSteps>()('GET', '/api/runs/[id]/steps'),
+  report: route<Raw>()('GET', '/api/runs/[id]/report', { query: reportQuery }),
+  zip: route<Raw>()('GET', '/api/runs/[id]/zip'),
+  pauseRun: route<RunSummary>()('POST', '/api/runs/[id]/pause'),
+  goOn: route<RunSummary>()('POST', '/api/runs/[id]/go-on'),
+  stopRun: route<RunSummary>()('POST', '/api/runs/[id]/stop'),
+  moveRunUp: route<RunSummary>()('POST', '/api/runs/[id]/up'),
+  startRunNow: route<RunSummary>()('POST', '/api/runs/[id]/start-now'),
+  /** A delivered picture: small with an edge, else pixel for pixel. */
+  result: route<Raw>()('GET', '/api/results/[id]', { query: resultQuery }),
+
+  settings: route<ShownSettings>()('GET', '/api/settings'),
+  nameRoots: route<ShownSettings>()('POST', '/api/settings/roots', { body: rootsSchema }),
+  setMachine: route<ShownSettings>()('POST', '/api/settings/machine', { body: machineSchema }),
+  clearCache: route<ShownSettings>()('POST', '/api/settings/cache'),
+  makeBackup: route<ShownSettings>()('POST', '/api/settings/backup'),
+  restoreBackup: route<ShownSettings>()('POST', '/api/settings/restore', { body: backupSchema }),
+} as const
+
+/** What `/api/events` sends (WHATWG HTML, 9.2): the name of an event, and what it brings. */
+export interface Events {
+  readonly run: RunSummary
+  readonly runner: RunnerState
+}
