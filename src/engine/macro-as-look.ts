@@ -14,8 +14,9 @@ const lookSize = 33
 /** Whether steps do the same to a colour wherever it stands: only then can a table hold all they do. */
 export const isLook = (steps: readonly ResolvedStep[]): boolean =>
   steps.every(
-    ({ effect, limit, operation }) =>
-      effect.kind === 'none' || (limit.length === 0 && (effect.kind === 'point' || operation === 'look-table')),
+    ({ effect, limit }) =>
+      effect.kind === 'none' ||
+      (limit.length === 0 && (effect.kind === 'point' || (effect.kind === 'neighbourhood' && effect.byColourAlone === true))),
   )
 
 /** What steps make of every colour of sRGB, as a 33³ table of encoded sRGB values. Give only steps that `isLook` holds for. */

@@ -1,17 +1,12 @@
-import { changeInner, newStep, type Step } from '@/macros/step'
+import { changeInner, readyStep, type Step } from '@/macros/step'
+import { findOperation, sharpenedBy, toLongEdge } from '@/operations'
 import type { Delivery } from './delivery'
 
 /** What a delivery itself does to the finished picture, as steps after the macros' own. */
 export function deliverySteps({ id, longEdgePx, sharpenPercent }: Pick<Delivery, 'id' | 'longEdgePx' | 'sharpenPercent'>): Step[] {
-  const resize = longEdgePx === null ? [] : [newStep('resize', `delivery-${id}-resize`, { by: 'longEdge', lengthPx: longEdgePx })]
+  const resize = longEdgePx === null ? [] : [readyStep(toLongEdge(longEdgePx), `delivery-${id}-resize`)]
   if (sharpenPercent === 0) return resize
-  // At its full strength what a careful retoucher gives a picture on a screen (common practice), with the halo limit of the default.
-  const sharpen = newStep('unsharp-mask', `delivery-${id}-sharpen`, {
-    amountPercent: sharpenPercent * 2,
-    radiusPx: 0.6,
-    thresholdLevels: 2,
-  })
-  return [...resize, sharpen]
+  return [...resize, readyStep(sharpenedBy(sharpenPercent), `delivery-${id}-sharpen`)]
 }
 
 /** Steps of macros that a delivery takes: all, or all but stamps, in macros that are played too. */
@@ -19,5 +14,5 @@ export const stepsFor = ({ stamps }: Pick<Delivery, 'stamps'>, steps: readonly S
   stamps ? [...steps] : withoutStamps(steps)
 
 function withoutStamps(steps: readonly Step[]): Step[] {
-  return steps.filter(({ operation }) => !operation.startsWith('stamp-')).map((step) => changeInner(step, withoutStamps))
+  return steps.filter(({ operation }) => !findOperation(operation)?.stamps).map((step) => changeInner(step, withoutStamps))
 }

@@ -5,7 +5,7 @@ import { settingsSchema } from '@/operations/declare/validation'
 import { conditionSchema } from './condition'
 import { limitBounds, limitSchema } from './limit'
 import { type Macro, macroFormat, macroVersion } from './macro'
-import { blends, completeSteps, innerSteps, openKinds, type Step, withInnerSteps } from './step'
+import { blends, canBeAsked, completeSteps, innerSteps, type Step, withInnerSteps } from './step'
 
 export const macroLimits = {
   fileBytes: 1 << 20,
@@ -142,8 +142,7 @@ function checkStep(step: unknown, where: string): asserts step is Step {
   if (!operation) return
   validate(settingsSchema(operation), step.settings, `${where}.settings`)
   for (const [index, { setting }] of (step.open ?? []).entries()) {
-    const declared = operation.settings[setting]
-    if (!declared || !openKinds.includes(declared.kind))
+    if (!canBeAsked(operation.settings[setting]))
       throw invalid(`${where}.open[${index}].setting`, `names "${setting}", which can't be left open`)
   }
 }

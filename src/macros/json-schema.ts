@@ -1,51 +1,16 @@
-import { colourPattern, operations, pointLimits, type Setting } from '@/operations'
-import { keptFilePattern } from '@/pixels/kept-file'
+import { type JsonSchema, kindOf, operations, type Setting } from '@/operations'
 import { macroLimits } from './codec'
 import { conditionJsonSchemas } from './condition'
 import { limitBounds, limitJsonSchemas } from './limit'
 import { macroFormat, macroVersion } from './macro'
 import { blends } from './step'
 
-/** JSON Schema (2020-12) as plain data. */
-export type JsonSchema = Readonly<Record<string, unknown>>
-
-function settingSchema(setting: Setting): JsonSchema {
-  const about = { title: setting.label, description: setting.help, default: setting.default }
-  switch (setting.kind) {
-    case 'number':
-      return { type: 'number', minimum: setting.min, maximum: setting.max, ...about }
-    case 'toggle':
-      return { type: 'boolean', ...about }
-    case 'points': {
-      const coordinate = { type: 'number', minimum: pointLimits.min, maximum: pointLimits.max }
-      const point = { type: 'array', items: coordinate, minItems: 2, maxItems: 2 }
-      return { type: 'array', items: point, minItems: pointLimits.fewest, maxItems: pointLimits.most, ...about }
-    }
-    case 'text':
-      return { type: 'string', maxLength: setting.most, ...about }
-    case 'file':
-      return { type: 'string', pattern: keptFilePattern.source, ...about }
-    case 'measured':
-      return { type: 'array', items: { type: 'number', minimum: setting.min, maximum: setting.max }, maxItems: setting.count, ...about }
-    case 'macro':
-      return {
-        type: 'object',
-        properties: {
-          macroId: { type: 'string', maxLength: 64 },
-          name: { type: 'string', maxLength: macroLimits.nameLength },
-          revision: { type: 'integer', minimum: 0 },
-          steps: { $ref: '#/properties/steps' },
-        },
-        required: ['macroId', 'name', 'revision', 'steps'],
-        additionalProperties: false,
-        ...about,
-      }
-    case 'colour':
-      return { type: 'string', pattern: colourPattern.source, ...about }
-    case 'choice':
-      return { enum: setting.options.map((option) => option.value), ...about }
-  }
-}
+const settingSchema = (setting: Setting): JsonSchema => ({
+  ...kindOf(setting).json(setting),
+  title: setting.label,
+  description: setting.help,
+  default: setting.default,
+})
 
 const stepOf = (id: string, settings: JsonSchema): JsonSchema => ({
   if: { properties: { operation: { const: id } } },

@@ -1,5 +1,5 @@
 import { AppError } from '@/base/errors'
-import { type CurvePoints, findOperation, type Setting, type SettingValue } from '@/operations'
+import { type CurvePoints, findOperation, kindOf, type Setting, type SettingValue } from '@/operations'
 import { settingsSchema } from '@/operations/declare/validation'
 import { changeInner, innerSteps, type Step } from './step'
 
@@ -50,33 +50,16 @@ export function answerSteps(steps: readonly Step[], answers: Answers): Step[] {
     const operation = findOperation(step.operation)
     for (const { setting, question } of given)
       if (operation && !settingsSchema(operation).isValidSync(answered, { strict: true }))
-        throw new AppError('answerInvalid', { question, answer: String(answers[question]), range: rangeOf(operation.settings[setting]) })
+        throw new AppError('answerInvalid', { question, answer: String(answers[question]), range: expected(operation.settings[setting]) })
     return changeInner(given.length > 0 ? { ...step, settings: answered } : step, (inner) => answerSteps(inner, answers))
   })
 }
 
+/** What an answer must be, in words. */
+const expected = (setting: Setting | undefined): string => (setting && kindOf(setting).asked?.expects(setting)) ?? 'a line of text'
+
 /** Whether the answer is a file that is kept. */
 export const asksForFile = ({ operation, setting }: Question): boolean => findOperation(operation)?.settings[setting]?.kind === 'file'
-
-/** What a setting takes, in words. */
-function rangeOf(setting: Setting | undefined): string {
-  switch (setting?.kind) {
-    case 'number':
-      return `a number from ${setting.min} to ${setting.max}`
-    case 'toggle':
-      return 'true or false'
-    case 'choice':
-      return `one of ${setting.options.map(({ value }) => value).join(', ')}`
-    case 'colour':
-      return 'a colour like #a4542a'
-    case 'points':
-      return 'the points of a curve like 0,0 64,58 255,255'
-    case 'file':
-      return setting.holds === 'look' ? 'a .cube file' : 'a picture file'
-    default:
-      return 'a line of text'
-  }
-}
 
 /**
  * Answers as they are typed on a line, by question.
@@ -88,27 +71,9 @@ export function readAnswers(questions: readonly Question[], typed: Readonly<Reco
       const asked = questions.find((candidate) => candidate.question === question)
       const names = questions.map((each) => each.question).join(', ') || 'none'
       if (!asked) throw new AppError('notNamed', { what: 'question', name: question, names })
-      return [question, readAnswer(findOperation(asked.operation)?.settings[asked.setting], answer)]
+      const setting = findOperation(asked.operation)?.settings[asked.setting]
+      const read = setting && kindOf(setting).asked?.read(answer)
+      return [question, isAnswer(read) ? read : answer]
     }),
   )
-}
-
-/** `0,0 64,58 255,255`: input and output of each point. */
-function readPoints(typed: string): CurvePoints | undefined {
-  const points = typed
-    .trim()
-    .split(/\s+/)
-    .map((pair): readonly [number, number] => {
-      const [input = Number.NaN, output = Number.NaN, ...more] = pair.split(',').map(Number)
-      return more.length === 0 ? [input, output] : [Number.NaN, Number.NaN]
-    })
-  return points.flat().every(Number.isFinite) ? points : undefined
-}
-
-/** An answer as it is typed, in the kind its setting has. A word that is none stays text, and is refused with the answer. */
-function readAnswer(setting: Setting | undefined, typed: string): AnswerValue {
-  if (setting?.kind === 'number') return typed.trim() === '' || Number.isNaN(Number(typed)) ? typed : Number(typed)
-  if (setting?.kind === 'points') return readPoints(typed) ?? typed
-  if (setting?.kind === 'toggle') return typed === 'true' ? true : typed === 'false' ? false : typed
-  return typed
 }

@@ -1,4 +1,13 @@
-import { defaultSettings, findOperation, type PlayedMacro, type Setting, type Settings, type SettingValue } from '@/operations'
+import {
+  defaultSettings,
+  findOperation,
+  kindOf,
+  type PlayedMacro,
+  type ReadyMade,
+  type Setting,
+  type Settings,
+  type SettingValue,
+} from '@/operations'
 import { type Condition, describeCondition } from './condition'
 import { describeLimits, type Limit } from './limit'
 
@@ -30,8 +39,8 @@ export interface OpenSetting {
   readonly question: string
 }
 
-/** Settings of these kinds can be asked for before a run: all that a person chooses, and none that is taken from a picture. */
-export const openKinds: readonly Setting['kind'][] = ['number', 'toggle', 'choice', 'text', 'colour', 'points', 'file']
+/** Whether a setting can be asked for before a run: all that a person chooses can, and nothing that is taken from a picture. */
+export const canBeAsked = (setting: Setting | undefined): boolean => setting !== undefined && kindOf(setting).asked !== undefined
 
 /** What of a step's result is taken: all of it, or its lightness or its colour with the other kept from before. */
 export const blends = ['normal', 'lightness', 'colour'] as const
@@ -51,6 +60,9 @@ export function newStep(operationId: string, id: string, settings: Settings = {}
     when: [],
   }
 }
+
+/** A step that the application makes by itself. */
+export const readyStep = ({ operation, settings }: ReadyMade, id: string): Step => newStep(operation, id, settings)
 
 /**
  * A step as it was stored or written by hand, perhaps before some of its operation's settings existed or while they were others: those

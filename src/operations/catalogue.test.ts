@@ -13,6 +13,7 @@ import {
   defaultSettings,
   findOperation,
   isShown,
+  kindOf,
   type Operation,
   operationGroups,
   operations,
@@ -26,10 +27,8 @@ import { settingsSchema } from './declare/validation'
 /** Any settings that the declaration allows. */
 function anySettings(operation: Operation): fc.Arbitrary<Settings> {
   const arbitrary = (setting: Setting, key: string): fc.Arbitrary<SettingValue> => {
-    if (setting.kind === 'toggle') return fc.boolean()
     if (setting.kind === 'points') return anyPoints
     if (setting.kind === 'colour') return anyColour
-    if (setting.kind === 'text') return fc.constantFrom('', 'Tern Lane', '{name}', '{title|name:upper} · {iso}', 'ÄÖß 日本 {camera}')
     if (setting.kind === 'file')
       return fc.constantFrom('', ...Object.keys(testFiles).filter((value) => value.endsWith(setting.holds === 'look' ? '.cube' : '.png')))
     if (setting.kind === 'measured') {
@@ -37,7 +36,8 @@ function anySettings(operation: Operation): fc.Arbitrary<Settings> {
       return fc.oneof(fc.constant([]), fc.array(value, { minLength: setting.count, maxLength: setting.count }))
     }
     if (setting.kind === 'macro') return fc.constantFrom(setting.default, playedLift)
-    if (setting.kind === 'choice') return fc.constantFrom(...setting.options.map((option) => option.value))
+    // Of every other kind, what it says of itself.
+    if (setting.kind !== 'number') return fc.constantFrom(...kindOf(setting).examples(setting))
     // Sizes run to 65535 pixels and 500 megapixels: as far as a small picture is concerned, a few hundred pixels are as good, and far quicker.
     const typed = setting.unit === 'MP' ? 0.2 : key.startsWith('print') ? 12 : 300
     const most = setting.typed || setting.unit === 'MP' ? Math.max(setting.min, Math.min(setting.max, typed)) : setting.max
@@ -73,6 +73,25 @@ const unitSuffixes: Record<string, string> = {
   K: 'K',
   dpi: 'Dpi',
 }
+
+describe('kinds of setting', () => {
+  const all = operations.flatMap((operation) => Object.entries(operation.settings).map(([key, setting]) => ({ operation, key, setting })))
+  it('take their own examples and defaults, by schema and by what a person types', () => {
+    expect(new Set(all.map(({ setting }) => setting.kind)).size).toBe(9)
+    for (const { operation, key, setting } of all) {
+      const kind = kindOf(setting)
+      for (const value of [setting.default, ...kind.examples(setting)])
+        expect(kind.schema(setting).isValidSync(value, { strict: true }), `${operation.id}.${key} ${JSON.stringify(value)}`).toBe(true)
+      for (const value of kind.asked ? kind.examples(setting) : [])
+        expect(kind.asked?.read(Array.isArray(value) ? value.map((pair) => String(pair)).join(' ') : String(value))).toEqual(value)
+    }
+  })
+  it('take nothing of another kind', () => {
+    for (const { operation, key, setting } of all)
+      for (const value of [null, undefined, {}, [[]], Number.NaN, 1e9, [1, 2, 3]])
+        expect(kindOf(setting).schema(setting).isValidSync(value, { strict: true }), `${operation.id}.${key} ${String(value)}`).toBe(false)
+  })
+})
 
 describe('the catalogue', () => {
   it('has each id once, and finds by it', () => {
@@ -139,7 +158,7 @@ describe.each(operations.map((operation) => [operation.name, operation] as const
                 ],
               ]
             : setting.kind === 'text'
-              ? [3, null, '{nothing}', 'x'.repeat(setting.most + 1)]
+              ? [3, null, '{nothing}', 'x'.repeat(setting.maxCharacters + 1)]
               : [3, null, 'none of these']
       for (const value of wrong) expect(schema.isValidSync({ ...defaults, [key]: value }, { strict: true })).toBe(false)
     }

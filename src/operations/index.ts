@@ -85,6 +85,9 @@ const byId = new Map(operations.map((operation) => [operation.id, operation]))
 /** The operation with this id, or undefined: a newer version may have written ids that this one lacks. */
 export const findOperation = (id: string): Operation | undefined => byId.get(id)
 
+export type { DeskPart, FrameGrip, FrameHandles, StepTool, ToolKind } from './declare/handles'
+export { kindOf } from './declare/kinds'
+export type { JsonSchema } from './declare/kinds/kind'
 export type {
   Constants,
   Domain,
@@ -99,6 +102,7 @@ export type {
 } from './declare/operation'
 export { operationGroups } from './declare/operation'
 export * from './declare/settings'
+export * from './ready-made'
 export { conversion, gamutPass, joined, matrixPass } from './support/domains'
 export { gaussianBlur, gaussianReach } from './support/gaussian'
 export { expandGrid } from './support/grid'

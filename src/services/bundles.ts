@@ -8,7 +8,8 @@ import { AppError, reasonOf } from '@/base/errors'
 import { keepFile } from '@/files/kept-files'
 import { macroLimits, readMacroFile, writeMacroFile } from '@/macros/codec'
 import { keptFilesOf } from '@/macros/kept-files'
-import { newStep } from '@/macros/step'
+import { readyStep } from '@/macros/step'
+import { withLook } from '@/operations'
 import { keptFileHash, keptFileName } from '@/pixels/kept-file'
 import type { Context } from './context'
 import { keptFilesFolder } from './kept-files'
@@ -93,7 +94,7 @@ async function importLook(context: Context, bytes: Buffer, name: string): Promis
       .replace(/\.cube$/i, '')
       .trim()
       .slice(0, macroLimits.nameLength) || 'Look'
-  return keepMacro(context, { name: macroName, notes: '', tags: ['look'], steps: [newStep('look-table', 'look', { file })] })
+  return keepMacro(context, { name: macroName, notes: '', tags: ['look'], steps: [readyStep(withLook(file), 'look')] })
 }
 
 /** Takes in what somebody chose: a macro file, a bundle, or a look. */

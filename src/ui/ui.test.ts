@@ -3,9 +3,8 @@ import { routes } from '@/contract/routes'
 import type { Change } from '@/macros/history'
 import { newStep } from '@/macros/step'
 import { defaultSettings } from '@/operations'
-import { type CropSettings, crop, cropRect } from '@/operations/catalogue/crop'
+import { type CropSettings, crop, cropRect, dragCrop } from '@/operations/catalogue/crop'
 import { urlOf } from './api/client'
-import { drag } from './bench/crop-handles'
 import { recordingName, shownSteps } from './bench/store'
 import { editBetween } from './bench/sync'
 import { describeTotals, itemMarks } from './runs/words'
@@ -115,20 +114,25 @@ describe('the crop frame under the pointer', () => {
   const square = settings({ ratioWidth: 1, ratioHeight: 1 })
 
   it('moves by what the pointer moves, and stops at the edges', () => {
-    expect(cropRect(drag(square, 'move', picture, 100, 0) as CropSettings, picture).x).toBe(300)
-    expect(cropRect(drag(square, 'move', picture, 9000, 0) as CropSettings, picture).x).toBe(400)
-    expect(cropRect(drag(square, 'move', picture, -9000, 0) as CropSettings, picture).x).toBe(0)
+    expect(cropRect(dragCrop(square, 'move', picture, { dx: 100, dy: 0 }), picture).x).toBe(300)
+    expect(cropRect(dragCrop(square, 'move', picture, { dx: 9000, dy: 0 }), picture).x).toBe(400)
+    expect(cropRect(dragCrop(square, 'move', picture, { dx: -9000, dy: 0 }), picture).x).toBe(0)
   })
   it('is sized by a corner while the opposite one stays', () => {
-    const smaller = cropRect(drag(square, 'se', picture, -400, -400) as CropSettings, picture)
+    const smaller = cropRect(dragCrop(square, 'se', picture, { dx: -400, dy: -400 }), picture)
     expect(smaller).toEqual({ x: 200, y: 0, width: 400, height: 400 })
-    const other = cropRect(drag(square, 'nw', picture, 400, 400) as CropSettings, picture)
+    const other = cropRect(dragCrop(square, 'nw', picture, { dx: 400, dy: 400 }), picture)
     expect([other.x + other.width, other.y + other.height]).toEqual([1000, 800])
   })
   it('cuts margins on the side that is dragged', () => {
     const margins = settings({ shape: 'margins' })
-    expect(drag(margins, 'nw', picture, 120, 80)).toMatchObject({ leftPercent: 10, topPercent: 10, rightPercent: 0, bottomPercent: 0 })
-    expect(drag(margins, 'se', picture, -60, -1e6)).toMatchObject({ rightPercent: 5, bottomPercent: 95 })
+    expect(dragCrop(margins, 'nw', picture, { dx: 120, dy: 80 })).toMatchObject({
+      leftPercent: 10,
+      topPercent: 10,
+      rightPercent: 0,
+      bottomPercent: 0,
+    })
+    expect(dragCrop(margins, 'se', picture, { dx: -60, dy: -1e6 })).toMatchObject({ rightPercent: 5, bottomPercent: 95 })
   })
 })
 

@@ -1,7 +1,8 @@
 import { plainNumber, shortNumber } from '@/base/format'
 import { type Rect, type Size, sameRect, wholeRect } from '@/base/geometry'
+import type { FrameGrip } from '../declare/handles'
 import { defineOperation } from '../declare/operation'
-import { choice, number, type SettingsOf } from '../declare/settings'
+import { choice, number, readAs, type SettingsOf } from '../declare/settings'
 import { findSubject } from '../measure/subject'
 import { pixelsPerUnit, printSettings, ratioSettings, turnsSetting } from '../support/frame-settings'
 
@@ -148,6 +149,7 @@ const settings = {
   }),
 }
 export type CropSettings = SettingsOf<typeof settings>
+const read = readAs(settings)
 
 /** The two sides as they lie for this picture: long side first for landscape, short side first for portrait. */
 function turned(first: number, second: number, turns: boolean, picture: Size): Size {
@@ -211,6 +213,50 @@ export function cropRect(s: CropSettings, picture: Size, subject?: { readonly x:
   return placed(frame, picture, around(x, frame.width, picture.width), around(y, frame.height, picture.height))
 }
 
+interface Offset {
+  readonly dx: number
+  readonly dy: number
+}
+
+const clamp = (value: number, low: number, high: number): number => Math.min(high, Math.max(low, value))
+const tenth = (value: number): number => Math.round(value * 10) / 10
+
+/** The crop's settings after a grip was dragged by dx, dy full-size pixels. */
+export function dragCrop(settings: CropSettings, grip: FrameGrip, picture: Size, { dx, dy }: Offset): CropSettings {
+  if (settings.shape === 'margins') return dragMargins(settings, grip, picture, { dx, dy })
+  const rect = cropRect(settings, picture)
+  if (grip === 'move') return placedAt(settings, picture, rect, { x: rect.x + dx, y: rect.y + dy })
+  if (settings.shape !== 'ratio') return settings
+  const outwards = grip.includes('e') ? dx : -dx
+  const sizePercent = tenth(clamp((settings.sizePercent * (rect.width + outwards)) / rect.width, 5, 100))
+  const sized = cropRect({ ...settings, sizePercent }, picture)
+  // The opposite corner stays where it is.
+  const x = grip.includes('w') ? rect.x + rect.width - sized.width : rect.x
+  const y = grip.includes('n') ? rect.y + rect.height - sized.height : rect.y
+  return placedAt({ ...settings, sizePercent }, picture, sized, { x, y })
+}
+
+function placedAt(settings: CropSettings, picture: Size, frame: Size, { x, y }: { readonly x: number; readonly y: number }): CropSettings {
+  const share = (start: number, free: number): number => (free <= 0 ? 50 : tenth(clamp((start / free) * 100, 0, 100)))
+  return { ...settings, positionXPercent: share(x, picture.width - frame.width), positionYPercent: share(y, picture.height - frame.height) }
+}
+
+function dragMargins(s: CropSettings, grip: FrameGrip, picture: Size, { dx, dy }: Offset): CropSettings {
+  const [px, py] = [(dx / picture.width) * 100, (dy / picture.height) * 100]
+  const left = grip === 'move' || grip.includes('w') ? px : 0
+  const right = grip === 'move' || grip.includes('e') ? -px : 0
+  const top = grip === 'move' || grip.includes('n') ? py : 0
+  const bottom = grip === 'move' || grip.includes('s') ? -py : 0
+  const margin = (value: number, by: number, opposite: number): number => tenth(clamp(value + by, 0, 95 - opposite))
+  return {
+    ...s,
+    leftPercent: margin(s.leftPercent, left, s.rightPercent),
+    rightPercent: margin(s.rightPercent, right, s.leftPercent),
+    topPercent: margin(s.topPercent, top, s.bottomPercent),
+    bottomPercent: margin(s.bottomPercent, bottom, s.topPercent),
+  }
+}
+
 function describePosition(across: number, down: number): string {
   const name = (value: number, low: string, high: string): string => (value <= 0 ? low : value >= 100 ? high : '')
   if (![0, 50, 100].includes(across) || ![0, 50, 100].includes(down)) return `at ${shortNumber(across, 1)} % / ${shortNumber(down, 1)} %`
@@ -223,6 +269,11 @@ export const crop = defineOperation({
   group: 'geometry',
   purpose: 'Keep a part of the picture: by ratio, pixels or margins, turned with the picture if wanted.',
   settings,
+  beside: { kind: 'ratios', isShown: ({ shape }) => shape === 'ratio' },
+  frame: {
+    rect: (s, picture) => cropRect(read(s), picture),
+    dragged: (s, grip, picture, by) => dragCrop(read(s), grip, picture, by),
+  },
   neutral: { shape: 'margins', leftPercent: 0, topPercent: 0, rightPercent: 0, bottomPercent: 0 },
   method:
     'Whole pixels are kept as they are; the frame is rounded to full-size pixels. By subject: centre of what is unlike the border’s colours in OKLab and finely drawn, on a copy of 512 px.',

@@ -1,7 +1,7 @@
 import { plainNumber, shortNumber } from '@/base/format'
 import { defineOperation } from '../declare/operation'
 import { number } from '../declare/settings'
-import { lightnessOf, placed } from '../support/grid'
+import { byPosition, lightnessOf } from '../support/grid'
 
 /** Steps of lightness that are counted; a tile's curve has one place more. */
 const bins = 256
@@ -73,7 +73,7 @@ export const equalise = defineOperation({
       const bottom = Math.max(top + 1, Math.floor(((row + 1) * height) / down))
       return [...limitedCurve(countBins(lightness, width, left, top, right, bottom), limit)]
     }).flat()
-    return placed('oklab', ({ kernels, frame, x, y }, pixels) => {
+    return byPosition('oklab', ({ kernels, frame, x, y }, pixels) => {
       const { heap, run } = kernels
       const [stepX, stepY] = [across / frame.width, down / frame.height]
       const tables = heap.floats(curves)

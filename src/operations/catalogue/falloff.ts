@@ -1,7 +1,7 @@
 import { plainNumber, signedNumber } from '@/base/format'
 import { defineOperation } from '../declare/operation'
 import { number } from '../declare/settings'
-import { placed } from '../support/grid'
+import { byPosition } from '../support/grid'
 
 export const falloff = defineOperation({
   id: 'falloff',
@@ -43,7 +43,7 @@ export const falloff = defineOperation({
   render: ({ corners, inner, roundness }) =>
     corners === 0
       ? { kind: 'none' }
-      : placed('linear', ({ kernels, frame, x, y }, pixels) => {
+      : byPosition('linear', ({ kernels, frame, x, y }, pixels) => {
           const half = Math.hypot(frame.width, frame.height) / 2
           // Half-axes of the ellipse through the corners, between the frame's own shape and a circle.
           const axis = (side: number): number => (side / Math.SQRT2) * (1 - roundness) + half * roundness

@@ -5,7 +5,7 @@ import { plainNumber, shortNumber } from '@/base/format'
 import { defineOperation, type NeighbourhoodJob } from '../declare/operation'
 import { number } from '../declare/settings'
 import { gaussianBlur, gaussianReach, gaussianWeights } from '../support/gaussian'
-import { placed } from '../support/grid'
+import { byPosition } from '../support/grid'
 
 /** Standard deviation of lightness in the middle tones at 100 %. */
 const strongest = 0.12
@@ -106,7 +106,7 @@ export const grain = defineOperation({
       { sigmaPx: sizePx, share: (1 - roughness) / whole, seed: seed | 0 },
       { sigmaPx: sizePx * finerBy, share: roughness / whole, seed: (seed + 0x51ed270b) | 0 },
     ]
-    return placed('oklab', (job, pixels) => {
+    return byPosition('oklab', (job, pixels) => {
       for (const layer of layers) {
         if (layer.share === 0) continue
         const drawn = drawLayer(job.kernels, job, pixels, layer)

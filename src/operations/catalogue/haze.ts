@@ -4,7 +4,7 @@ import { srgbTransfer } from '@/colour/transfer'
 import { type LinearPicture, quantile } from '@/pixels/linear-picture'
 import { defineOperation, type Grid } from '../declare/operation'
 import { choice, number } from '../declare/settings'
-import { expandGrid, gridRadius, guidedCoefficients, lightnessOf, lightnessPlane, placed } from '../support/grid'
+import { byPosition, expandGrid, gridRadius, guidedCoefficients, lightnessOf, lightnessPlane } from '../support/grid'
 
 /** Windows of the dark channel and of its refinement, as shares of the long edge (He 2009: 15 and about 40 px of 600). */
 const darkShare = 7 / 600
@@ -111,7 +111,7 @@ export const haze = defineOperation({
     const picture = amount === 0 ? undefined : look?.()
     if (!picture) return { kind: 'none' }
     const grid = transmissionGrid(picture, airlight, Math.abs(amount) * mostTaken)
-    return placed('linear', (job, pixels) => {
+    return byPosition('linear', (job, pixels) => {
       const { run, heap } = job.kernels
       const [r, g, b] = pixels.channels
       const count = pixels.stride * pixels.height

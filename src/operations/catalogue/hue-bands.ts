@@ -1,12 +1,12 @@
 import { signedNumber } from '@/base/format'
+import { keysOf } from '@/base/schema'
 import { defineOperation } from '../declare/operation'
 import { number, type SettingsOf } from '../declare/settings'
 
 /** Hue bands and where their middles lie in OKLCh, degrees: the hues of the pure sRGB colours and of those between them. */
 export const bandCentres = { red: 29, orange: 58, yellow: 108, green: 143, turquoise: 195, blue: 262, violet: 304, pink: 350 } as const
 export type Band = keyof typeof bandCentres
-export const hueBandNames = Object.keys(bandCentres) as Band[]
-const bands = hueBandNames
+const bands = keysOf(bandCentres)
 
 /** Entries of the kernel's table once around; see kernels/assembly/tables.ts. */
 const hueEntries = 1024
@@ -120,6 +120,7 @@ export const hueBands = defineOperation({
   group: 'colour',
   purpose: 'Turn, strengthen or lighten single colours, band by band around the hue circle.',
   settings,
+  beside: { kind: 'hueRing', bands },
   neutral: {},
   method:
     'OKLCh (Ottosson 2020): hue turn, chroma gain, and lightness in proportion to chroma, from eight bands whose smooth weights sum to one at every hue.',

@@ -1,6 +1,7 @@
 import { plainNumber, shortNumber } from '@/base/format'
 import { defineOperation, type PointPass } from '../declare/operation'
-import { number, type SettingsOf } from '../declare/settings'
+import { number, readAs, type SettingsOf } from '../declare/settings'
+import { wholeCodes } from '../support/picked-codes'
 
 type Channel = 'all' | 'red' | 'green' | 'blue'
 const channels: readonly Channel[] = ['all', 'red', 'green', 'blue']
@@ -36,16 +37,20 @@ const settings = {
   ...declareChannel('blue', groupNames.blue),
 }
 type LevelsSettings = SettingsOf<typeof settings>
+const read = readAs(settings)
+
+/** Codes that are left between a picked black and a picked white. */
+const minPickedSpan = 2
 
 /** scale, offset, exponent, output scale, output offset: the order of the kernel's parameters. */
 type ChannelMap = readonly [number, number, number, number, number]
 
 /** Black and white that touch or cross would divide by nothing: they are held this many codes apart. */
-const leastSpan = 1
+const minSpan = 1
 
 function channelMap(s: LevelsSettings, channel: Channel): ChannelMap {
   const black = s[`${channel}Black`]
-  const span = Math.max(s[`${channel}White`] - black, leastSpan)
+  const span = Math.max(s[`${channel}White`] - black, minSpan)
   return [
     255 / span,
     // Adding 0 keeps a negative zero, which JSON would lose, out of the stored constants.
@@ -74,6 +79,21 @@ export const levels = defineOperation({
   group: 'tone',
   purpose: 'Set where black and white lie and how bright the middle is, for all channels or one.',
   settings,
+  beside: { kind: 'levels' },
+  tools: [
+    {
+      tool: 'black',
+      label: 'Pick black',
+      help: 'Click the darkest part that should be black.',
+      picked: (s, codes) => ({ ...s, allBlack: Math.min(...wholeCodes(codes), read(s).allWhite - minPickedSpan) }),
+    },
+    {
+      tool: 'white',
+      label: 'Pick white',
+      help: 'Click the brightest part that should be white.',
+      picked: (s, codes) => ({ ...s, allWhite: Math.max(...wholeCodes(codes), read(s).allBlack + minPickedSpan) }),
+    },
+  ],
   neutral: {},
   method: 'On sRGB-encoded values (IEC 61966-2-1): linear map of black–white to 0–1, power 1/gamma, linear map to the output range.',
   resolve: (s) => Object.fromEntries(channels.map((channel) => [channel, channelMap(s, channel)])) as Record<Channel, ChannelMap>,

@@ -1,7 +1,7 @@
 import { plainNumber, shortNumber, signedNumber } from '@/base/format'
 import { defineOperation } from '../declare/operation'
 import { number } from '../declare/settings'
-import { gridRadius, guidedBase, guidedCoefficients, lightnessOf, placed } from '../support/grid'
+import { byPosition, gridRadius, guidedBase, guidedCoefficients, lightnessOf } from '../support/grid'
 import { skinHue } from '../support/skin'
 
 /** Edges stronger than this, in lightness, belong to the base and are not lifted: no halos along them. */
@@ -53,7 +53,7 @@ export const localContrast = defineOperation({
     if (!picture) return { kind: 'none' }
     const lightness = lightnessOf(picture)
     const grid = guidedCoefficients(lightness, lightness, picture.size, gridRadius(picture.size, radius), edgeLightness ** 2)
-    return placed('oklab', (job, pixels) => {
+    return byPosition('oklab', (job, pixels) => {
       const { run, heap } = job.kernels
       const [l, a, b] = pixels.channels
       const base = guidedBase(job, grid, l, pixels)

@@ -6,7 +6,7 @@ import { keptFileName } from '@/pixels/kept-file'
 import { defineOperation } from '../declare/operation'
 import { choice, file, number } from '../declare/settings'
 import { conversion } from '../support/domains'
-import { placed } from '../support/grid'
+import { byPosition } from '../support/grid'
 
 /** Spaces with the transfer of sRGB: what looks for finished pictures are made for (common practice). */
 const spaces = ['srgb', 'display-p3'] as const
@@ -84,7 +84,7 @@ export const lookTable = defineOperation({
       1 / span[2],
       -look.domainMin[2] / span[2],
     ]
-    return placed('linear', ({ kernels: { run, heap } }, { channels, stride, height }) => {
+    const work = byPosition('linear', ({ kernels: { run, heap } }, { channels, stride, height }) => {
       const count = stride * height
       const before = amount < 1 ? channels.map((channel) => copied(heap, channel, count)) : []
       run.matrix(...channels, count, heap.floats(toTarget))
@@ -96,6 +96,7 @@ export const lookTable = defineOperation({
       run.matrix(...channels, count, heap.floats(invert(toTarget)))
       for (const [i, base] of before.entries()) run.mix(channels[i as 0], base, count, amount)
     })
+    return { ...work, byColourAlone: true }
   },
   describe: (s) => (s.file === '' ? 'no file yet' : `${keptFileName(s.file)}${s.amountPercent < 100 ? `, ${s.amountPercent} %` : ''}`),
 })

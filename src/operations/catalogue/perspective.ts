@@ -82,6 +82,13 @@ export const perspective = defineOperation({
   group: 'geometry',
   purpose: 'Pull leaning lines upright, or lay four corners where they belong.',
   settings,
+  tools: [
+    {
+      tool: 'corners',
+      label: 'Move the corners',
+      help: 'Lay the four corners on what should become a rectangle, then press again to see it.',
+    },
+  ],
   neutral: {
     verticalPercent: 0,
     horizontalPercent: 0,

@@ -102,6 +102,7 @@ export const stampImage = defineOperation({
   group: 'finishing',
   purpose: 'Lay a mark (a watermark) over every picture, at the same relative place and size.',
   settings,
+  stamps: true,
   neutral: { opacityPercent: 0 },
   method:
     'The mark, resampled with Mitchell’s filter, composited over the picture in linear light (Porter & Duff 1984; multiply and screen: W3C Compositing and Blending).',

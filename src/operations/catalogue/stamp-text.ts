@@ -14,7 +14,7 @@ import { describeLay, isBrightUnder, stampBlendSetting, stampEffect, stampLay, s
 const settings = {
   text: text({
     label: 'Text',
-    most: 200,
+    maxCharacters: 200,
     default: '© {name}',
     help: 'One line. Fields in braces: {name} {title} {taken:yyyy} {camera} {iso} {keyword}; {title|name} takes the first that is not empty.',
   }),
@@ -138,6 +138,7 @@ export const stampText = defineOperation({
   group: 'finishing',
   purpose: 'Set a line of text (a watermark) on every picture, with its name, title or date.',
   settings,
+  stamps: true,
   neutral: { opacityPercent: 0 },
   method:
     'Outlines of a shipped face (OpenType), filled by exact area coverage, composited over the picture in linear light (Porter & Duff 1984; multiply and screen: W3C Compositing and Blending).',

@@ -61,6 +61,14 @@ export const straighten = defineOperation({
       help: 'Trimming keeps the ratio of the sides; filling keeps the size.',
     }),
   },
+  tools: [
+    {
+      tool: 'horizon',
+      label: 'Draw a line',
+      help: 'Draw along something that should be level or upright.',
+      drawn: (s, angleDegrees) => ({ ...s, by: 'angle', angleDegrees }),
+    },
+  ],
   neutral: { by: 'angle', angleDegrees: 0 },
   method:
     'One projective resampling in linear light with Catmull-Rom’s cubic. Lines: histogram of gradient directions on a copy of 512 px, weighted by how straight the surroundings are (structure tensor, Bigün & Granlund 1987), its peak to a twentieth of a degree.',

@@ -1,14 +1,13 @@
 import { signedNumber } from '@/base/format'
 import { defineOperation } from '../declare/operation'
 import { number } from '../declare/settings'
-import { gridRadius, guidedBase, guidedCoefficients, lightnessOf, placed } from '../support/grid'
+import { byPosition, gridRadius, guidedBase, guidedCoefficients, lightnessOf } from '../support/grid'
 import { curveTable } from '../support/tables'
 
-export const toneBandNames = ['deep', 'shadows', 'mids', 'lights', 'peaks'] as const
-const bands = toneBandNames
+const bands = ['deep', 'shadows', 'mids', 'lights', 'peaks'] as const
 /** OKLab lightness of the lowest band's middle and the way to the next: mid grey (18 %) is 0.57, white 1. */
-export const firstCentre = 0.15
-export const spacing = 0.2
+const firstCentre = 0.15
+const spacing = 0.2
 
 const band = (label: string, help: string) => number({ label, unit: 'EV', min: -3, max: 3, step: 0.05, default: 0, help })
 
@@ -64,6 +63,15 @@ export const toneBands = defineOperation({
       help: 'How firmly areas end at edges: more prevents halos, less keeps texture.',
     }),
   },
+  beside: {
+    kind: 'toneScale',
+    bands: bands.map((name, i) => ({ name, setting: `${name}Ev`, lightness: firstCentre + i * spacing })),
+    stopsAt: (s, lightness) =>
+      bandStops(
+        bands.map((name) => Number(s[`${name}Ev`])),
+        lightness,
+      ),
+  },
   neutral: {},
   method:
     'Stops by a cubic B-spline over the lightness of a guided-filter base (He, Sun & Tang 2010; fast form He & Sun 2015) made on a copy of 512 px; all of OKLab is scaled by the cube root of the gain, which is the same gain in linear light.',
@@ -79,7 +87,7 @@ export const toneBands = defineOperation({
     const lightness = lightnessOf(picture)
     const grid = guidedCoefficients(lightness, lightness, picture.size, gridRadius(picture.size, reach), epsilon)
     const gains = curveTable((base) => 2 ** (bandStops(stops, base) / 3))
-    return placed('oklab', (job, pixels) => {
+    return byPosition('oklab', (job, pixels) => {
       const { run, heap } = job.kernels
       const [l, a, b] = pixels.channels
       const base = guidedBase(job, grid, l, pixels)

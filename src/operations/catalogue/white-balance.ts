@@ -7,6 +7,7 @@ import { srgbTransfer } from '@/colour/transfer'
 import { type LinearPicture, quantile } from '@/pixels/linear-picture'
 import { defineOperation } from '../declare/operation'
 import { choice, number } from '../declare/settings'
+import { wholeCodes } from '../support/picked-codes'
 
 const toXyz = rgbToXyz(workingSpace)
 const fromXyz = invert(toXyz)
@@ -256,6 +257,17 @@ export const whiteBalance = defineOperation({
       shownWhen: by('auto'),
     }),
   },
+  tools: [
+    {
+      tool: 'grey',
+      label: 'Pick a grey',
+      help: 'Click something that should be neutral.',
+      picked: (s, codes) => {
+        const [pickedRed, pickedGreen, pickedBlue] = wholeCodes(codes)
+        return { ...s, by: 'picked', pickedRed, pickedGreen, pickedBlue }
+      },
+    },
+  ],
   neutral: { by: 'temperature', temperatureK: neutralTemperatureK, tintPercent: 0 },
   method:
     'Linear Bradford adaptation (ICC.1:2022, annex E) from the light’s white to D65, clipped highlights kept white; daylight of CIE 15:2018, lamps on the Planckian locus; by itself: the mean of what looks grey under it, settled from two starts (clipped and dark pixels left out), near the locus of lamps and daylight; weak casts shrunk as by James & Stein 1961.',

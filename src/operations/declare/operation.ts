@@ -5,6 +5,7 @@ import type { Matrix3, Vector3 } from '@/colour/matrix'
 import type { Asset } from '@/pixels/kept-file'
 import type { LinearPicture } from '@/pixels/linear-picture'
 import type { ResamplingKernelId } from '@/pixels/resampling'
+import type { Handles } from './handles'
 import type { PlayedMacro, Settings, SettingsDeclaration, SettingsOf } from './settings'
 
 /**
@@ -74,6 +75,8 @@ export type Effect =
       readonly domain: Domain
       /** `apply` may be given one and the same planes as input and output. */
       readonly inPlace?: boolean
+      /** It does the same to a colour wherever that stands. */
+      readonly byColourAlone?: boolean
       /** Pixels needed on every side at the given scale. */
       reach(scale: number): number
       apply(job: NeighbourhoodJob): void
@@ -92,7 +95,7 @@ export type Effect =
 /** Constants found by `resolve`: plain data, stored with every result. */
 export type Constants = Readonly<Record<string, number | string | boolean | readonly number[]>>
 
-interface Declared<D extends SettingsDeclaration, C extends Constants> {
+interface Declared<D extends SettingsDeclaration, C extends Constants> extends Handles {
   /** Part of the file format: never used again for something else. */
   readonly id: string
   readonly name: string

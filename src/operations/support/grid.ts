@@ -8,8 +8,10 @@ import type { LinearPicture } from '@/pixels/linear-picture'
 import type { Domain, Effect, Grid, NeighbourhoodJob } from '../declare/operation'
 import { conversion } from './domains'
 
+type Neighbourhood = Extract<Effect, { kind: 'neighbourhood' }>
+
 /** An effect that needs no neighbours but knows each pixel's place. `apply` works on the output, which holds the input. */
-export function placed(domain: Domain, apply: (job: NeighbourhoodJob, pixels: Planes) => void): Effect {
+export function byPosition(domain: Domain, apply: (job: NeighbourhoodJob, pixels: Planes) => void): Neighbourhood {
   return {
     kind: 'neighbourhood',
     domain,

@@ -5,7 +5,7 @@ import { luminanceWeights } from '@/colour/spaces'
 import type { LinearPicture } from '@/pixels/linear-picture'
 import type { Effect } from '../declare/operation'
 import { choice, number, toggle } from '../declare/settings'
-import { placed } from './grid'
+import { byPosition } from './grid'
 
 /** Where a stamp lies, in pixels of a frame. */
 export interface StampPlace extends Size {
@@ -227,7 +227,7 @@ export function stampEffect(lay: StampLay, full: Size, draw: (size: Size, scale:
       return { ...mark, places }
     })
   const blend = stampBlends.indexOf(lay.blend)
-  return placed('linear', ({ kernels: { run, heap }, frame, x, y }, tile) => {
+  return byPosition('linear', ({ kernels: { run, heap }, frame, x, y }, tile) => {
     const { size, pixels, places } = drawnFor(frame)
     for (const at of places) {
       const [left, right] = [Math.max(x, at.x), Math.min(x + tile.width, at.x + size.width)]

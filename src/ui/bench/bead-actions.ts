@@ -2,7 +2,8 @@ import { counted } from '@/base/format'
 import { readMacroFile, writeMacroFile } from '@/macros/codec'
 import type { WireStep } from '@/macros/history'
 import { insertSteps, nestSteps } from '@/macros/recorder'
-import { newStep, type Step } from '@/macros/step'
+import { readyStep, type Step } from '@/macros/step'
+import { playing } from '@/operations'
 import { recordingName, useBench } from './store'
 
 /*
@@ -80,7 +81,7 @@ export function nestPicked(): string | undefined {
   if (steps.length < 2) return 'Pick several beads first: hold Ctrl or Shift and click them.'
   const macro = { macroId: '', name: counted(steps.length, 'step'), revision: 1, steps: steps.map((step) => ({ ...plain(step) })) }
   const id = fresh()
-  bench.commit(nestSteps(bench.history.document, new Set(steps.map((step) => step.id)), newStep('play-macro', id, { macro })))
+  bench.commit(nestSteps(bench.history.document, new Set(steps.map((step) => step.id)), readyStep(playing(macro), id)))
   bench.set({ selectedId: id, picked: new Set() })
   return undefined
 }

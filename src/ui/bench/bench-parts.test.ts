@@ -1,15 +1,15 @@
 import fc from 'fast-check'
 import { beforeEach, describe, expect, it } from 'vitest'
+import type { Vector3 } from '@/colour/matrix'
 import { newLimit } from '@/macros/limit'
 import { newStep, type Step } from '@/macros/step'
-import { number } from '@/operations'
+import { findOperation, number, type Settings, type ToolKind } from '@/operations'
 import { findCommands } from '../shell/command-search'
 import { copiedText, duplicatePicked, nestPicked, pasteText } from './bead-actions'
 import { pullCorner } from './handles/corner-layer'
 import { pullLinear, pullRadial } from './handles/gradient-handles'
 import { mappingOf } from './handles/mapping'
 import { angleToLevel, patchAt } from './handles/pick-layer'
-import { picked } from './handles/stage-handles'
 import { stageScope } from './scope'
 import { useBench } from './store'
 import { stripValues } from './strip-values'
@@ -115,6 +115,10 @@ describe('handles on the picture', () => {
     expect(patchAt({ pixels, size }, 19, 19)[0]).toBe(200)
   })
   it('turn picked codes into settings', () => {
+    const picked = (kind: ToolKind, { operation, settings }: Step, codes: Vector3): Settings | undefined => {
+      const tool = findOperation(operation)?.tools?.find((offered) => offered.tool === kind)
+      return tool && 'picked' in tool ? tool.picked(settings, codes) : undefined
+    }
     expect(picked('grey', newStep('white-balance', 'w'), [120.4, 0, 90])).toMatchObject({
       by: 'picked',
       pickedRed: 120,

@@ -4,13 +4,12 @@ import { Select } from 'antd'
 import { memo, type ReactNode, useCallback, useState } from 'react'
 import type { WireStep } from '@/macros/history'
 import type { Limit } from '@/macros/limit'
-import { type CurvePoints, findOperation, type Settings } from '@/operations'
-import { hueBandNames } from '@/operations/catalogue/hue-bands'
+import { type CurvePoints, findOperation, isPoints, type Settings, type SettingValue } from '@/operations'
+import { CurveHandles, curveHeight } from '../controls/curve-handles'
+import { Histogram } from '../controls/histogram'
 import { SettingsForm } from '../controls/settings-form'
 import { CropRatios } from './crop-ratios'
-import { CurveHandles, curveHeight } from './curve-handles'
 import styles from './desk.module.css'
-import { Histogram } from './histogram'
 import { groupOf, HueRing } from './hue-ring'
 import { LevelsHandles } from './levels-handles'
 import { Limits } from './limits'
@@ -20,7 +19,8 @@ import { useBenchParts } from './store'
 import { ToneScale } from './tone-scale'
 import type { RenderedView } from './worker/protocol'
 
-const bandOptions = hueBandNames.map((band) => groupOf(band)).map((value) => ({ value, label: value }))
+const bandOptions = (bands: readonly string[]) => bands.map(groupOf).map((value) => ({ value, label: value }))
+const pointsOf = (value: SettingValue | undefined): CurvePoints | undefined => (isPoints(value) ? value : undefined)
 
 const LimitsForm = memo(Limits)
 const noLimits: readonly Limit[] = []
@@ -70,11 +70,12 @@ function StepDesk({ step, stored, shown }: StepProps): ReactNode {
   const commitSettings = useCallback((settings: Settings): void => commitDraft({ stepId: id, edit: { settings } }), [id, commitDraft])
   const draftLimit = useCallback((limit: readonly Limit[]): void => setDraft({ stepId: id, edit: { limit } }), [id, setDraft])
   const commitLimit = useCallback((limit: readonly Limit[]): void => commitDraft({ stepId: id, edit: { limit } }), [id, commitDraft])
-  const isLevels = step.operation === 'levels'
-  const isHueBands = step.operation === 'hue-bands'
+  const beside = operation?.beside
+  const isLevels = beside?.kind === 'levels'
+  const isHueBands = beside?.kind === 'hueRing'
   const bandGroup = group === 'All' ? 'Red' : group
   const channel = group.toLowerCase()
-  const curve = operation?.settings[channel]?.kind === 'points' ? (step.settings[channel] as CurvePoints) : undefined
+  const curve = operation?.settings[channel]?.kind === 'points' ? pointsOf(step.settings[channel]) : undefined
   // What moves pixels, or plays other steps, is done or left: it has no strength and no place.
   const mixes = operation !== undefined && operation.group !== 'geometry' && operation.plays === undefined
   const onHistogram = isLevels || curve !== undefined
@@ -103,17 +104,24 @@ function StepDesk({ step, stored, shown }: StepProps): ReactNode {
       </p>
       {operation && (
         <>
-          {step.operation === 'crop' && step.settings.shape === 'ratio' && (
-            <CropRatios settings={step.settings} onChoose={commitSettings} />
-          )}
-          {step.operation === 'hue-bands' && (
+          {beside?.kind === 'ratios' && beside.isShown(step.settings) && <CropRatios settings={step.settings} onChoose={commitSettings} />}
+          {beside?.kind === 'hueRing' && (
             <>
-              <HueRing settings={step.settings} group={bandGroup} onGroup={setGroup} onDraft={draftSettings} onCommit={commitSettings} />
-              <Select size="small" aria-label="Band" options={bandOptions} value={bandGroup} onChange={setGroup} />
+              <HueRing
+                bands={beside.bands}
+                settings={step.settings}
+                group={bandGroup}
+                onGroup={setGroup}
+                onDraft={draftSettings}
+                onCommit={commitSettings}
+              />
+              <Select size="small" aria-label="Band" options={bandOptions(beside.bands)} value={bandGroup} onChange={setGroup} />
             </>
           )}
-          {step.operation === 'tone-bands' && <ToneScale settings={step.settings} onDraft={draftSettings} onCommit={commitSettings} />}
-          <StepTools operation={step.operation} />
+          {beside?.kind === 'toneScale' && (
+            <ToneScale scale={beside} settings={step.settings} onDraft={draftSettings} onCommit={commitSettings} />
+          )}
+          {operation.tools && <StepTools offered={operation.tools} />}
           <SettingsForm
             operation={operation}
             settings={step.settings}

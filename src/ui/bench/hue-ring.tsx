@@ -3,10 +3,10 @@
 import { arc, pointer } from 'd3'
 import { type PointerEvent, type ReactNode, useRef } from 'react'
 import type { Settings } from '@/operations'
-import { type Band, hueBandNames } from '@/operations/catalogue/hue-bands'
 import styles from './desk.module.css'
 
 interface Props {
+  bands: readonly string[]
   settings: Settings
   /** Name of the band in hand, as its group is called. */
   group: string
@@ -26,7 +26,7 @@ const mostHueDegrees = 60
 const segments = 72
 const radians = Math.PI / 180
 
-export const groupOf = (band: Band): string => `${band[0]?.toUpperCase()}${band.slice(1)}`
+export const groupOf = (band: string): string => `${band[0]?.toUpperCase()}${band.slice(1)}`
 /** 0° is at the right, as on the a axis of OKLab; angles go counter-clockwise. */
 const place = (degrees: number, radius: number) => ({
   x: middle + Math.cos(degrees * radians) * radius,
@@ -41,10 +41,10 @@ const segment = arc<number>()
   .endAngle((degrees) => (90 - degrees + 180 / segments + 0.5) * radians)
 
 /** The hue bands around a ring of hues: turn a dot to shift its hue, pull it out or in for chroma; a click takes the band in hand. */
-export function HueRing({ settings, group, onGroup, onDraft, onCommit }: Props): ReactNode {
+export function HueRing({ bands, settings, group, onGroup, onDraft, onCommit }: Props): ReactNode {
   const ring = useRef<SVGSVGElement>(null)
-  const value = (band: Band, suffix: string): number => Number(settings[`${band}${suffix}`])
-  const moved = (band: Band, event: PointerEvent): Settings => {
+  const value = (band: string, suffix: string): number => Number(settings[`${band}${suffix}`])
+  const moved = (band: string, event: PointerEvent): Settings => {
     const [x, y] = pointer(event, ring.current)
     const [dx, dy] = [x - middle, middle - y]
     const hue = Math.round(shorter(Math.atan2(dy, dx) / radians - value(band, 'CentreDegrees')))
@@ -62,7 +62,7 @@ export function HueRing({ settings, group, onGroup, onDraft, onCommit }: Props):
           <path key={degrees} d={segment(degrees) ?? ''} fill={`oklch(0.72 0.12 ${degrees})`} />
         ))}
       </g>
-      {hueBandNames.map((band) => {
+      {bands.map((band) => {
         const centre = value(band, 'CentreDegrees')
         const at = place(centre + value(band, 'HueDegrees'), ringRadius + (value(band, 'ChromaPercent') / 100) * chromaReach)
         const home = place(centre, ringRadius)

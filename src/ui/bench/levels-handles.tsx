@@ -3,7 +3,7 @@
 import { pointer } from 'd3'
 import { type PointerEvent, type ReactNode, useRef } from 'react'
 import type { Settings } from '@/operations'
-import { histogramSize } from './histogram'
+import { histogramSize } from '../controls/histogram'
 
 interface Props {
   settings: Settings
@@ -15,7 +15,7 @@ interface Props {
 
 type Handle = 'Black' | 'Gamma' | 'White'
 const { width, height } = histogramSize
-const least = 1
+const minSpan = 1
 
 /** The code that a gamma brings to the middle. */
 const middleOf = (black: number, white: number, gamma: number): number => black + (white - black) * 0.5 ** gamma
@@ -32,9 +32,9 @@ export function LevelsHandles({ settings, prefix, onDraft, onCommit }: Props): R
     return { ...settings, [`${prefix}${handle}`]: setting(handle, code) }
   }
   const setting = (handle: Handle, code: number): number => {
-    if (handle === 'Black') return Math.round(Math.min(code, white - least))
-    if (handle === 'White') return Math.round(Math.max(code, black + least))
-    const share = Math.min(0.999, Math.max(0.001, (code - black) / Math.max(least, white - black)))
+    if (handle === 'Black') return Math.round(Math.min(code, white - minSpan))
+    if (handle === 'White') return Math.round(Math.max(code, black + minSpan))
+    const share = Math.min(0.999, Math.max(0.001, (code - black) / Math.max(minSpan, white - black)))
     return Number(Math.min(9.99, Math.max(0.1, Math.log(share) / Math.log(0.5))).toFixed(2))
   }
 

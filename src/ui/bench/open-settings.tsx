@@ -4,7 +4,7 @@ import { CloseOutlined } from '@ant-design/icons'
 import { Button, Select } from 'antd'
 import type { ReactNode } from 'react'
 import { macroLimits } from '@/macros/codec'
-import { type OpenSetting, openKinds, type Step } from '@/macros/step'
+import { canBeAsked, type OpenSetting, type Step } from '@/macros/step'
 import { findOperation, isShown } from '@/operations'
 import { LateText } from '../controls/late-text'
 import styles from './desk.module.css'
@@ -20,8 +20,7 @@ export function OpenSettings({ step, onChange }: Props): ReactNode {
   const open = step.open ?? []
   const options = Object.entries(declared)
     .filter(
-      ([key, setting]) =>
-        openKinds.includes(setting.kind) && isShown(setting, step.settings, declared) && !open.some((other) => other.setting === key),
+      ([key, setting]) => canBeAsked(setting) && isShown(setting, step.settings, declared) && !open.some((other) => other.setting === key),
     )
     .map(([key, { label, group }]) => ({ value: key, label: group ? `${group}: ${label}` : label }))
   if (options.length === 0 && open.length === 0) return null

@@ -24,10 +24,12 @@ export interface Scope {
 
 const pullsOnPicture = (step: Step): boolean =>
   (step.limit ?? []).some(({ kind }) => kind === 'linear' || kind === 'radial') ||
-  (step.operation.startsWith('stamp-') && step.settings.repeats === false)
+  (findOperation(step.operation)?.stamps === true && step.settings.repeats === false)
 
-const movesPixels = (step: Step): boolean =>
-  step.enabled && (findOperation(step.operation)?.group === 'geometry' || step.operation === 'play-macro')
+function movesPixels(step: Step): boolean {
+  const operation = findOperation(step.operation)
+  return step.enabled && (operation?.group === 'geometry' || operation?.plays !== undefined)
+}
 
 /**
  * Which steps the stage shows. Whatever is set on the picture itself needs the picture as the step sees it: picking and cropping
@@ -37,7 +39,7 @@ export function stageScope(steps: readonly Step[], { selectedId, upToHere, view,
   const selected = steps.findIndex((step) => step.id === selectedId)
   const step = steps[selected]
   if (!step) return { end: steps.length, focus: 0, cropping: false, handles: false }
-  const cropping = step.operation === 'crop' && view.kind === 'fit' && !upToHere && tool === null
+  const cropping = findOperation(step.operation)?.frame !== undefined && view.kind === 'fit' && !upToHere && tool === null
   if (cropping) return { end: selected, focus: selected, cropping, handles: false }
   if (tool !== null && tool.kind !== 'brush') return { end: selected, focus: selected, cropping, handles: true }
   const onPicture = tool !== null || pullsOnPicture(step)

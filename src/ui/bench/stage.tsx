@@ -4,6 +4,7 @@ import { Alert, Skeleton } from 'antd'
 import { type PointerEvent, type ReactNode, type RefObject, useState, type WheelEvent } from 'react'
 import type { Size } from '@/base/geometry'
 import type { WireStep } from '@/macros/history'
+import { findOperation } from '@/operations'
 import { useThemeStore } from '../theme/theme-store'
 import { stageGreys } from '../theme/tokens'
 import { CropHandles } from './crop-handles'
@@ -93,6 +94,7 @@ function PictureLayers({ pictures: { after, before }, shown, scope, step }: Laye
   )
   const wipes = compare === 'wipe' && !holdingOriginal && !scope.cropping
   const edits = !holdingOriginal && step
+  const frame = step && findOperation(step.operation)?.frame
   return (
     <>
       <PictureCanvas view={after} style={shown} label="The picture after the steps" lane="after" />
@@ -106,8 +108,9 @@ function PictureLayers({ pictures: { after, before }, shown, scope, step }: Laye
       )}
       <GuideLines guide={guide} shown={shown} />
       {wipes && before && <WipeLine at={wipeAt} onMove={(at) => set({ wipeAt: at })} />}
-      {scope.cropping && edits && (
+      {scope.cropping && edits && frame && (
         <CropHandles
+          frame={frame}
           settings={edits.settings}
           picture={after.fullSize}
           shown={shown}

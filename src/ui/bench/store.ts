@@ -5,6 +5,7 @@ import type { BenchRecord } from '@/contract/answers'
 import { type BenchDocument, type Change, commit, emptyHistory, type History, redo, replay, undo } from '@/macros/history'
 import { editStep } from '@/macros/recorder'
 import type { Step } from '@/macros/step'
+import type { ToolKind } from '@/operations'
 import type { PictureFacts } from '@/pixels/picture'
 import type { Strip } from './strip-values'
 
@@ -32,7 +33,7 @@ export type Guide = (typeof guides)[number]
 
 /** What the pointer does on the picture besides looking. */
 export type Tool =
-  | { readonly kind: 'grey' | 'black' | 'white' | 'horizon' | 'corners' }
+  | { readonly kind: ToolKind }
   /** `limit`: which of the step's limits is brushed. */
   | { readonly kind: 'brush'; readonly limit: number }
 

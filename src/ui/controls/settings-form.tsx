@@ -1,14 +1,11 @@
 'use client'
 
-import { Button, ColorPicker, Segmented, Select, Switch, Tooltip } from 'antd'
+import { Segmented } from 'antd'
 import { Fragment, memo, type ReactNode, useCallback, useLayoutEffect, useRef, useState } from 'react'
-import { isShown, type Operation, type PlayedMacro, type Setting, type Settings, type SettingValue } from '@/operations'
+import { isShown, type Operation, type Setting, type Settings, type SettingValue } from '@/operations'
 import styles from './controls.module.css'
-import { FileControl } from './file-control'
-import { MacroControl } from './macro-control'
+import { SettingControl } from './kinds'
 import { NinePoints } from './nine-points'
-import { NumberControl } from './number-control'
-import { TextControl } from './text-control'
 
 interface Props {
   operation: Operation
@@ -76,7 +73,7 @@ export function SettingsForm({
               onChoose={(positionXPercent, positionYPercent) => onCommit({ ...settings, positionXPercent, positionYPercent })}
             />
           )}
-          <SettingControl
+          <NamedControl
             name={key}
             setting={setting}
             measured={setting.kind === 'measured' ? measured : null}
@@ -90,13 +87,6 @@ export function SettingsForm({
   )
 }
 
-/** So many letters stand side by side beside a label; longer lists become a menu. */
-const mostLettersInRow = 26
-const fitsInRow = (options: readonly { label: string }[]): boolean =>
-  options.length <= 3 && options.reduce((sum, option) => sum + option.label.length, 0) <= mostLettersInRow
-
-const hexOf = (colour: { toHexString(): string }): string => colour.toHexString().slice(0, 7).toLowerCase()
-
 interface ControlProps {
   name: string
   setting: Setting
@@ -106,47 +96,6 @@ interface ControlProps {
   onCommit(name: string, value: SettingValue): void
 }
 
-const SettingControl = memo(function SettingControl({ name, setting, value, measured, ...props }: ControlProps): ReactNode {
-  const onDraft = (next: SettingValue): void => props.onDraft(name, next)
-  const onCommit = (next: SettingValue): void => props.onCommit(name, next)
-  if (setting.kind === 'number') return <NumberControl setting={setting} value={Number(value)} onDraft={onDraft} onCommit={onCommit} />
-  if (setting.kind === 'points') return null
-  if (setting.kind === 'text') return <TextControl setting={setting} value={String(value)} onCommit={onCommit} />
-  if (setting.kind === 'file') return <FileControl setting={setting} value={String(value)} onCommit={onCommit} />
-  if (setting.kind === 'macro') return <MacroControl setting={setting} value={value as PlayedMacro} onCommit={onCommit} />
-  return (
-    <div className={styles.row}>
-      <Tooltip title={setting.help} placement="right" mouseEnterDelay={0.6}>
-        <span className={styles.label}>{setting.label}</span>
-      </Tooltip>
-      {setting.kind === 'measured' ? (
-        <Button size="small" disabled={measured === null} onClick={() => measured && onCommit(measured)}>
-          {setting.action}
-        </Button>
-      ) : setting.kind === 'toggle' ? (
-        <Switch size="small" checked={value === true} onChange={onCommit} aria-label={setting.label} />
-      ) : setting.kind === 'colour' ? (
-        <ColorPicker
-          size="small"
-          disabledAlpha
-          showText
-          value={String(value)}
-          onChange={(next) => onDraft(hexOf(next))}
-          onChangeComplete={(next) => onCommit(hexOf(next))}
-          aria-label={setting.label}
-        />
-      ) : fitsInRow(setting.options) ? (
-        <Segmented size="small" options={[...setting.options]} value={String(value)} onChange={onCommit} aria-label={setting.label} />
-      ) : (
-        <Select
-          size="small"
-          className={styles.select}
-          options={[...setting.options]}
-          value={String(value)}
-          onChange={onCommit}
-          aria-label={setting.label}
-        />
-      )}
-    </div>
-  )
+const NamedControl = memo(function NamedControl({ name, onDraft, onCommit, ...props }: ControlProps): ReactNode {
+  return <SettingControl {...props} onDraft={(value) => onDraft(name, value)} onCommit={(value) => onCommit(name, value)} />
 })

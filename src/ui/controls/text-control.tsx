@@ -36,7 +36,7 @@ export function TextControl({
       <Input
         size="small"
         aria-label={setting.label}
-        maxLength={setting.most}
+        maxLength={setting.maxCharacters}
         status={problem ? 'error' : undefined}
         value={text}
         onChange={(event) => setText(event.target.value)}

@@ -1,17 +1,15 @@
 'use client'
 
 import { DownOutlined } from '@ant-design/icons'
-import { App, Button, DatePicker, Dropdown, Form, Input, InputNumber, Modal, Select, Space, Switch } from 'antd'
+import { App, Button, DatePicker, Dropdown, Form, Modal, Space } from 'antd'
 import dayjs, { type Dayjs } from 'dayjs'
 import { useRouter } from 'next/navigation'
 import { type ReactNode, useState } from 'react'
 import type { RunWishes } from '@/contract/answers'
 import type { Answers, AnswerValue, Question } from '@/macros/open'
-import { type CurvePoints, findOperation } from '@/operations'
+import { findOperation } from '@/operations'
 import { useStartRun, useTryLoop } from '../api/queries'
-import { CurveHandles, curveHeight } from '../bench/curve-handles'
-import { Histogram } from '../bench/histogram'
-import { FileControl } from '../controls/file-control'
+import { SettingAnswer, TextAnswer } from '../controls/kinds'
 
 /** Over everything, over what has changed, over everything at a later time, or over three pictures for a try. */
 type Way = 'all' | 'changed' | 'later' | 'try'
@@ -134,34 +132,9 @@ interface AnswerProps {
   onChange(value: AnswerValue): void
 }
 
+/** What only names of files ask has no setting: it is a line of text. */
 function Answer({ question, value, onChange }: AnswerProps): ReactNode {
   const setting = findOperation(question.operation)?.settings[question.setting]
-  const label = { 'aria-label': question.question }
-  if (setting?.kind === 'number')
-    return (
-      <InputNumber
-        {...label}
-        style={{ width: 180 }}
-        min={setting.min}
-        max={setting.max}
-        step={setting.step}
-        suffix={setting.unit || undefined}
-        value={Number(value)}
-        onChange={(next) => onChange(next ?? setting.default)}
-      />
-    )
-  if (setting?.kind === 'points') {
-    const take = (points: CurvePoints): void => onChange(points)
-    return (
-      <div style={{ width: 320 }}>
-        <Histogram counts={null} height={curveHeight}>
-          <CurveHandles points={value as CurvePoints} onDraft={take} onCommit={take} />
-        </Histogram>
-      </div>
-    )
-  }
-  if (setting?.kind === 'file') return <FileControl setting={setting} value={String(value)} onCommit={onChange} />
-  if (setting?.kind === 'toggle') return <Switch {...label} checked={value === true} onChange={onChange} />
-  if (setting?.kind === 'choice') return <Select {...label} options={[...setting.options]} value={String(value)} onChange={onChange} />
-  return <Input {...label} value={String(value)} maxLength={200} onChange={(event) => onChange(event.target.value)} />
+  const props = { question: question.question, value, onChange }
+  return setting ? <SettingAnswer setting={setting} {...props} /> : <TextAnswer {...props} />
 }

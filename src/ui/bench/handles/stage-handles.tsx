@@ -1,10 +1,9 @@
 import type { ReactNode } from 'react'
 import type { Size } from '@/base/geometry'
-import type { Vector3 } from '@/colour/matrix'
 import type { Limit } from '@/macros/limit'
 import type { Step } from '@/macros/step'
-import type { Settings } from '@/operations'
-import { type Tool, useBenchParts } from '../store'
+import { findOperation, type Settings } from '@/operations'
+import { useBenchParts } from '../store'
 import type { RenderedView } from '../worker/protocol'
 import { BrushLayer } from './brush-layer'
 import { CornerLayer } from './corner-layer'
@@ -34,6 +33,7 @@ export function StageHandles({ step, view, shown }: Props): ReactNode {
     commitSettings(settings)
     set({ tool: null })
   }
+  const taken = findOperation(step.operation)?.tools?.find((offered) => offered.tool === tool?.kind)
   const brushed = tool?.kind === 'brush' ? limits[tool.limit] : undefined
   return (
     <svg className={styles.layer} width={shown.width} height={shown.height} data-layer aria-hidden="true">
@@ -57,7 +57,7 @@ export function StageHandles({ step, view, shown }: Props): ReactNode {
       {tool?.kind === 'brush' && brushed && (
         <BrushLayer limit={brushed} brush={brush} mapping={mapping} onCommit={commitLimit(tool.limit)} />
       )}
-      {tool?.kind === 'corners' && (
+      {taken?.tool === 'corners' && (
         <CornerLayer
           settings={step.settings}
           mapping={mapping}
@@ -65,24 +65,12 @@ export function StageHandles({ step, view, shown }: Props): ReactNode {
           onCommit={commitSettings}
         />
       )}
-      {tool?.kind === 'horizon' && (
-        <HorizonLayer mapping={mapping} onAngle={(angleDegrees) => finish({ ...step.settings, by: 'angle', angleDegrees })} />
+      {taken?.tool === 'horizon' && (
+        <HorizonLayer mapping={mapping} onAngle={(angleDegrees) => finish(taken.drawn(step.settings, angleDegrees))} />
       )}
-      {tool && isPicker(tool) && <PickLayer view={view} mapping={mapping} onPick={(codes) => finish(picked(tool.kind, step, codes))} />}
+      {taken && 'picked' in taken && (
+        <PickLayer view={view} mapping={mapping} onPick={(codes) => finish(taken.picked(step.settings, codes))} />
+      )}
     </svg>
   )
-}
-
-type Picker = Extract<Tool['kind'], 'grey' | 'black' | 'white'>
-const isPicker = (tool: Tool): tool is { readonly kind: Picker } => tool.kind === 'grey' || tool.kind === 'black' || tool.kind === 'white'
-
-/** Leaves room between black and white. */
-const leastSpan = 2
-
-/** A step's settings after a colour was picked for it. */
-export function picked(kind: Picker, { settings }: Pick<Step, 'settings'>, codes: Vector3): Settings {
-  const whole = codes.map((code) => Math.min(255, Math.max(1, Math.round(code)))) as [number, number, number]
-  if (kind === 'grey') return { ...settings, by: 'picked', pickedRed: whole[0], pickedGreen: whole[1], pickedBlue: whole[2] }
-  if (kind === 'white') return { ...settings, allWhite: Math.max(Math.max(...whole), Number(settings.allBlack) + leastSpan) }
-  return { ...settings, allBlack: Math.min(Math.min(...whole), Number(settings.allWhite) - leastSpan) }
 }

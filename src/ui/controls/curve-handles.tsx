@@ -20,13 +20,13 @@ const takeOffPx = 28
 
 const across = (input: number): number => (input / highest) * width
 const up = (output: number): number => curveHeight - (output / highest) * curveHeight
-const held = (value: number, least: number, most: number): number => Math.round(Math.min(most, Math.max(least, value)))
+const held = (value: number, lowest: number, highestHere: number): number => Math.round(Math.min(highestHere, Math.max(lowest, value)))
 
 /** The points with one of them elsewhere, kept between its neighbours. */
 function movedTo(points: CurvePoints, index: number, input: number, output: number): CurvePoints {
-  const least = index === 0 ? pointLimits.min : (points[index - 1]?.[0] ?? 0) + pointLimits.leastGap
-  const most = index === points.length - 1 ? highest : (points[index + 1]?.[0] ?? highest) - pointLimits.leastGap
-  return points.map((point, i) => (i === index ? [held(input, least, most), held(output, pointLimits.min, highest)] : point))
+  const lowest = index === 0 ? pointLimits.min : (points[index - 1]?.[0] ?? 0) + pointLimits.minGap
+  const highestHere = index === points.length - 1 ? highest : (points[index + 1]?.[0] ?? highest) - pointLimits.minGap
+  return points.map((point, i) => (i === index ? [held(input, lowest, highestHere), held(output, pointLimits.min, highest)] : point))
 }
 
 const without = (points: CurvePoints, index: number): CurvePoints =>

@@ -2,8 +2,8 @@
 
 import { area, curveMonotoneX, max, scaleLinear, scaleSqrt } from 'd3'
 import { memo, type ReactNode, useMemo } from 'react'
-import styles from './desk.module.css'
-import type { Histogram as Counts } from './worker/protocol'
+import type { Histogram as Counts } from '../bench/worker/protocol'
+import styles from './controls.module.css'
 
 export const histogramSize = { width: 264, height: 84 } as const
 

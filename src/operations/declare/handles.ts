@@ -1,0 +1,59 @@
+import type { Rect, Size } from '@/base/geometry'
+import type { Vector3 } from '@/colour/matrix'
+import type { Settings } from './settings'
+
+/*
+ * How a step can be set by more than its form. An operation declares it; the bench has a component for each, and knows no
+ * operation by its id.
+ */
+
+/** What is clicked, drawn or laid on the picture. */
+export type ToolKind = 'grey' | 'black' | 'white' | 'horizon' | 'corners'
+
+interface ToolWords {
+  /** On its button. */
+  readonly label: string
+  readonly help: string
+}
+
+export type StepTool =
+  /** A colour is picked, as 8-bit codes of sRGB. */
+  | (ToolWords & { readonly tool: 'grey' | 'black' | 'white'; picked(settings: Settings, codes: Vector3): Settings })
+  /** A line is drawn that should be level or upright: the angle, in degrees, by which it is off. */
+  | (ToolWords & { readonly tool: 'horizon'; drawn(settings: Settings, angleDegrees: number): Settings })
+  /** Four corners are laid: settings `topLeftXPercent` and so on. */
+  | (ToolWords & { readonly tool: 'corners' })
+
+export type FrameGrip = 'move' | 'nw' | 'ne' | 'sw' | 'se'
+
+/** A frame drawn on the picture before the step. */
+export interface FrameHandles {
+  rect(settings: Settings, picture: Size): Rect
+  /** Settings after a grip was dragged by so many full-size pixels. */
+  dragged(settings: Settings, grip: FrameGrip, picture: Size, by: { readonly dx: number; readonly dy: number }): Settings
+}
+
+/** Beside the form: on the histogram, or above the settings. */
+export type DeskPart =
+  /** Black, white and gamma under the histogram, by the settings `allBlack`, `redBlack` and so on. */
+  | { readonly kind: 'levels' }
+  /** Usual ratios, one click each: settings `ratioWidth` and `ratioHeight`. */
+  | { readonly kind: 'ratios'; isShown(settings: Settings): boolean }
+  /** Bands around a ring of hues: settings `redHueDegrees`, `redChromaPercent`, `redLightnessPercent`, `redCentreDegrees`. */
+  | { readonly kind: 'hueRing'; readonly bands: readonly string[] }
+  /** Bands over a scale of lightness, each lifted or lowered by its setting. */
+  | {
+      readonly kind: 'toneScale'
+      readonly bands: readonly { readonly name: string; readonly setting: string; readonly lightness: number }[]
+      /** Stops at a lightness, 0–1. */
+      stopsAt(settings: Settings, lightness: number): number
+    }
+
+/** All of it that an operation may declare. */
+export interface Handles {
+  readonly tools?: readonly StepTool[]
+  readonly frame?: FrameHandles
+  readonly beside?: DeskPart
+  /** It lays a mark that can be dragged, and that a delivery may leave out: settings `positionXPercent`, `positionYPercent`, `repeats`. */
+  readonly stamps?: true
+}

@@ -1,0 +1,30 @@
+import * as yup from 'yup'
+import type { Kind, Labelled } from './kind'
+import { finiteSchema } from './number'
+
+/** Numbers measured on a picture and kept in the macro; none until they are taken. */
+export interface MeasuredSetting extends Labelled {
+  readonly kind: 'measured'
+  /** How many numbers there are, once taken. */
+  readonly count: number
+  readonly min: number
+  readonly max: number
+  /** What the button says. */
+  readonly action: string
+  readonly default: readonly number[]
+}
+
+export const measured = (declaration: Omit<MeasuredSetting, 'kind'>): MeasuredSetting => ({ kind: 'measured', ...declaration })
+
+export const measuredKind: Kind<MeasuredSetting, readonly number[]> = {
+  schema: ({ count, min, max }) =>
+    yup
+      .array(finiteSchema(min, max))
+      .strict(true)
+      .required('is missing')
+      .typeError('must be a list of numbers')
+      .test('count', `must have ${count} numbers, or none`, (value) => value.length === 0 || value.length === count),
+  json: ({ count, min, max }) => ({ type: 'array', items: { type: 'number', minimum: min, maximum: max }, maxItems: count }),
+  reading: ({ count }) => `${count} numbers measured on a picture (none)`,
+  examples: ({ count, min, max }) => [[], new Array<number>(count).fill(min), new Array<number>(count).fill(max)],
+}

@@ -1,0 +1,26 @@
+import { lookTable } from './catalogue/look-table'
+import { playMacro } from './catalogue/play-macro'
+import { resize } from './catalogue/resize'
+import { unsharpMask } from './catalogue/unsharp-mask'
+import type { PlayedMacro, Settings } from './declare/settings'
+
+/** An operation with settings that differ from its defaults. */
+export interface ReadyMade {
+  readonly operation: string
+  readonly settings: Settings
+}
+
+/* Steps that the application makes by itself: whoever needs one asks here, and knows neither ids nor settings. */
+
+export const toLongEdge = (lengthPx: number): ReadyMade => ({ operation: resize.id, settings: { by: 'longEdge', lengthPx } })
+
+/** Sharpening of a finished, reduced picture. At 100 % what a careful retoucher gives a picture on a screen (common practice). */
+export const sharpenedBy = (percent: number): ReadyMade => ({
+  operation: unsharpMask.id,
+  settings: { amountPercent: percent * 2, radiusPx: 0.6, thresholdLevels: 2 },
+})
+
+/** A look, by the value of its kept file. */
+export const withLook = (file: string): ReadyMade => ({ operation: lookTable.id, settings: { file } })
+
+export const playing = (macro: PlayedMacro): ReadyMade => ({ operation: playMacro.id, settings: { macro } })
