@@ -274,6 +274,7 @@ export const crop = defineOperation({
     rect: (s, picture) => cropRect(read(s), picture),
     dragged: (s, grip, picture, by) => dragCrop(read(s), grip, picture, by),
   },
+  holdsShape: (s) => s.turnsWithPicture === false,
   neutral: { shape: 'margins', leftPercent: 0, topPercent: 0, rightPercent: 0, bottomPercent: 0 },
   method:
     'Whole pixels are kept as they are; the frame is rounded to full-size pixels. By subject: centre of what is unlike the border’s colours in OKLab and finely drawn, on a copy of 512 px.',

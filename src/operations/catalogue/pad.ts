@@ -99,6 +99,7 @@ export const pad = defineOperation({
   group: 'geometry',
   purpose: 'Lay the picture on a larger ground: an even border, or up to a ratio of sides.',
   settings,
+  holdsShape: (s) => s.turnsWithPicture === false,
   neutral: { by: 'pixels', borderPx: 0 },
   method: 'The picture’s pixels are kept as they are; a blurred ground is made on a copy of 512 px, by three box means (Wells 1986).',
   resolve: (s, { size, look }) => {

@@ -171,6 +171,7 @@ export const resize = defineOperation({
   group: 'geometry',
   purpose: 'Make the picture smaller or larger, in proportion.',
   settings,
+  holdsShape: (s) => s.turnsWithPicture === false,
   neutral: { by: 'percent', scalePercent: 100 },
   method:
     'Separable filter in linear light, widened by the ratio when reducing (antialiasing). Lanczos-3: Duchon 1979; Mitchell, Catmull-Rom: Mitchell & Netravali 1988.',

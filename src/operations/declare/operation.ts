@@ -117,6 +117,8 @@ interface Declared<D extends SettingsDeclaration, C extends Constants> extends H
   plays?(settings: SettingsOf<D>): PlayedMacro
   /** Settings as an earlier version wrote them, brought to what they are now. They have not been checked yet. */
   upgrade?(settings: Settings): Settings
+  /** Whether it cuts or fills a shape of its own under these settings, whichever way the picture lies. */
+  holdsShape?(settings: Settings): boolean
   /** Files it needs besides those its settings name: faces that ship with the application. */
   files?(settings: Settings): readonly string[]
   /** The numbers that a setting of the kind `measured` takes from the picture before the step. */

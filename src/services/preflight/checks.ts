@@ -8,6 +8,7 @@ import { bitsOf, type Encoding, type EncodingFormat } from '@/jobs/encoding'
 import type { Loop } from '@/jobs/loop'
 import { keptFilesOf } from '@/macros/kept-files'
 import { type Step, withInnerSteps } from '@/macros/step'
+import { findOperation } from '@/operations'
 import { keptFileHash, keptFileName } from '@/pixels/kept-file'
 import type { FrozenMacro } from '@/store/schema'
 import type { Context } from '../context'
@@ -103,7 +104,8 @@ export function remarkEnlarged(pictures: readonly ForeseenPicture[], add: AddPro
 }
 
 /** Whether a step cuts or fills a shape of its own, whichever way the picture lies. */
-const holdsItsShape = ({ enabled, settings }: Step): boolean => enabled && settings.turnsWithPicture === false
+const holdsItsShape = ({ enabled, operation, settings }: Step): boolean =>
+  enabled && findOperation(operation)?.holdsShape?.(settings) === true
 
 /** Pictures lying the other way than a crop of fixed shape: most of them would be lost. */
 export function remarkShapes(loop: Loop, pictures: readonly ForeseenPicture[], macros: readonly FrozenMacro[], add: AddProblem): void {

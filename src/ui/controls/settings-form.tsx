@@ -49,7 +49,6 @@ export function SettingsForm({
   })
   const draft = useCallback((key: string, value: SettingValue) => now.current.onDraft({ ...now.current.settings, [key]: value }), [])
   const commit = useCallback((key: string, value: SettingValue) => now.current.onCommit({ ...now.current.settings, [key]: value }), [])
-  const placed = 'positionXPercent' in operation.settings && entries.some(([key]) => key === 'positionXPercent')
   return (
     <div className={styles.form}>
       {groups.length > 0 && !hidesGroups && (
@@ -66,7 +65,8 @@ export function SettingsForm({
       {entries.map(([key, setting], place) => (
         // The controls of one group serve for the next: making new ones takes longer.
         <Fragment key={setting.group === undefined ? key : place}>
-          {placed && key === 'positionXPercent' && (
+          {/* Two settings that say where something stands, across and down, are also set by nine points. */}
+          {key === 'positionXPercent' && (
             <NinePoints
               across={Number(settings.positionXPercent)}
               down={Number(settings.positionYPercent)}
