@@ -1,8 +1,8 @@
 import { readFileSync } from 'node:fs'
 import type { Kernels } from '@kernels/binding'
 import { luminanceWeights } from '@/colour/spaces'
-import { createEye } from '@/engine/measuring'
 import { resolveSteps } from '@/engine/resolve'
+import { createSampler } from '@/engine/sampler'
 import { decodePicture } from '@/files/decode'
 import { newStep } from '@/macros/step'
 import { match } from '@/operations/catalogue/match'
@@ -45,10 +45,10 @@ export async function matchedErrors(kernels: Kernels, pictures: readonly Taken[]
       [picture, neighbour].map(async ({ path }) => (await decodePicture(readFileSync(path), path)).source),
     )
     if (!own || !reference) continue
-    const measured = match.measure?.(createEye(kernels, reference).look([]))
-    const eye = createEye(kernels, own)
-    const resolved = resolveSteps([newStep('match', 'm', { reference: measured ?? [], what: 'tone' })], own.size, { eye })
-    errors.set(picture.name, Math.abs(picture.evError + Math.log2(middleLight(eye.look(resolved)) / middleLight(eye.look([])))))
+    const measured = match.measure?.(createSampler(kernels, reference).copy([]))
+    const sampler = createSampler(kernels, own)
+    const resolved = resolveSteps([newStep('match', 'm', { reference: measured ?? [], what: 'tone' })], own.size, { sampler })
+    errors.set(picture.name, Math.abs(picture.evError + Math.log2(middleLight(sampler.copy(resolved)) / middleLight(sampler.copy([])))))
   }
   return errors
 }

@@ -6,10 +6,10 @@ import { mean, median } from 'd3'
 import sharp from 'sharp'
 import type { Size } from '@/base/geometry'
 import { srgbTransfer } from '@/colour/transfer'
-import { createEye } from '@/engine/measuring'
 import { planRender } from '@/engine/plan'
 import { renderEncoded } from '@/engine/render'
 import { resolveSteps } from '@/engine/resolve'
+import { createSampler } from '@/engine/sampler'
 import { decodePicture } from '@/files/decode'
 import { newStep } from '@/macros/step'
 import type { Settings } from '@/operations'
@@ -94,7 +94,10 @@ async function ours(kernels: Kernels, cases: readonly Case[]): Promise<Map<strin
       const { source } = await decodePicture(readFileSync(noisy), noisy)
       const subject = { name, facts: { size: source.size, format: 'png', bits: 8, space: 'srgb', hasAlpha: false, iso } }
       const render = () => {
-        const steps = resolveSteps([newStep('noise-reduction', 'n', settings)], source.size, { eye: createEye(kernels, source), subject })
+        const steps = resolveSteps([newStep('noise-reduction', 'n', settings)], source.size, {
+          sampler: createSampler(kernels, source),
+          subject,
+        })
         return renderEncoded(kernels, planRender(source, steps, 'full'), { space: 'srgb', channels: 3, dither: false })
       }
       render()
@@ -164,7 +167,7 @@ export async function wholeRates(kernels: Kernels): Promise<WholeRates> {
   const { source } = await decodePicture(readFileSync(path), path)
   const subject = { name: 'whole', facts: { size, format: 'png', bits: 8, space: 'srgb', hasAlpha: false } } as const
   const reduce = (): void => {
-    const steps = resolveSteps([newStep('noise-reduction', 'n')], size, { eye: createEye(kernels, source), subject })
+    const steps = resolveSteps([newStep('noise-reduction', 'n')], size, { sampler: createSampler(kernels, source), subject })
     renderEncoded(kernels, planRender(source, steps, 'full'), { space: 'srgb', channels: 3, dither: false })
   }
   const megapixels = (size.width * size.height) / 1e6

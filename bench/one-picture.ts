@@ -2,10 +2,10 @@ import { readFileSync } from 'node:fs'
 import { instantiateKernels } from '@kernels/binding'
 import { isWholeJpeg } from '@kernels/jpeg-scan'
 import sharp from 'sharp'
-import { createEye } from '@/engine/measuring'
 import { planRender } from '@/engine/plan'
 import { renderEncoded } from '@/engine/render'
 import { finalSize, resolveSteps } from '@/engine/resolve'
+import { createSampler } from '@/engine/sampler'
 import { decodePicture } from '@/files/decode'
 import { encodePicture } from '@/files/encode'
 import { defaultEncoding } from '@/jobs/encoding'
@@ -21,7 +21,7 @@ const bytes = await bytesOf(path)
 const kernels = await instantiateKernels(await WebAssembly.compile(readFileSync('.build/kernels.wasm')))
 const started = performance.now()
 const { source, carried } = await decodePicture(bytes, path, { damaged: 'fail', isWholeJpeg: (jpeg) => isWholeJpeg(kernels, jpeg) })
-const steps = resolveSteps(tenSteps, source.size, { eye: createEye(kernels, source) })
+const steps = resolveSteps(tenSteps, source.size, { sampler: createSampler(kernels, source) })
 const pixels = renderEncoded(kernels, planRender(source, steps, 'full'), { space: 'srgb', channels: 3, dither: true })
 await encodePicture({ values: pixels, channels: 3 }, finalSize(steps, source.size), defaultEncoding, carried)
 const seconds = (performance.now() - started) / 1000

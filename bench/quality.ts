@@ -1,9 +1,9 @@
 import type { Kernels } from '@kernels/binding'
 import sharp from 'sharp'
-import { createEye } from '@/engine/measuring'
 import { planRender } from '@/engine/plan'
 import { renderEncoded } from '@/engine/render'
 import { resolveSteps } from '@/engine/resolve'
+import { createSampler } from '@/engine/sampler'
 import { newStep, type Step } from '@/macros/step'
 import { edgeFigures, slantedEdge } from '../tests/edge'
 import type { Row } from './measure'
@@ -50,7 +50,7 @@ export async function edgeRows(kernels: Kernels): Promise<Row[]> {
   const source = slantedEdge(width, height, 1.2)
   const [w, h] = [width / 3, height / 3]
   const render = (steps: readonly Step[]) => {
-    const resolved = resolveSteps(steps, source.size, { eye: createEye(kernels, source) })
+    const resolved = resolveSteps(steps, source.size, { sampler: createSampler(kernels, source) })
     return edgeFigures(renderEncoded(kernels, planRender(source, resolved, 'full'), { space: 'srgb', channels: 3, dither: false }), w, h)
   }
   const resized = newStep('resize', 'r', { by: 'width', lengthPx: w })

@@ -3,10 +3,10 @@ import { cpus } from 'node:os'
 import { instantiateKernels } from '@kernels/binding'
 import { isWholeJpeg } from '@kernels/jpeg-scan'
 import sharp from 'sharp'
-import { createEye } from '@/engine/measuring'
 import { planRender } from '@/engine/plan'
 import { renderEncoded, renderProxy } from '@/engine/render'
 import { finalSize, resolveSteps } from '@/engine/resolve'
+import { createSampler } from '@/engine/sampler'
 import { decodePicture } from '@/files/decode'
 import { encodePicture } from '@/files/encode'
 import { sha256 } from '@/files/placing'
@@ -42,7 +42,7 @@ async function ours(steps: readonly Step[]): Promise<number> {
   sha256(bytes)
   const looking = { damaged: 'fail', isWholeJpeg: (jpeg: Buffer) => isWholeJpeg(kernels, jpeg) } as const
   const { source, carried } = await decodePicture(bytes, path, looking)
-  const resolved = resolveSteps(steps, source.size, { eye: createEye(kernels, source) })
+  const resolved = resolveSteps(steps, source.size, { sampler: createSampler(kernels, source) })
   const pixels = renderEncoded(kernels, planRender(source, resolved, 'full'), { space: 'srgb', channels: 3, dither: true })
   return (await encodePicture({ values: pixels, channels: 3 }, finalSize(resolved, source.size), jpeg, carried)).length
 }
@@ -69,17 +69,17 @@ const theirChain = () =>
     .toBuffer()
 
 const rows: Row[] = []
-const ratio = (what: string, a: number, b: number, most: number, least = false): void => {
-  const value = least ? b / a : a / b
+const ratio = (what: string, a: number, b: number, max: number, min = false): void => {
+  const value = min ? b / a : a / b
   rows.push({
     what,
     measured: `${value.toFixed(2)} × (${a.toFixed(0)} ms against ${b.toFixed(0)} ms)`,
-    goal: `${least ? '≥' : '≤'} ${most} ×`,
-    met: least ? value >= most : value <= most,
+    goal: `${min ? '≥' : '≤'} ${max} ×`,
+    met: min ? value >= max : value <= max,
   })
 }
-const atMost = (what: string, ms: number, most: number): void =>
-  void rows.push({ what, measured: `${ms.toFixed(1)} ms`, goal: `≤ ${most} ms`, met: ms <= most })
+const atMost = (what: string, ms: number, max: number): void =>
+  void rows.push({ what, measured: `${ms.toFixed(1)} ms`, goal: `≤ ${max} ms`, met: ms <= max })
 
 const [ten, full, webSet, bare, theirs, chain] = (await medianOfTurns(5, [
   () => ours(tenSteps),

@@ -4,8 +4,8 @@ import type { Kernels } from '@kernels/binding'
 import { mean, median } from 'd3'
 import { invert, type Matrix3, transform } from '@/colour/matrix'
 import { colourSpaces, rgbToRgb, workingSpace } from '@/colour/spaces'
-import { createEye } from '@/engine/measuring'
 import { type ResolvedStep, resolveSteps } from '@/engine/resolve'
+import { createSampler } from '@/engine/sampler'
 import { decodePicture } from '@/files/decode'
 import { readFacts } from '@/files/facts'
 import { newStep, type Step } from '@/macros/step'
@@ -40,14 +40,14 @@ interface Found {
 async function examine(kernels: Kernels, path: string, name: string, truth: TrueValues): Promise<Found> {
   const bytes = readFileSync(path)
   const { source } = await decodePicture(bytes, path)
-  const eye = createEye(kernels, source)
+  const sampler = createSampler(kernels, source)
   const subject = { name, facts: await readFacts(bytes, path) }
-  const resolve = (steps: readonly Step[]): ResolvedStep[] => resolveSteps(steps, source.size, { eye, subject })
+  const resolve = (steps: readonly Step[]): ResolvedStep[] => resolveSteps(steps, source.size, { sampler, subject })
   const steps = [newStep('white-balance', 'w', { by: 'auto' }), newStep('auto-levels', 'l')]
   const automatic = resolve(steps)
   const white = transform(invert(automatic[0]?.constants.matrix as unknown as Matrix3), [1, 1, 1])
   const light = transform(rgbToRgb(workingSpace, colourSpaces.srgb), white)
-  const [before, after] = [eye.look([]), eye.look(automatic)].map(middleLight) as [number, number]
+  const [before, after] = [sampler.copy([]), sampler.copy(automatic)].map(middleLight) as [number, number]
   const [tilt] = resolve([newStep('straighten', 's')])
   const [noise] = resolve([newStep('noise-reduction', 'n')])
   return {

@@ -75,7 +75,7 @@ export const demoMacros = (mark: string): DemoMacro[] => [
     steps: [
       playEvenLight,
       denoise('noise', { luminancePercent: 70 }),
-      newStep('straighten', 'level', { by: 'lines', mostDegrees: 3 }),
+      newStep('straighten', 'level', { by: 'lines', maxDegrees: 3 }),
       newStep('local-contrast', 'depth', { amountPercent: 15 }),
       newStep('crop', 'paper', { shape: 'ratio', ratioWidth: 3, ratioHeight: 2 }),
       newStep('resize', 'size', { by: 'print', printLength: 30, printUnit: 'cm', printDpi: 300 }),
@@ -175,7 +175,7 @@ export const demoMacros = (mark: string): DemoMacro[] => [
     notes: 'Outdoors by the sea: haze goes, the far hill comes nearer, the sky stays calm.',
     tags: ['yard'],
     steps: [
-      newStep('straighten', 'level', { by: 'lines', mostDegrees: 4 }),
+      newStep('straighten', 'level', { by: 'lines', maxDegrees: 4 }),
       newStep('white-balance', 'light', { by: 'auto' }),
       newStep('haze', 'haze', { amountPercent: 35 }),
       newStep('tone-bands', 'tones', { shadowsEv: 0.2, peaksEv: -0.3 }),

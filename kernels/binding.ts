@@ -59,7 +59,6 @@ type ResampleKernel = (
   taps: number,
 ) => void
 
-/** Between a plane and one of half its size; strides in floats, pixels of the target. */
 /** A point function that reads one more plane, made from each pixel's surroundings. */
 type BasedKernel = (r: Pointer, g: Pointer, b: Pointer, base: Pointer, count: number, parameters: Pointer) => void
 
@@ -67,7 +66,7 @@ type BasedKernel = (r: Pointer, g: Pointer, b: Pointer, base: Pointer, count: nu
 export interface KernelExports extends Record<PointKernelName, PointKernel> {
   freeFrom(): Pointer
   mix(target: Pointer, base: Pointer, count: number, strength: number): void
-  tellColours(
+  indexColours(
     r: Pointer,
     g: Pointer,
     b: Pointer,
@@ -79,7 +78,7 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
     numbers: Pointer,
     cells: Pointer,
     known: number,
-    most: number,
+    max: number,
     target: Pointer,
   ): number
   paintPalette(numbers: Pointer, count: number, colours: Pointer, target: Pointer): void
@@ -199,7 +198,7 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
   weighPlanes(r: Pointer, g: Pointer, b: Pointer, target: Pointer, count: number, weights: Pointer): void
   feedback(seen: Pointer, expected: Pointer, target: Pointer, count: number, threshold: number): void
   multiplyPlanes(a: Pointer, b: Pointer, target: Pointer, count: number): void
-  followLight(r: Pointer, g: Pointer, b: Pointer, before: Pointer, after: Pointer, count: number, most: number): void
+  followLight(r: Pointer, g: Pointer, b: Pointer, before: Pointer, after: Pointer, count: number, max: number): void
   squarePlane(source: Pointer, target: Pointer, count: number): void
   selfGuided(mean: Pointer, a: Pointer, b: Pointer, count: number, epsilon: number): void
   despeckleRow(source: Pointer, stride: number, target: Pointer, width: number, distance: number, threshold: number): void
@@ -231,7 +230,7 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
     v: number,
     inner: number,
     outer: number,
-    leastChroma: number,
+    minChroma: number,
   ): void
   limitEnergy(energy: Pointer, mask: Pointer, count: number, from: number, to: number): void
   squareDifference(a: Pointer, b: Pointer, target: Pointer, count: number): void

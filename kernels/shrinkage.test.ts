@@ -51,7 +51,7 @@ const anyPlane = (seed: number): Float32Array => {
   return Float32Array.from({ length: width * height }, () => random())
 }
 const worst = (a: Float32Array, b: Float32Array): number =>
-  a.reduce((most, value, i) => Math.max(most, Math.abs(value - (b[i] as number))), 0)
+  a.reduce((max, value, i) => Math.max(max, Math.abs(value - (b[i] as number))), 0)
 
 describe('sliding cosine transforms', () => {
   it.each([
@@ -107,14 +107,14 @@ describe('sliding cosine transforms', () => {
     const sigma = 0.05
     const plane = Float32Array.from({ length: width * height }, () => 0.5 + sigma * normal())
     const spread = (values: Float32Array) => Math.sqrt(values.reduce((sum, value) => sum + (value - 0.5) ** 2, 0) / values.length)
-    const [once, twice] = [
+    const [memoised, twice] = [
       await shrink(plane, { step: 4, threshold: 2.7 * sigma }),
       await shrink(plane, { step: 4, threshold: 2.7 * sigma, passes: 2 }),
     ]
-    expect(spread(once)).toBeLessThan(0.35 * spread(plane))
+    expect(spread(memoised)).toBeLessThan(0.35 * spread(plane))
     expect(spread(twice)).toBeLessThan(0.35 * spread(plane))
     const mean = (values: Float32Array) => values.reduce((sum, value) => sum + value, 0) / values.length
-    expect(mean(once)).toBeCloseTo(mean(plane), 3)
+    expect(mean(memoised)).toBeCloseTo(mean(plane), 3)
   })
   it('halving a plane keeps a ramp', async () => {
     const { heap, run } = await testKernels()

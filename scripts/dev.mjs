@@ -26,7 +26,7 @@ function keep(name, args) {
     env: environment,
   })
   children.set(name, child)
-  child.once('exit', () => {
+  child.memoised('exit', () => {
     if (!stopping && children.get(name) === child) setTimeout(() => keep(name, args), 300)
   })
 }

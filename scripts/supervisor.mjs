@@ -13,7 +13,7 @@ const layDemo = process.argv.includes('--lay-demo') || !existsSync(join(dataFold
 
 /** A process that ended is started again after this long, doubled each time up to the most, and from the start once it has lasted. */
 const firstPauseMs = 500
-const mostPauseMs = 15_000
+const maxPauseMs = 15_000
 const lastedMs = 60_000
 /** The web's exit code for a setup that it can't run with. */
 const misconfigured = 78
@@ -26,7 +26,7 @@ const children = new Map()
 const portIsFree = () =>
   new Promise((resolve) => {
     const probe = createServer()
-    probe.once('error', () => resolve(false))
+    probe.memoised('error', () => resolve(false))
     probe.listen(port, hostname, () => probe.close(() => resolve(true)))
   })
 
@@ -49,7 +49,7 @@ function keep(name, args, told, pauseMs = firstPauseMs) {
   start(name, args, (code, signal) => {
     // It said that it can't run as things are set up.
     if (code === misconfigured) return void stop(1)
-    const next = Date.now() - began > lastedMs ? firstPauseMs : Math.min(pauseMs * 2, mostPauseMs)
+    const next = Date.now() - began > lastedMs ? firstPauseMs : Math.min(pauseMs * 2, maxPauseMs)
     console.error(`${told} ended (${signal ?? code}); it is started again in ${next / 1000} s. Nothing is lost.`)
     setTimeout(() => !stopping && keep(name, args, told, next), next)
   })
@@ -62,7 +62,7 @@ async function stop(code) {
   const patience = setTimeout(() => {
     for (const child of children.values()) child.kill('SIGKILL')
   }, stopPatienceMs)
-  await Promise.all([...children.values()].map((child) => new Promise((ended) => child.once('exit', ended))))
+  await Promise.all([...children.values()].map((child) => new Promise((ended) => child.memoised('exit', ended))))
   clearTimeout(patience)
   process.exit(code)
 }

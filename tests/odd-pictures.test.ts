@@ -1,9 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { createEye } from '@/engine/measuring'
 import { planRender } from '@/engine/plan'
 import { renderFrame } from '@/engine/render'
 import { finalSize, resolveSteps } from '@/engine/resolve'
+import { createSampler } from '@/engine/sampler'
 import { newLimit } from '@/macros/limit'
 import { newStep, type Step } from '@/macros/step'
 import { operations } from '@/operations'
@@ -46,7 +46,7 @@ function stepOf(id: string): Step {
 async function expectFinite(source: InterleavedSource, steps: readonly Step[]): Promise<void> {
   const kernels = await testKernels()
   const subject = { name: 'odd.png', facts: { size: source.size, format: 'png', bits: 8, space: 'srgb', hasAlpha: false } }
-  const resolved = resolveSteps(steps, source.size, { eye: createEye(kernels, source), subject, assets: testAssets })
+  const resolved = resolveSteps(steps, source.size, { sampler: createSampler(kernels, source), subject, assets: testAssets })
   for (const { constants } of resolved) expect(JSON.stringify(constants)).not.toContain('null')
   const { size, planes } = renderFrame(kernels, planRender(source, resolved, 'full'))
   expect(size).toEqual(finalSize(resolved, source.size))

@@ -19,18 +19,18 @@ beforeAll(async () => {
 /** An orange disc on nothing; what is hidden is black, as most programs leave it. The rim is smooth. */
 const edge = 120
 const centre = (edge - 1) / 2
-function disc(least = 0, most = 255): Buffer {
+function disc(min = 0, max = 255): Buffer {
   const pixels = Buffer.alloc(edge * edge * 4)
   for (let y = 0; y < edge; y++)
     for (let x = 0; x < edge; x++) {
       const share = Math.min(Math.max(45.5 - Math.hypot(x - centre, y - centre), 0), 1)
-      const opacity = Math.round(least + share * (most - least))
+      const opacity = Math.round(min + share * (max - min))
       if (opacity > 0) pixels.set([220, 130, 40, opacity], (y * edge + x) * 4)
     }
   return pixels
 }
-const discPng = (least?: number, most?: number): Promise<Buffer> =>
-  sharp(disc(least, most), { raw: { width: edge, height: edge, channels: 4 } })
+const discPng = (min?: number, max?: number): Promise<Buffer> =>
+  sharp(disc(min, max), { raw: { width: edge, height: edge, channels: 4 } })
     .png()
     .toBuffer()
 

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest'
-import { createEye } from '@/engine/measuring'
 import { planRender } from '@/engine/plan'
 import { renderEncoded } from '@/engine/render'
 import { finalSize, keyOf, playedOut, resolveSteps } from '@/engine/resolve'
+import { createSampler } from '@/engine/sampler'
 import { checkMacro, macroLimits, readMacroFile, unknownOperations, writeMacroFile } from '@/macros/codec'
 import { keptFilesOf } from '@/macros/kept-files'
 import { completeStep, newStep, readSteps, type Step, stepSetting } from '@/macros/step'
@@ -28,7 +28,7 @@ async function rendered(steps: readonly Step[], iso = 3200) {
   const kernels = await testKernels()
   const source = busyPicture(96, 64)
   const subject = { name: 'x.jpg', facts: { ...facts, iso } }
-  const resolved = resolveSteps(steps, source.size, { eye: createEye(kernels, source), subject })
+  const resolved = resolveSteps(steps, source.size, { sampler: createSampler(kernels, source), subject })
   const pixels = renderEncoded(kernels, planRender(source, resolved, 'full'), { space: 'srgb', channels: 3, dither: true })
   return { pixels, size: finalSize(resolved, source.size), resolved }
 }
@@ -73,8 +73,8 @@ describe('a macro played inside another', () => {
     expect(unknownOperations([first, play([newStep('from-the-future', 'f')])])).toEqual([1])
   })
   it('brings the files of its steps', () => {
-    const [look = ''] = Object.keys(testFiles)
-    expect(keptFilesOf([play([newStep('look-table', 'l', { file: look })])])).toEqual([look])
+    const [copy = ''] = Object.keys(testFiles)
+    expect(keptFilesOf([play([newStep('look-table', 'l', { file: copy })])])).toEqual([copy])
   })
   it('has settings of an older version completed inside too', () => {
     const { shoulderPercent: _, ...older } = first.settings as Record<string, number>

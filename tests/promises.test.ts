@@ -255,7 +255,7 @@ describe('a picture in work', () => {
       await runUntil(app, run.id, ({ totals }) => totals.done >= reaches)
       writeFileSync(clock, String(hours * 3600_000))
       await pause(2500)
-      expect(watch.look(app.context).away).toBe(false)
+      expect(watch.check(app.context).away).toBe(false)
     }
     first.kill('SIGKILL')
     await ended(first)
@@ -285,8 +285,8 @@ describe('a runner that can’t start its workers', () => {
       child.stdout?.on('data', (bytes) => (log += bytes))
       await startRun(app.context, testLoop(app))
       const watch = new RunnerWatch()
-      for (let tries = 0; watch.look(app.context).trouble === null && tries < 400; tries++) await pause(50)
-      expect(watch.look(app.context)).toMatchObject({ away: false, trouble: expect.stringMatching(/can’t be started/) })
+      for (let tries = 0; watch.check(app.context).trouble === null && tries < 400; tries++) await pause(50)
+      expect(watch.check(app.context)).toMatchObject({ away: false, trouble: expect.stringMatching(/can’t be started/) })
       await pause(8000)
       const starts = log.split('\n').filter((line) => line.includes('could not be started'))
       expect(starts.length).toBeGreaterThan(2)
@@ -310,7 +310,7 @@ describe('what lies in a folder and is not taken', () => {
     const loop = testLoop(app)
     const check = await preflight(app.context, loop)
     expect(check.leftOut).toEqual({ folders: [], links: 1, unreadableNames: 1, notFiles: 1, kinds: { CR2: 2, HEIC: 1, GIF: 1 } })
-    const told = check.problems.filter(({ place }) => place === 'intake').map(({ sentence }) => sentence)
+    const told = check.problems.filter(({ area }) => area === 'intake').map(({ sentence }) => sentence)
     expect(told).toEqual([
       '4 files of kinds that are not read: CR2, HEIC, GIF.',
       '1 link to pictures or folders elsewhere is not followed.',

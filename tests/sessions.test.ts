@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { DELETE, POST } from '@/app/api/session/route'
 import { context } from '@/services/context'
-import { addressHeader, cookieOf, isSignedOut, lockDoor, lockOf, secureHeader, sessionOf } from '@/web/sessions'
+import { addressHeader, cookieOf, isSignedOut, lockOf, makeLock, secureHeader, sessionOf } from '@/web/sessions'
 
 /* Signing in and out, as the route answers it. */
 
@@ -13,7 +13,7 @@ const before = { ...process.env }
 beforeAll(() => {
   const data = mkdtempSync(join(tmpdir(), 'copper-loop-session-'))
   Object.assign(process.env, { COPPER_LOOP_DATA: data, COPPER_LOOP_PASSPHRASE: passphrase })
-  expect(lockDoor(process.env, data)).toBeUndefined()
+  expect(makeLock(process.env, data)).toBeUndefined()
 })
 afterAll(() => {
   process.env = before

@@ -1,10 +1,10 @@
 import type { Kernels } from '@kernels/binding'
 import { deltaE00 } from '@/colour/delta-e'
 import { srgb8ToLab } from '@/colour/lab'
-import { createEye } from '@/engine/measuring'
 import { planRender } from '@/engine/plan'
 import { renderEncoded } from '@/engine/render'
 import { resolveSteps } from '@/engine/resolve'
+import { createSampler } from '@/engine/sampler'
 import type { Step } from '@/macros/step'
 import type { InterleavedSource } from '@/pixels/picture'
 
@@ -38,7 +38,7 @@ export function siblingsApart(kernels: Kernels, source: InterleavedSource, steps
   const colours = places.map(([across, down]) => {
     const [left, top] = [Math.round(width * (1 - share) * across), Math.round(height * (1 - share) * down)]
     const frame = framed(source, left, top)
-    const resolved = resolveSteps(steps, frame.size, { eye: createEye(kernels, frame) })
+    const resolved = resolveSteps(steps, frame.size, { sampler: createSampler(kernels, frame) })
     const shared = {
       x: Math.round(width * 0.3) - left,
       y: Math.round(height * 0.3) - top,

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest'
-import { createEye } from '@/engine/measuring'
 import { planRender } from '@/engine/plan'
 import { renderEncoded } from '@/engine/render'
 import { resolveSteps } from '@/engine/resolve'
+import { createSampler } from '@/engine/sampler'
 import { newStep, type Step } from '@/macros/step'
 import { testKernels } from './kernels'
 import { busyPicture } from './pictures'
@@ -47,7 +47,7 @@ const cases: readonly (readonly [string, readonly Step[]])[] = [
 describe('a picture walked in strips', () => {
   it.each(cases)('%s: is to the bit what its pieces are, wherever they are cut', async (_, steps) => {
     const kernels = await testKernels()
-    const resolved = resolveSteps(steps, source.size, { eye: createEye(kernels, source) })
+    const resolved = resolveSteps(steps, source.size, { sampler: createSampler(kernels, source) })
     const plan = planRender(source, resolved, 'full')
     const whole = renderEncoded(kernels, plan, options)
     const { width, height } = resolved.at(-1)?.sizeAfter ?? source.size

@@ -39,27 +39,27 @@ function floorOfLight(): v128 {
 export function feedback(seen: usize, expected: usize, target: usize, count: i32, threshold: f32): void {
   const one = f32x4.splat(1)
   const dead = f32x4.splat(threshold)
-  const least = floorOfLight()
+  const lowest = floorOfLight()
   for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16) {
-    const ratio = f32x4.div(f32x4.pmax(v128.load(seen + i), least), f32x4.pmax(v128.load(expected + i), least))
+    const ratio = f32x4.div(f32x4.pmax(v128.load(seen + i), lowest), f32x4.pmax(v128.load(expected + i), lowest))
     v128.store(target + i, f32x4.add(one, softly(f32x4.sub(ratio, one), dead)))
   }
 }
 
 /** target = max(a, ε) · b */
 export function multiplyPlanes(a: usize, b: usize, target: usize, count: i32): void {
-  const least = floorOfLight()
+  const lowest = floorOfLight()
   for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16)
-    v128.store(target + i, f32x4.mul(f32x4.pmax(v128.load(a + i), least), v128.load(b + i)))
+    v128.store(target + i, f32x4.mul(f32x4.pmax(v128.load(a + i), lowest), v128.load(b + i)))
 }
 
-/** Three planes of linear light times after / before, which is held between 1/`most` and `most`: hue and saturation stay. */
-export function followLight(r: usize, g: usize, b: usize, before: usize, after: usize, count: i32, most: f32): void {
-  const ceiling = f32x4.splat(most)
-  const floor = f32x4.splat(1 / most)
-  const least = floorOfLight()
+/** Three planes of linear light times after / before, which is held between 1/`highest` and `highest`: hue and saturation stay. */
+export function followLight(r: usize, g: usize, b: usize, before: usize, after: usize, count: i32, highest: f32): void {
+  const ceiling = f32x4.splat(highest)
+  const floor = f32x4.splat(1 / highest)
+  const lowest = floorOfLight()
   for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16) {
-    const ratio = f32x4.div(f32x4.pmax(v128.load(after + i), least), f32x4.pmax(v128.load(before + i), least))
+    const ratio = f32x4.div(f32x4.pmax(v128.load(after + i), lowest), f32x4.pmax(v128.load(before + i), lowest))
     const gain = f32x4.pmin(f32x4.pmax(ratio, floor), ceiling)
     v128.store(r + i, f32x4.mul(v128.load(r + i), gain))
     v128.store(g + i, f32x4.mul(v128.load(g + i), gain))

@@ -31,16 +31,16 @@ export function limitRange(values: usize, mask: usize, count: i32, from: f32, to
 }
 
 /**
- * OKLab a and b: 1 within `inner` of the hue (u, v), smoothly down to 0 at `outer`, all as cosines; and only from `leastChroma` on,
+ * OKLab a and b: 1 within `inner` of the hue (u, v), smoothly down to 0 at `outer`, all as cosines; and only from `minChroma` on,
  * smoothly from half of it.
  */
-export function limitColour(a: usize, b: usize, mask: usize, count: i32, u: f32, v: f32, inner: f32, outer: f32, leastChroma: f32): void {
+export function limitColour(a: usize, b: usize, mask: usize, count: i32, u: f32, v: f32, inner: f32, outer: f32, minChroma: f32): void {
   const dx = f32x4.splat(u)
   const dy = f32x4.splat(v)
   const edge = f32x4.splat(outer)
   const per = f32x4.splat(1 / Mathf.max(inner - outer, 1e-6))
-  const half = f32x4.splat(leastChroma * 0.5)
-  const perChroma = f32x4.splat(1 / Mathf.max(leastChroma * 0.5, 1e-6))
+  const half = f32x4.splat(minChroma * 0.5)
+  const perChroma = f32x4.splat(1 / Mathf.max(minChroma * 0.5, 1e-6))
   for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16) {
     const x = v128.load(a + i)
     const y = v128.load(b + i)

@@ -55,12 +55,12 @@ function n(index: usize): v128 {
 // @ts-ignore: decorator
 @inline
 function excessOf(r: v128, g: v128, b: v128): v128 {
-  const least = f32x4.pmin(f32x4.pmin(r, g), b)
-  const most = f32x4.pmax(f32x4.pmax(r, g), b)
-  return f32x4.sub(f32x4.pmax(f32x4.sub(n(2), least), f32x4.sub(most, n(3))), n(0))
+  const lowest = f32x4.pmin(f32x4.pmin(r, g), b)
+  const highest = f32x4.pmax(f32x4.pmax(r, g), b)
+  return f32x4.sub(f32x4.pmax(f32x4.sub(n(2), lowest), f32x4.sub(highest, n(3))), n(0))
 }
 
-/** After so many trials the worst of a million wild colours lies 0.006 inside the border, most far closer. */
+/** Steps of the search. After these the worst of a million wild colours lies 0.006 inside the border, most far closer. */
 const searchSteps: i32 = 8
 
 /** Four colours that are to be searched for, red, green, blue; and where in their planes they come from. */
@@ -210,13 +210,13 @@ function mapOutside(r: usize, g: usize, b: usize, count: i32, isEncoded: bool, p
     const red = v128.load(r + i)
     const green = v128.load(g + i)
     const blue = v128.load(b + i)
-    const least = f32x4.pmin(f32x4.pmin(red, green), blue)
-    const most = f32x4.pmax(f32x4.pmax(red, green), blue)
-    const beyond = v128.or(f32x4.lt(least, low), f32x4.gt(most, high))
+    const lowest = f32x4.pmin(f32x4.pmin(red, green), blue)
+    const highest = f32x4.pmax(f32x4.pmax(red, green), blue)
+    const beyond = v128.or(f32x4.lt(lowest, low), f32x4.gt(highest, high))
     if (!v128.any_true(beyond)) continue
     // Brighter than white or darker than black in every channel: white and black, without a search.
-    const white = f32x4.ge(least, n(3))
-    const whole = v128.or(white, f32x4.le(most, n(2)))
+    const white = f32x4.ge(lowest, n(3))
+    const whole = v128.or(white, f32x4.le(highest, n(2)))
     const end = v128.and(white, n(3))
     v128.store(r + i, v128.bitselect(end, red, whole))
     v128.store(g + i, v128.bitselect(end, green, whole))

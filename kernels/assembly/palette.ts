@@ -12,10 +12,10 @@ function levelOf(value: v128, low: v128, scale: v128, threshold: v128, last: v12
  * The number of each pixel's colour in a palette that grows on the way: `count` 16-bit numbers from three planes. A channel has `levels`,
  * `scale` of them in 1, the first at `low`; what lies between two is drawn as both, by four thresholds that repeat along the row.
  * `numbers`: a 16-bit number for each of levels³ cells, 0 for none yet, else 1 more than the colour's; `cells`: the cell of each colour
- * (red, green, blue, the last running fastest), `known` of them there already. Returns how many are known now, or −1 where more than `most`
+ * (red, green, blue, the last running fastest), `known` of them there already. Returns how many are known now, or −1 where more than `highest`
  * would be.
  */
-export function tellColours(r: usize, g: usize, b: usize, count: i32, thresholds: usize, levels: i32, low: f32, scale: f32, numbers: usize, cells: usize, known: i32, most: i32, target: usize): i32 {
+export function indexColours(r: usize, g: usize, b: usize, count: i32, thresholds: usize, levels: i32, low: f32, scale: f32, numbers: usize, cells: usize, known: i32, highest: i32, target: usize): i32 {
   const threshold = v128.load(thresholds)
   const first = f32x4.splat(low)
   const by = f32x4.splat(scale)
@@ -32,7 +32,7 @@ export function tellColours(r: usize, g: usize, b: usize, count: i32, thresholds
       const place = numbers + (<usize>cell << 1)
       let number: i32 = load<u16>(place)
       if (number == 0) {
-        if (known == most) return -1
+        if (known == highest) return -1
         store<u32>(cells + (<usize>known << 2), cell)
         number = ++known
         store<u16>(place, <u16>number)

@@ -11,7 +11,7 @@ export function expandGrid(grid: usize, ends: usize, gridWidth: i32, gridHeight:
   const steps = f32x4.splat(stepX)
   const half = f32x4.splat(0.5)
   const zero = f32x4.splat(0)
-  const most = f32x4.splat(<f32>(gridWidth - 1))
+  const highest = f32x4.splat(<f32>(gridWidth - 1))
   const first = f32x4.add(f32x4.splat(<f32>x + 0.5), f32x4(0, 1, 2, 3))
   let firstColumn = max(0, <i32>((<f32>x + 0.5) * stepX - 0.5) - 1)
   while (firstColumn < gridWidth - 1 && load<i32>(ends + (<usize>firstColumn << 2)) <= x) firstColumn++
@@ -31,7 +31,7 @@ export function expandGrid(grid: usize, ends: usize, gridWidth: i32, gridHeight:
       const left = f32x4.splat(<f32>column)
       for (; i < end; i += 4) {
         const u = f32x4.sub(f32x4.mul(f32x4.add(first, f32x4.splat(<f32>i)), steps), half)
-        const held = f32x4.pmin(f32x4.pmax(u, zero), most)
+        const held = f32x4.pmin(f32x4.pmax(u, zero), highest)
         v128.store(to + (<usize>i << 2), f32x4.add(base, f32x4.mul(rise, f32x4.sub(held, left))))
       }
       i = end

@@ -39,13 +39,13 @@ function blend(near: usize, far: usize): v128 {
 @inline
 function addDoubled(near: usize, far: usize, base: usize, target: usize, width: i32): void {
   const quarter = f32x4.splat(0.25)
-  const most = f32x4.splat(0.75)
+  const highest = f32x4.splat(0.75)
   for (let i: usize = 0, end: usize = <usize>width << 1; i < end; i += 16) {
     const before = blend(near + i - 4, far + i - 4)
     const here = blend(near + i, far + i)
     const behind = blend(near + i + 4, far + i + 4)
-    const even = f32x4.add(f32x4.mul(here, most), f32x4.mul(before, quarter))
-    const odd = f32x4.add(f32x4.mul(here, most), f32x4.mul(behind, quarter))
+    const even = f32x4.add(f32x4.mul(here, highest), f32x4.mul(before, quarter))
+    const odd = f32x4.add(f32x4.mul(here, highest), f32x4.mul(behind, quarter))
     v128.store(target + 2 * i, f32x4.add(v128.load(base + 2 * i), v128.shuffle<f32>(even, odd, 0, 4, 1, 5)))
     v128.store(target + 2 * i, f32x4.add(v128.load(base + 2 * i, 16), v128.shuffle<f32>(even, odd, 2, 6, 3, 7)), 16)
   }

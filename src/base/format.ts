@@ -13,8 +13,8 @@ export function signedNumber(value: number, digits = 0): string {
 /** Shortest form with at most `digits` decimals: 0.8, 12, 1.25. */
 export const shortNumber = (value: number, digits = 2): string => plainNumber(Number(value.toFixed(digits)), decimalsOf(value, digits))
 
-function decimalsOf(value: number, most: number): number {
-  const text = String(Number(value.toFixed(most)))
+function decimalsOf(value: number, max: number): number {
+  const text = String(Number(value.toFixed(max)))
   return text.includes('.') ? text.length - text.indexOf('.') - 1 : 0
 }
 

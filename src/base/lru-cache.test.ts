@@ -1,20 +1,20 @@
 import { describe, expect, it, vi } from 'vitest'
-import { once, remembered } from './lru-cache'
+import { lruCached, memoised } from './lru-cache'
 
 describe('what is remembered', () => {
   it('is made once, and made again when it had to go', () => {
     const cache = new Map<string, number>()
     const make = vi.fn(() => 7)
-    for (let i = 0; i < 3; i++) expect(remembered(cache, 'a', 2, make)).toBe(7)
+    for (let i = 0; i < 3; i++) expect(lruCached(cache, 'a', 2, make)).toBe(7)
     expect(make).toHaveBeenCalledTimes(1)
-    for (const key of ['b', 'c']) remembered(cache, key, 2, make)
+    for (const key of ['b', 'c']) lruCached(cache, key, 2, make)
     expect([...cache.keys()]).toEqual(['b', 'c'])
-    remembered(cache, 'a', 2, make)
+    lruCached(cache, 'a', 2, make)
     expect(make).toHaveBeenCalledTimes(4)
   })
   it('stays as long as it is asked for: what was unused for longest goes first', () => {
     const cache = new Map<string, string>()
-    const ask = (key: string): string => remembered(cache, key, 3, () => key.toUpperCase())
+    const ask = (key: string): string => lruCached(cache, key, 3, () => key.toUpperCase())
     for (const key of ['a', 'b', 'c', 'a', 'd']) expect(ask(key)).toBe(key.toUpperCase())
     expect([...cache.keys()]).toEqual(['c', 'a', 'd'])
   })
@@ -23,13 +23,13 @@ describe('what is remembered', () => {
     const fail = (): number => {
       throw new Error('no')
     }
-    expect(() => remembered(cache, 'a', 2, fail)).toThrow('no')
+    expect(() => lruCached(cache, 'a', 2, fail)).toThrow('no')
     expect(cache.size).toBe(0)
-    expect(remembered(cache, 'a', 2, () => 1)).toBe(1)
+    expect(lruCached(cache, 'a', 2, () => 1)).toBe(1)
   })
   it('belongs to the very object, not to one that looks like it', () => {
     const work = vi.fn(({ n }: { n: number }) => n * 2)
-    const doubled = once(work)
+    const doubled = memoised(work)
     const [one, other] = [{ n: 4 }, { n: 4 }]
     expect([doubled(one), doubled(one), doubled(other)]).toEqual([8, 8, 8])
     expect(work).toHaveBeenCalledTimes(2)

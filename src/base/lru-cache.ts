@@ -1,15 +1,15 @@
 /** The value under a key, made if missing; beyond `most`, the one unused for longest is dropped. */
-export function remembered<K, T>(cache: Map<K, T>, key: K, most: number, make: () => T): T {
+export function lruCached<K, T>(cache: Map<K, T>, key: K, max: number, make: () => T): T {
   const value = cache.get(key) ?? make()
   cache.delete(key)
   cache.set(key, value)
   const oldest = cache.keys().next().value
-  if (cache.size > most && oldest !== undefined) cache.delete(oldest)
+  if (cache.size > max && oldest !== undefined) cache.delete(oldest)
   return value
 }
 
 /** A function of an object that is worked out once for each object, and forgotten with it. */
-export function once<K extends object, T>(work: (key: K) => T): (key: K) => T {
+export function memoised<K extends object, T>(work: (key: K) => T): (key: K) => T {
   const known = new WeakMap<K, T>()
   return (key) => {
     const value = known.get(key) ?? work(key)

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { valuesAtRank } from './quantile'
+import { sortedValuesAt } from './quantile'
 
 describe('the values at a rank', () => {
   it('is what sorting gives, whatever the values are, and leaves them as they were', () => {
@@ -9,13 +9,13 @@ describe('the values at a rank', () => {
         const before = values.slice()
         const sorted = values.slice().sort()
         for (let rank = 0; rank < values.length; rank++)
-          expect(valuesAtRank(values, rank)).toEqual([sorted[rank], sorted[Math.min(rank + 1, values.length - 1)]])
+          expect(sortedValuesAt(values, rank)).toEqual([sorted[rank], sorted[Math.min(rank + 1, values.length - 1)]])
         expect(values).toEqual(before)
       }),
     )
   })
   it('takes a part of a larger array for what it is, and many of the same', () => {
-    expect(valuesAtRank(Float32Array.of(9, 3, -1, 2, 8).subarray(1, 4), 1)).toEqual([2, 3])
-    expect(valuesAtRank(new Float32Array(1000).fill(0.25), 999)).toEqual([0.25, 0.25])
+    expect(sortedValuesAt(Float32Array.of(9, 3, -1, 2, 8).subarray(1, 4), 1)).toEqual([2, 3])
+    expect(sortedValuesAt(new Float32Array(1000).fill(0.25), 999)).toEqual([0.25, 0.25])
   })
 })

@@ -1,4 +1,4 @@
-import { once } from './lru-cache'
+import { memoised } from './lru-cache'
 
 const bucketBits = 16
 
@@ -8,7 +8,7 @@ const bucketOf = (bits: number): number => (bits < 0 ? ~bits : bits ^ 0x80000000
 const bitsOf = (values: Float32Array): Int32Array => new Int32Array(values.buffer, values.byteOffset, values.length)
 
 /** How many values lie below each bucket; counted once, however many ranks are asked for. */
-const startsOf = once((values: Float32Array): Uint32Array => {
+const startsOf = memoised((values: Float32Array): Uint32Array => {
   const starts = new Uint32Array((1 << bucketBits) + 1)
   const bits = bitsOf(values)
   for (let i = 0; i < bits.length; i++) {
@@ -23,7 +23,7 @@ const startsOf = once((values: Float32Array): Uint32Array => {
  * The values that would stand at `rank` and behind it (0 … length − 1) if they were sorted: only those that share their upper bits are,
  * since sorting all takes ten times as long for what a picture is measured on. No not-a-numbers; the values must not change between calls.
  */
-export function valuesAtRank(values: Float32Array, rank: number): readonly [at: number, behind: number] {
+export function sortedValuesAt(values: Float32Array, rank: number): readonly [at: number, behind: number] {
   const starts = startsOf(values)
   const low = bucketAt(starts, rank)
   const behind = Math.min(rank + 1, values.length - 1)

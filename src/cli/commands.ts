@@ -136,7 +136,7 @@ async function follow(context: Context, id: string, json: boolean, machine: Mach
   const watch = new RunnerWatch()
   let last = ''
   for (;;) {
-    const runner = watch.look(context)
+    const runner = watch.check(context)
     if (runner.away) machine.bringRunner()
     if (machine.isInterrupted() && !isOver(runSummary(context, id).state)) stopRun(context, id)
     const run = runSummary(context, id)

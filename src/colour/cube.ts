@@ -47,8 +47,8 @@ export function parseCube(text: string): LookTable {
       if (kind) throw new CubeError(`line ${index + 1} gives a second size`)
       kind = keyword === 'LUT_1D_SIZE' ? '1d' : '3d'
       size = Number(rest[0])
-      const most = kind === '1d' ? cubeLimits.size1d : cubeLimits.size3d
-      if (!Number.isInteger(size) || size < 2 || size > most) throw new CubeError(`line ${index + 1}: the size must be 2 to ${most}`)
+      const max = kind === '1d' ? cubeLimits.size1d : cubeLimits.size3d
+      if (!Number.isInteger(size) || size < 2 || size > max) throw new CubeError(`line ${index + 1}: the size must be 2 to ${max}`)
     } else if (keyword === 'DOMAIN_MIN') domainMin = triple(rest, index + 1)
     else if (keyword === 'DOMAIN_MAX') domainMax = triple(rest, index + 1)
     else if (/^[A-Z]/.test(keyword) && keyword !== 'NAN' && keyword !== 'INFINITY') continue

@@ -1,5 +1,5 @@
 import { longEdge, type Size, scaleSize } from '@/base/geometry'
-import { once } from '@/base/lru-cache'
+import { memoised } from '@/base/lru-cache'
 import type { Stroke } from '@/macros/limit'
 import type { Grid } from '@/operations'
 
@@ -7,7 +7,7 @@ import type { Grid } from '@/operations'
 const gridEdge = 1024
 
 /** Grids by shape of the picture, kept as long as the strokes are. */
-const drawn = once((_: readonly Stroke[]) => new Map<string, Grid>())
+const drawn = memoised((_: readonly Stroke[]) => new Map<string, Grid>())
 
 /** Strokes drawn in turn: each raises the mask to its own, or takes its own away. */
 export function brushGrid(strokes: readonly Stroke[], frame: Size): Grid {

@@ -38,7 +38,7 @@ const frameSize = ({ plan }: Walk, index: number): Size => plan.stages[index]?.f
  * picture's edge: pixels out there repeat the edge, so no kernel knows borders. Every pixel's value depends
  * only on its place, never on the rectangle it was asked for with.
  */
-export function pull(walk: Walk, index: number, rect: Rect): Planes {
+export function evaluate(walk: Walk, index: number, rect: Rect): Planes {
   const stage = walk.plan.stages[index]
   if (!sameRect(clipRect(rect, frameSize(walk, index)), rect)) return gather(walk, index, rect, 0)
   if (!stage) {
@@ -53,26 +53,26 @@ export function pull(walk: Walk, index: number, rect: Rect): Planes {
 function peek(walk: Walk, index: number, rect: Rect): Planes {
   const { source } = walk.plan
   const lies = index < 0 && source.kind === 'held' && sameRect(clipRect(rect, source.size), rect)
-  return lies ? viewOf(source, rect) : pull(walk, index, rect)
+  return lies ? viewOf(source, rect) : evaluate(walk, index, rect)
 }
 
 function runStage(walk: Walk, stage: Stage, before: number, rect: Rect): Planes {
   const { work } = stage
   const { kernels } = walk
-  const pullBefore = (wanted: Rect): Planes => pull(walk, before, wanted)
+  const evaluateBefore = (wanted: Rect): Planes => evaluate(walk, before, wanted)
   switch (work.kind) {
     case 'points':
-      return runPoints(kernels, pullBefore(rect), work.groups)
+      return runPoints(kernels, evaluateBefore(rect), work.groups)
     case 'crop':
-      return pullBefore({ ...rect, x: rect.x + work.rect.x, y: rect.y + work.rect.y })
+      return evaluateBefore({ ...rect, x: rect.x + work.rect.x, y: rect.y + work.rect.y })
     case 'turn':
-      return runTurn(kernels, work, pullBefore, rect)
+      return runTurn(kernels, work, evaluateBefore, rect)
     case 'neighbourhood':
       return runNeighbourhood(walk, work, stage.frame, before, rect)
     case 'warp':
-      return runWarp(kernels, work, pullBefore, rect)
+      return runWarp(kernels, work, evaluateBefore, rect)
     case 'pad':
-      return runPad(kernels, work, stage.frame, pullBefore, rect)
+      return runPad(kernels, work, stage.frame, evaluateBefore, rect)
     case 'resample':
       return runResample(kernels, work, (wanted) => peek(walk, before, wanted), rect)
   }
@@ -122,7 +122,7 @@ export function gather(walk: Walk, index: number, rect: Rect, overlap: number): 
       if (direct) return fill(walk, index, wanted, slot(wanted))
       // Point functions last: they run where their result is wanted, while it is in the first cache.
       const last = walk.plan.stages[index]?.work
-      const piece = pull(walk, last?.kind === 'points' ? index - 1 : index, wanted)
+      const piece = evaluate(walk, last?.kind === 'points' ? index - 1 : index, wanted)
       const floats = new Float32Array(heap.memory.buffer)
       for (const [channel, plane] of piece.channels.entries())
         for (let row = 0; row < height; row++) {
@@ -236,8 +236,8 @@ function runNeighbourhood(walk: Walk, work: NeighbourhoodWork, frame: Frame, bef
   const scale = scaleOf(frame)
   const place = { x: rect.x, y: rect.y, frame: frame.size }
   if (isInPlace(work)) {
-    const planes = pull(walk, before, rect)
-    heap.scope(() => work.effect.apply({ kernels, scale, input: planes, spare: true, output: planes, reach: 0, ...place }))
+    const planes = evaluate(walk, before, rect)
+    heap.scope(() => work.effect.apply({ kernels, scale, input: planes, mayOverwrite: true, output: planes, reach: 0, ...place }))
     return planes
   }
   const output = allocatePlanes(heap, rect.width, rect.height)
@@ -246,9 +246,9 @@ function runNeighbourhood(walk: Walk, work: NeighbourhoodWork, frame: Frame, bef
   const around = Math.max(reach, limitReach(limit, scale))
   heap.scope(() => {
     const whole =
-      around === 0 ? pull(walk, before, rect) : gather(walk, before, expandRect(rect, around), 2 * around + sharedRows(walk, before))
-    const spare = takesAll(work.mix)
-    work.effect.apply({ kernels, scale, input: inset(whole, around - reach), spare, output, reach, ...place })
+      around === 0 ? evaluate(walk, before, rect) : gather(walk, before, expandRect(rect, around), 2 * around + sharedRows(walk, before))
+    const mayOverwrite = takesAll(work.mix)
+    work.effect.apply({ kernels, scale, input: inset(whole, around - reach), mayOverwrite, output, reach, ...place })
     if (takesAll(work.mix)) return
     const base = allocatePlanes(heap, rect.width, rect.height)
     for (const [i, channel] of base.channels.entries())

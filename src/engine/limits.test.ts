@@ -5,10 +5,10 @@ import { newStep, type Step } from '@/macros/step'
 import { testKernels } from '../../tests/kernels'
 import { busyPicture, greyPicture, paint } from '../../tests/pictures'
 import { renderSteps, worstDifference } from '../../tests/render'
-import { createEye } from './measuring'
 import { planRender } from './plan'
 import { renderEncoded, renderProxy } from './render'
 import { resolveSteps } from './resolve'
+import { createSampler } from './sampler'
 
 const stroke = { sizePercent: 30, softnessPercent: 50, erases: false, points: [[20, 30] as const, [70, 60] as const] }
 
@@ -31,7 +31,7 @@ describe('limits', () => {
         limit: [limitOf(kind)],
         blend: 'lightness',
       }
-      const plan = planRender(source, resolveSteps([step], source.size, { eye: createEye(kernels, source) }), 'full')
+      const plan = planRender(source, resolveSteps([step], source.size, { sampler: createSampler(kernels, source) }), 'full')
       const options = { space: 'srgb', channels: 3, dither: false } as const
       const whole = renderEncoded(kernels, plan, options)
       const rect = { x: 31, y: 17, width: 40, height: 33 }
@@ -111,7 +111,7 @@ describe('limits', () => {
     const kernels = await testKernels()
     const source = greyPicture(400, 300, (x, y) => 120 + 50 * Math.sin(x / 40) * Math.cos(y / 30))
     const limits = [limitOf('linear'), limitOf('brush', {}, { join: 'or' }), limitOf('tone', {}, { join: 'and' })]
-    const steps = resolveSteps([darker(...limits)], source.size, { eye: createEye(kernels, source) })
+    const steps = resolveSteps([darker(...limits)], source.size, { sampler: createSampler(kernels, source) })
     const options = { space: 'srgb', channels: 3, dither: false } as const
     const half = renderProxy(kernels, source, 0.5, 'area')
     const preview = renderEncoded(kernels, planRender(half, steps, 'preview'), options)

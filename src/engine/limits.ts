@@ -22,18 +22,18 @@ export interface MaskJob {
 }
 
 /** Narrower blurs change nothing. */
-const leastSigma = 0.3
+const minSigma = 0.3
 /** The strongest chroma of OKLab that sRGB reaches, rounded: what 100 % means. */
 const fullChroma = 0.32
 
 const setting = (limit: Limit, key: string): number => limit.settings[key] ?? 0
 const featherSigma = (limit: Limit, scale: number): number => (setting(limit, 'featherPx') / 2) * scale
-const edgeSigma = (limit: Limit, scale: number): number => Math.max(setting(limit, 'radiusPx') * scale, leastSigma)
+const edgeSigma = (limit: Limit, scale: number): number => Math.max(setting(limit, 'radiusPx') * scale, minSigma)
 const readsEdges = ({ kind }: Limit): boolean => kind === 'edges' || kind === 'smooth'
 
 const featherReach = (limit: Limit, scale: number): number => {
   const sigma = featherSigma(limit, scale)
-  return sigma < leastSigma ? 0 : gaussianReach(sigma)
+  return sigma < minSigma ? 0 : gaussianReach(sigma)
 }
 const ownReach = (limit: Limit, scale: number): number => (readsEdges(limit) ? 2 * gaussianReach(edgeSigma(limit, scale)) : 0)
 
@@ -110,8 +110,8 @@ function paint(job: MaskJob, lab: Planes, limit: Limit, area: Area): Pointer {
       const cosine = (degrees: number): number => Math.cos((Math.min(degrees, 180) * Math.PI) / 180)
       const direction = (hue * Math.PI) / 180
       const [a, b] = [channelUnder(job, lab, 1, area), channelUnder(job, lab, 2, area)]
-      const least = percent('leastChromaPercent') * fullChroma
-      run.limitColour(a, b, mask, count, Math.cos(direction), Math.sin(direction), cosine(half), cosine(half + soft), least)
+      const min = percent('leastChromaPercent') * fullChroma
+      run.limitColour(a, b, mask, count, Math.cos(direction), Math.sin(direction), cosine(half), cosine(half + soft), min)
       break
     }
     case 'edges':

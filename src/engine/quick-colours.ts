@@ -11,7 +11,7 @@ import type { ResolvedStep } from './resolve'
 import type { PlaneSource } from './source'
 
 /*
- * Steps that do the same to a colour wherever it stands, for the moments in which a control is held: the picture before them is told once
+ * Steps that do the same to a colour wherever it stands, for the moments in which a control is held: the picture before them is indexed once
  * in a palette of its own; then the steps see the palette alone, and a pixel costs one look into it. Nearly the true picture, which
  * follows when the control is let go.
  */
@@ -30,7 +30,7 @@ interface Levels {
   readonly count: number
   /** The value of the first one. What lies below, or above the last one, is told as that. */
   readonly low: number
-  /** So many in 1. */
+  /** Levels in one unit of the encoded range. */
   readonly scale: number
 }
 
@@ -42,8 +42,8 @@ function levelsOf(scale: number): Levels {
 
 /** As fine as the palette stays small with. The coarsest can't make more colours than 16 bits can number. */
 const fineness = [102, 76, 51, 38, 31].map(levelsOf)
-/** So many colours are worked on in two or three milliseconds. */
-const mostColours = 40_000
+/** The largest palette: its colours are worked on in two or three milliseconds. */
+const maxColours = 40_000
 
 /** Thresholds of 4 × 4 pixels, in 16ths (Bayer 1973): what falls between two levels is drawn as a mixture of both. */
 const thresholds = [0, 8, 2, 10, 12, 4, 14, 6, 3, 11, 1, 9, 15, 7, 13, 5].map((step) => (step + 0.5) / 16)
@@ -53,29 +53,29 @@ export const isByColourAlone = ({ stages }: Plan): boolean => stages.every(({ wo
 
 export function inPalette(kernels: Kernels, frame: PlaneSource): PalettePicture {
   for (const levels of fineness) {
-    const told = tell(kernels, frame, levels)
-    if (told) return { size: frame.size, pixels: told.pixels, colours: colourPicture(told.cells, levels) }
+    const found = indexed(kernels, frame, levels)
+    if (found) return { size: frame.size, pixels: found.pixels, colours: colourPicture(found.cells, levels) }
   }
   throw new Error('The coarsest palette holds any picture')
 }
 
-interface Told {
+interface IndexedPicture {
   readonly pixels: Uint16Array
   /** What stands for each colour of the palette: red · count² + green · count + blue, of the levels' numbers. */
   readonly cells: Uint32Array
 }
 
-/** The picture in so many levels a channel of encoded sRGB; nothing if that takes too many colours. */
-function tell(kernels: Kernels, frame: PlaneSource, levels: Levels): Told | undefined {
+/** The picture as indices into a palette, each channel of encoded sRGB rounded to the levels; undefined if that takes too many colours. */
+function indexed(kernels: Kernels, frame: PlaneSource, levels: Levels): IndexedPicture | undefined {
   const { size } = frame
   const { heap, run } = kernels
   const pixels = new Uint16Array(size.width * size.height)
   const { count, low, scale } = levels
-  const most = levels === fineness.at(-1) ? count ** 3 : mostColours
+  const max = levels === fineness.at(-1) ? count ** 3 : maxColours
   const passes = joined([...conversion(frame.domain, 'linear'), matrixPass(workingToFile), { kernel: 'toEncoded', parameters: [] }])
   return heap.scope(() => {
     const numbers = heap.allocate(count ** 3 * 2)
-    const cells = heap.allocate(most * 4)
+    const cells = heap.allocate(max * 4)
     const row = heap.allocate(size.width * 2)
     const thresholdsAt = heap.floats(thresholds)
     heap.u8(numbers, count ** 3 * 2).fill(0)
@@ -86,7 +86,7 @@ function tell(kernels: Kernels, frame: PlaneSource, levels: Levels): Told | unde
       for (let y = 0; y < strip.height && known >= 0; y++) {
         const planes = strip.channels.map((channel) => channel + y * strip.stride * 4) as [number, number, number]
         const fitting = thresholdsAt + ((top + y) & 3) * 16
-        known = run.tellColours(...planes, size.width, fitting, count, low, scale, numbers, cells, known, most, row)
+        known = run.indexColours(...planes, size.width, fitting, count, low, scale, numbers, cells, known, max, row)
         pixels.set(new Uint16Array(heap.memory.buffer, row, size.width), (top + y) * size.width)
       }
     })

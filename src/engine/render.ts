@@ -7,7 +7,7 @@ import { conversion, type Domain, type PointPass } from '@/operations'
 import type { LinearPicture } from '@/pixels/linear-picture'
 import type { ResamplingKernelId } from '@/pixels/resampling'
 import { type GamutMapping, outputPasses } from './domains'
-import { newWalk, pull, runPoints } from './evaluate'
+import { evaluate, newWalk, runPoints } from './evaluate'
 import { allOf, isInPlace, lastFrame, type Plan, planProxy, type Stage, scaleOf } from './plan'
 import type { HeldSource, PlaneSource, Source } from './source'
 
@@ -17,7 +17,7 @@ const pointStripPixels = 1 << 15
 const neighbourStripPixels = 3 << 19
 /** Far neighbours: a strip is this many times as high as they are far, if it does not grow beyond 16 MB a plane. */
 const rowsPerReach = 14
-const mostStripPixels = 1 << 22
+const maxStripPixels = 1 << 22
 /** Strips end where the blocks and the halved copies of neighbourhood work do. */
 const blockRows = 8
 
@@ -40,7 +40,7 @@ function stripRows(plan: Plan, rect: Rect): number {
   const down = tallest / last.height
   const growth = (widest / last.width) * down
   const farthest = Math.max(0, ...plan.stages.map(reachOf))
-  const worthwhile = Math.min((rowsPerReach * farthest) / down, mostStripPixels / (rect.width * growth))
+  const worthwhile = Math.min((rowsPerReach * farthest) / down, maxStripPixels / (rect.width * growth))
   const rows = Math.max(budget / (rect.width * growth), worthwhile)
   if (pointsOnly) return Math.max(1, Math.min(rect.height, Math.floor(rows)))
   return Math.min(rect.height, Math.max(16, Math.floor(rows / blockRows) * blockRows))
@@ -52,7 +52,7 @@ export function walk(kernels: Kernels, plan: Plan, rect: Rect, sink: (planes: Pl
   const strips = newWalk(kernels, plan)
   for (let y = 0; y < rect.height; y += rows) {
     const strip = { ...rect, y: rect.y + y, height: Math.min(rows, rect.height - y) }
-    kernels.heap.scope(() => sink(pull(strips, plan.stages.length - 1, strip), y))
+    kernels.heap.scope(() => sink(evaluate(strips, plan.stages.length - 1, strip), y))
   }
 }
 

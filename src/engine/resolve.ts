@@ -1,6 +1,6 @@
 import { AppError } from '@/base/errors'
 import type { Size } from '@/base/geometry'
-import { remembered } from '@/base/lru-cache'
+import { lruCached } from '@/base/lru-cache'
 import { holds, type Subject } from '@/macros/condition'
 import type { Limit } from '@/macros/limit'
 import { type Blend, innerSteps, type Step } from '@/macros/step'
@@ -28,15 +28,15 @@ export interface ResolvedStep {
 }
 
 /** Shows operations the picture they stand before. Asked only by those that measure it. */
-export interface Eye {
-  look(steps: readonly ResolvedStep[]): LinearPicture
+export interface Sampler {
+  copy(steps: readonly ResolvedStep[]): LinearPicture
   /** Pieces of the picture after the steps, at full size; not where there is only a reduced copy. */
   patches?(steps: readonly ResolvedStep[], size: Size): readonly LinearPicture[]
 }
 
 /** What is known of the picture besides its size. Without a subject, conditions are taken to hold. */
 export interface Sight {
-  readonly eye?: Eye
+  readonly sampler?: Sampler
   readonly subject?: Subject
   /** Files kept with the macros, by hash. */
   readonly assets?: ReadonlyMap<string, Asset>
@@ -52,7 +52,7 @@ export interface Found {
   readonly effect: Effect
 }
 /** Enough for a long macro and some going back and forth. */
-const mostFound = 60
+const maxFound = 60
 
 /** A step that names an operation this version does not have. */
 export class UnknownOperationError extends Error {
@@ -63,7 +63,7 @@ export class UnknownOperationError extends Error {
 }
 
 /** More pixels than any step may leave. */
-const mostPixels = 5e8
+const maxPixels = 5e8
 
 /**
  * First half of every render: runs through the steps in order and turns settings into plain constants,
@@ -98,23 +98,26 @@ function resolveOne(earlier: readonly ResolvedStep[], step: Step, size: Size, si
     return { constants, effect: active ? operation.render(constants, here) : { kind: 'none' } }
   }
   const { constants, effect } = sight.found
-    ? remembered(sight.found, `${step.operation} ${active} ${JSON.stringify(step.settings)} after ${keyOf(earlier)}`, mostFound, find)
+    ? lruCached(sight.found, `${step.operation} ${active} ${JSON.stringify(step.settings)} after ${keyOf(earlier)}`, maxFound, find)
     : find()
   const inner = operation.plays && resolveAfter(earlier, active ? innerSteps(step) : [], size, sight)
   const after = inner?.at(-1)?.sizeAfter ?? sizeAfter(effect, size)
-  if (after.width * after.height > mostPixels)
-    throw new AppError('resultTooLarge', { operation: operation.name, ...after, limit: mostPixels / 1e6 })
+  if (after.width * after.height > maxPixels)
+    throw new AppError('resultTooLarge', { operation: operation.name, ...after, limit: maxPixels / 1e6 })
   const { id: stepId, operation: operationId, blend, limit = noLimit } = step
   const strength = step.strengthPercent / 100
   return { stepId, operation: operationId, constants, effect, strength, blend, limit, applies, sizeAfter: after, inner }
 }
 
 /** What a step is told of the picture. Only a step that is on may look at it. */
-function standingAt(earlier: readonly ResolvedStep[], size: Size, active: boolean, { eye, subject, assets }: Sight): PictureAtStep {
-  const seen = eye && active ? { look: () => eye.look(earlier), patches: eye.patches && (() => eye.patches?.(earlier, size) ?? []) } : {}
+function standingAt(earlier: readonly ResolvedStep[], size: Size, active: boolean, { sampler, subject, assets }: Sight): PictureAtStep {
+  const seen =
+    sampler && active
+      ? { copy: () => sampler.copy(earlier), patches: sampler.patches && (() => sampler.patches?.(earlier, size) ?? []) }
+      : {}
   return {
     asset: assets && ((value) => assets.get(keptFileHash(value)) ?? missing(value)),
-    caption: eye && ((text) => expandCaption(text, subject)),
+    caption: sampler && ((text) => expandCaption(text, subject)),
     size,
     seed: subject && seedOf(subject.name),
     iso: subject?.facts.iso,

@@ -53,9 +53,9 @@ export function decodeTables(colour: PixelColour, bits: 8 | 16, domain: CodeDoma
 
 function makeTables({ curves, toWorking }: PixelColour, bits: 8 | 16, domain: CodeDomain): DecodeTables {
   const matrix = domain === 'linear' ? toWorking : toOpponent
-  const most = 2 ** bits - 1
+  const max = 2 ** bits - 1
   const value = (curve: Curve, code: number): number => {
-    const light = evaluateCurve(curve, code / most)
+    const light = evaluateCurve(curve, code / max)
     return domain === 'linear' ? light : srgbTransfer.encode(light)
   }
   const tables = bits === 8 ? columnTables(curves, matrix, value) : scalarTables(curves, value)

@@ -62,8 +62,8 @@ function imageOf(pixels: EncodedPixels, size: Size, encoding: Encoding): Sharp {
  * @throws AppError `tooLargeForFormat`, `sizeOutOfReach` where no quality makes the file small enough
  */
 export async function encodePicture(pixels: EncodedPixels, size: Size, encoding: Encoding, carried: CarriedMetadata): Promise<Buffer> {
-  const { label, mostPx } = formats[encoding.format]
-  if (Math.max(size.width, size.height) > mostPx) throw new AppError('tooLargeForFormat', { format: label, limit: mostPx })
+  const { label, maxPx } = formats[encoding.format]
+  if (Math.max(size.width, size.height) > maxPx) throw new AppError('tooLargeForFormat', { format: label, limit: maxPx })
   const exif = carried.exif && uprightExif(carried.exif, size.width, size.height)
   const metadata = { ...carried, exif }
   const profile = profileOf(encoding.space)
@@ -119,13 +119,13 @@ async function carrier(pixels: EncodedPixels, size: Size, encoding: Encoding, me
 }
 
 /** Qualities below this are not worth delivering. */
-const leastQuality = 20
+const minQuality = 20
 
 /** The file at its quality, or at the highest one below that fits; the search halves the range, seven files at most. */
 async function fitting({ format, qualityPercent, mostKb }: Encoding, encode: (quality: number) => Promise<Buffer>): Promise<Buffer> {
   const first = await encode(qualityPercent)
   if (mostKb === null || first.length <= mostKb * 1000) return first
-  let [low, high] = [Math.min(leastQuality, qualityPercent), qualityPercent - 1]
+  let [low, high] = [Math.min(minQuality, qualityPercent), qualityPercent - 1]
   let best: Buffer | undefined
   while (low <= high) {
     const quality = Math.floor((low + high) / 2)
@@ -135,6 +135,6 @@ async function fitting({ format, qualityPercent, mostKb }: Encoding, encode: (qu
       low = quality + 1
     } else high = quality - 1
   }
-  if (!best) throw new AppError('sizeOutOfReach', { format: formats[format].label, limit: mostKb, quality: leastQuality })
+  if (!best) throw new AppError('sizeOutOfReach', { format: formats[format].label, limit: mostKb, quality: minQuality })
   return best
 }

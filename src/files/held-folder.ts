@@ -81,8 +81,8 @@ async function whyElsewhere(base: string): Promise<unknown> {
     : new AppError('deliveryLeadsOut', { path: base })
 }
 
-const openLevel = (path: string, told: string): Promise<HeldFolder> =>
+const openLevel = (path: string, named: string): Promise<HeldFolder> =>
   HeldFolder.open(path).catch(async (error: unknown) => {
     const isLink = (await lstat(path).catch(() => undefined))?.isSymbolicLink()
-    throw isLink ? new AppError('deliveryLeadsOut', { path: told }, { cause: error }) : error
+    throw isLink ? new AppError('deliveryLeadsOut', { path: named }, { cause: error }) : error
   })

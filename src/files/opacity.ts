@@ -15,14 +15,14 @@ interface Split {
 export function splitOpacity(samples: Samples, size: Size): Split {
   const count = size.width * size.height
   const like = (length: number): Samples => (samples instanceof Uint16Array ? new Uint16Array(length) : new Uint8Array(length))
-  const most = samples instanceof Uint16Array ? 65535 : 255
+  const max = samples instanceof Uint16Array ? 65535 : 255
   const [pixels, alpha] = [like(count * 3), like(count)]
   let [opaque, hidden] = [true, false]
   for (let i = 0; i < count; i++) {
     for (let channel = 0; channel < 3; channel++) pixels[i * 3 + channel] = samples[i * 4 + channel] as number
     const value = samples[i * 4 + 3] as number
     alpha[i] = value
-    opaque &&= value === most
+    opaque &&= value === max
     hidden ||= value === 0
   }
   if (opaque) return { pixels }

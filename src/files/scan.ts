@@ -86,7 +86,7 @@ class Scan {
       }
       this.onBatch?.({ pictures: this.found.length, folders: this.folders, bytes: this.bytes })
     }
-    for (const entry of entries) await this.lookAtOther(directory, entry)
+    for (const entry of entries) await this.noteOther(directory, entry)
     const { subfolders, without = [] } = this.intake
     if (!subfolders) return
     for (const entry of entries)
@@ -94,7 +94,7 @@ class Scan {
   }
 
   /** Counts an entry that is not taken though somebody might have meant it. */
-  private async lookAtOther(directory: string, entry: Dirent): Promise<void> {
+  private async noteOther(directory: string, entry: Dirent): Promise<void> {
     if (entry.isDirectory()) return
     const suffix = extname(entry.name).slice(1).toLowerCase()
     const isPicture = pictureExtensions.has(`.${suffix}`)

@@ -15,16 +15,16 @@ export interface FormatAbilities {
   /** Can be seen through; the others get white behind. */
   readonly hasOpacity: boolean
   /** Longest side in pixels. */
-  readonly mostPx: number
+  readonly maxPx: number
 }
 
 /** Limits: ITU-T T.81 (16-bit sizes), ISO/IEC 15948, TIFF 6.0 by libvips, RFC 9649 (WebP, 14 bits), libheif's default for AVIF. */
 export const formats: Readonly<Record<EncodingFormat, FormatAbilities>> = {
-  jpeg: { label: 'JPEG', extension: 'jpg', hasQuality: true, has16Bits: false, hasProgressive: true, hasOpacity: false, mostPx: 65500 },
-  png: { label: 'PNG', extension: 'png', hasQuality: false, has16Bits: true, hasProgressive: false, hasOpacity: true, mostPx: 1_000_000 },
-  tiff: { label: 'TIFF', extension: 'tif', hasQuality: false, has16Bits: true, hasProgressive: false, hasOpacity: true, mostPx: 1_000_000 },
-  webp: { label: 'WebP', extension: 'webp', hasQuality: true, has16Bits: false, hasProgressive: false, hasOpacity: true, mostPx: 16383 },
-  avif: { label: 'AVIF', extension: 'avif', hasQuality: true, has16Bits: false, hasProgressive: false, hasOpacity: true, mostPx: 16384 },
+  jpeg: { label: 'JPEG', extension: 'jpg', hasQuality: true, has16Bits: false, hasProgressive: true, hasOpacity: false, maxPx: 65500 },
+  png: { label: 'PNG', extension: 'png', hasQuality: false, has16Bits: true, hasProgressive: false, hasOpacity: true, maxPx: 1_000_000 },
+  tiff: { label: 'TIFF', extension: 'tif', hasQuality: false, has16Bits: true, hasProgressive: false, hasOpacity: true, maxPx: 1_000_000 },
+  webp: { label: 'WebP', extension: 'webp', hasQuality: true, has16Bits: false, hasProgressive: false, hasOpacity: true, maxPx: 16383 },
+  avif: { label: 'AVIF', extension: 'avif', hasQuality: true, has16Bits: false, hasProgressive: false, hasOpacity: true, maxPx: 16384 },
 }
 
 /** The settings that say how finished pixels become a file. Those that a format lacks are ignored. */

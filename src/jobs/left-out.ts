@@ -39,8 +39,8 @@ export const unreadKinds: ReadonlySet<string> = new Set(
   ).split(' '),
 )
 
-/** So many folders are named. */
-const mostNamed = 3
+/** How many folders are named before “and others”. */
+const maxNamed = 3
 
 /** In sentences; none where nothing was left out. */
 export function leftOutSentences({ folders, links, unreadableNames, notFiles, kinds }: LeftOut): string[] {
@@ -50,9 +50,9 @@ export function leftOutSentences({ folders, links, unreadableNames, notFiles, ki
   if (unreadCount > 0)
     sentences.push(`${counted(unreadCount, 'file')} of kinds that are not read: ${unread.map(([kind]) => kind).join(', ')}.`)
   if (folders.length > 0) {
-    const more = folders.length > mostNamed ? ` and ${counted(folders.length - mostNamed, 'other')}` : ''
+    const more = folders.length > maxNamed ? ` and ${counted(folders.length - maxNamed, 'other')}` : ''
     sentences.push(
-      `${counted(folders.length, 'subfolder')} can't be read: ${folders.slice(0, mostNamed).join(', ')}${more}. Check the permissions.`,
+      `${counted(folders.length, 'subfolder')} can't be read: ${folders.slice(0, maxNamed).join(', ')}${more}. Check the permissions.`,
     )
   }
   if (links > 0) sentences.push(`${counted(links, 'link')} to pictures or folders elsewhere ${links === 1 ? 'is' : 'are'} not followed.`)

@@ -38,7 +38,7 @@ export function nextRunState(state: RunState, event: RunEvent): RunState | undef
   }
 }
 
-/** Runs that are over come so many at a time. */
+/** How many finished runs one page of the list holds. */
 export const runsAPage = 50
 
 export const isOver = (state: RunState): boolean => state === 'done' || state === 'stopped'

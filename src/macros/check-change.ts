@@ -9,7 +9,7 @@ const maxTogether = 2000
 
 const refuse = (reason: string): AppError => new AppError('badRequest', { reason: `a change of the bench ${reason}` })
 const isObject = (value: unknown): value is Readonly<Record<string, unknown>> => typeof value === 'object' && value !== null
-const isPlace = (value: unknown): boolean => Number.isInteger(value) && (value as number) >= 0 && (value as number) <= macroLimits.steps
+const isIndex = (value: unknown): boolean => Number.isInteger(value) && (value as number) >= 0 && (value as number) <= macroLimits.steps
 const isName = (value: unknown): boolean => value === null || (typeof value === 'string' && value.length <= macroLimits.nameLength)
 
 function checkStep(value: unknown): void {
@@ -30,16 +30,16 @@ export function checkChange(value: unknown, depth = maxDepth): Change {
   switch (change.type) {
     case 'insert':
     case 'remove':
-      if (!isPlace(change.index)) throw refuse('names no place on the wire')
+      if (!isIndex(change.index)) throw refuse('names no place on the wire')
       checkStep(change.step)
       break
     case 'replace':
-      if (!isPlace(change.index)) throw refuse('names no place on the wire')
+      if (!isIndex(change.index)) throw refuse('names no place on the wire')
       checkStep(change.before)
       checkStep(change.after)
       break
     case 'move':
-      if (!isPlace(change.from) || !isPlace(change.to)) throw refuse('names no place on the wire')
+      if (!isIndex(change.from) || !isIndex(change.to)) throw refuse('names no place on the wire')
       break
     case 'recording':
       if (!isName(change.before) || !isName(change.after)) throw refuse('names no recording')

@@ -23,7 +23,7 @@ export const macroLimits = {
 } as const
 
 const isObject = (value: unknown): value is Settings => typeof value === 'object' && value !== null && !Array.isArray(value)
-const text = (most: number) => yup.string().strict(true).typeError('must be text').max(most, `must have at most ${most} characters`)
+const text = (max: number) => yup.string().strict(true).typeError('must be text').max(max, `must have at most ${max} characters`)
 
 /** Steps without their settings, which their operation's own schema checks. */
 const stepSchema = yup
@@ -162,10 +162,10 @@ function parseJson(source: string): unknown {
 }
 
 /** How deep a value nests, counted no further than `most` + 1. */
-function depthOf(value: unknown, most: number): number {
+function depthOf(value: unknown, max: number): number {
   if (typeof value !== 'object' || value === null) return 0
-  if (most < 0) return 1
-  return 1 + Math.max(0, ...Object.values(value).map((inner) => depthOf(inner, most - 1)))
+  if (max < 0) return 1
+  return 1 + Math.max(0, ...Object.values(value).map((inner) => depthOf(inner, max - 1)))
 }
 
 /** A value that the schema lets through is what it says, `T`; nothing about it is changed. @throws AppError `macroInvalid` */
@@ -174,7 +174,7 @@ function validate<T>(schema: yup.AnySchema, value: unknown, where: string): asse
     schema.validateSync(value, { strict: true })
   } catch (error) {
     if (!(error instanceof yup.ValidationError)) throw error
-    const place = [where, error.path].filter(Boolean).join('.')
-    throw invalid(place || 'the file', error.path ? error.message.replace(`${error.path} `, '') : error.message.replace(/^this /, ''))
+    const path = [where, error.path].filter(Boolean).join('.')
+    throw invalid(path || 'the file', error.path ? error.message.replace(`${error.path} `, '') : error.message.replace(/^this /, ''))
   }
 }

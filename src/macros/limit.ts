@@ -33,7 +33,7 @@ const percent = (label: string, defaultValue: number, help: string, min = 0, max
   number({ label, unit: '%', min, max, step: 0.5, default: defaultValue, help })
 
 /** Set on the picture itself; the numbers are there to be read and typed. */
-const place = (label: string, defaultValue: number, help: string, min = -50, max = 150): NumberSetting => ({
+const position = (label: string, defaultValue: number, help: string, min = -50, max = 150): NumberSetting => ({
   ...percent(label, defaultValue, help, min, max),
   typed: true,
 })
@@ -133,10 +133,10 @@ export const limitKinds: Readonly<Record<LimitKind, LimitDeclaration>> = {
     label: 'Linear gradient',
     help: 'In full on one side of a line, fading to another.',
     settings: {
-      startXPercent: place('Full, across', 50, 'Where it begins to fade, from the left edge.'),
-      startYPercent: place('Full, down', 20, 'Where it begins to fade, from the upper edge.'),
-      endXPercent: place('Gone, across', 50, 'Where it has faded, from the left edge.'),
-      endYPercent: place('Gone, down', 60, 'Where it has faded, from the upper edge.'),
+      startXPercent: position('Full, across', 50, 'Where it begins to fade, from the left edge.'),
+      startYPercent: position('Full, down', 20, 'Where it begins to fade, from the upper edge.'),
+      endXPercent: position('Gone, across', 50, 'Where it has faded, from the left edge.'),
+      endYPercent: position('Gone, down', 60, 'Where it has faded, from the upper edge.'),
     },
     describe: () => 'a gradient',
   },
@@ -144,10 +144,10 @@ export const limitKinds: Readonly<Record<LimitKind, LimitDeclaration>> = {
     label: 'Radial gradient',
     help: 'In full inside an ellipse, fading to its border.',
     settings: {
-      centreXPercent: place('Centre, across', 50, 'From the left edge.'),
-      centreYPercent: place('Centre, down', 50, 'From the upper edge.'),
-      radiusXPercent: place('Half-width', 35, 'Of the width.', 1, 200),
-      radiusYPercent: place('Half-height', 35, 'Of the height.', 1, 200),
+      centreXPercent: position('Centre, across', 50, 'From the left edge.'),
+      centreYPercent: position('Centre, down', 50, 'From the upper edge.'),
+      radiusXPercent: position('Half-width', 35, 'Of the width.', 1, 200),
+      radiusYPercent: position('Half-height', 35, 'Of the height.', 1, 200),
       softPercent: percent('Soft edge', 60, 'Share of the radius over which it fades.'),
     },
     describe: () => 'an ellipse',

@@ -1,9 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { createEye } from '@/engine/measuring'
 import { planRender } from '@/engine/plan'
 import { renderEncoded } from '@/engine/render'
 import { finalSize, resolveSteps } from '@/engine/resolve'
+import { createSampler } from '@/engine/sampler'
 import { newStep } from '@/macros/step'
 import { testAssets, testFiles } from '../../tests/assets'
 import { testKernels } from '../../tests/kernels'
@@ -40,10 +40,10 @@ function anySettings(operation: Operation): fc.Arbitrary<Settings> {
     if (setting.kind !== 'number') return fc.constantFrom(...kindOf(setting).examples(setting))
     // Sizes run to 65535 pixels and 500 megapixels: as far as a small picture is concerned, a few hundred pixels are as good, and far quicker.
     const typed = setting.unit === 'MP' ? 0.2 : key.startsWith('print') ? 12 : 300
-    const most = setting.typed || setting.unit === 'MP' ? Math.max(setting.min, Math.min(setting.max, typed)) : setting.max
+    const max = setting.typed || setting.unit === 'MP' ? Math.max(setting.min, Math.min(setting.max, typed)) : setting.max
     return fc.oneof(
-      fc.constantFrom(setting.min, most, Math.min(setting.default, most)),
-      fc.double({ min: setting.min, max: most, noNaN: true }).map((value) => Math.round(value * 1e6) / 1e6 + 0),
+      fc.constantFrom(setting.min, max, Math.min(setting.default, max)),
+      fc.double({ min: setting.min, max: max, noNaN: true }).map((value) => Math.round(value * 1e6) / 1e6 + 0),
     )
   }
   return fc.record(Object.fromEntries(Object.entries(operation.settings).map(([key, setting]) => [key, arbitrary(setting, key)])))
@@ -167,8 +167,8 @@ describe.each(operations.map((operation) => [operation.name, operation] as const
     fc.assert(
       fc.property(anySettings(operation), (settings) => {
         expect(JSON.parse(JSON.stringify(settings))).toEqual(settings)
-        const look = () => ({ size: { width: 2, height: 1 }, planes: Float32Array.from([0.1, 0.8, 0.2, 0.7, 0.3, 0.6]) })
-        const constants = operation.resolve(settings, { size: { width: 300, height: 200 }, look })
+        const copy = () => ({ size: { width: 2, height: 1 }, planes: Float32Array.from([0.1, 0.8, 0.2, 0.7, 0.3, 0.6]) })
+        const constants = operation.resolve(settings, { size: { width: 300, height: 200 }, copy })
         expect(JSON.parse(JSON.stringify(constants))).toEqual(constants)
         const words = `${operation.describe(settings)} ${operation.describeConstants?.(constants) ?? ''}`
         expect(words).not.toMatch(/undefined|NaN|Infinity/)
@@ -205,7 +205,7 @@ describe.each(operations.map((operation) => [operation.name, operation] as const
     fc.assert(
       fc.property(anySettings(operation), share, share, share, share, (settings, left, top, across, down) => {
         const steps = resolveSteps([newStep(operation.id, 'one', settings)], source.size, {
-          eye: createEye(kernels, source),
+          sampler: createSampler(kernels, source),
           assets: testAssets,
         })
         const plan = planRender(source, steps, 'full')

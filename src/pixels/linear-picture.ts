@@ -1,5 +1,5 @@
 import type { Size } from '@/base/geometry'
-import { valuesAtRank } from '@/base/quantile'
+import { sortedValuesAt } from '@/base/quantile'
 
 /** A small copy of a picture for measuring: linear working RGB, three planes one behind the other, rows without gaps. */
 export interface LinearPicture {
@@ -12,6 +12,6 @@ export function quantile(values: Float32Array, share: number): number {
   const position = Math.min(Math.max(share, 0), 1) * (values.length - 1)
   const index = Math.min(Math.floor(position), values.length - 2)
   if (index < 0) return values[0] ?? 0
-  const [low, high] = valuesAtRank(values, index)
+  const [low, high] = sortedValuesAt(values, index)
   return low + (high - low) * (position - index)
 }

@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest'
 import { srgb8ToLab } from '@/colour/lab'
 import type { Vector3 } from '@/colour/matrix'
-import { lookOf, marksOfSet, type PictureLook } from './traits'
+import { marksOfSet, type PictureTraits, traitsOf } from './traits'
 
-const look = (part: Partial<PictureLook> = {}): PictureLook => ({
+const own = (part: Partial<PictureTraits> = {}): PictureTraits => ({
   lightness: 50,
   a: 0,
   b: 0,
@@ -12,38 +12,38 @@ const look = (part: Partial<PictureLook> = {}): PictureLook => ({
   whitePercent: 0,
   ...part,
 })
-const marks = (set: readonly PictureLook[]): string[][] => set.map(marksOfSet(set))
+const marks = (set: readonly PictureTraits[]): string[][] => set.map(marksOfSet(set))
 
 describe('marks on pictures of a set', () => {
   it('tell what is unlike its siblings', () => {
-    const set = [look(), look({ lightness: 52 }), look({ lightness: 80 }), look({ b: 20 }), look({ lightness: 20 })]
+    const set = [own(), own({ lightness: 52 }), own({ lightness: 80 }), own({ b: 20 }), own({ lightness: 20 })]
     expect(marks(set)).toEqual([[], [], ['brighter than the others'], ['another colour than the others'], ['darker than the others']])
   })
   it('tell what is clipped, but not what is usual in the set', () => {
-    expect(marksOfSet([])(look({ brightPercent: 3, darkPercent: 4 }))).toEqual(['3 % clipped bright', '4 % clipped dark'])
-    const onWhite = [40, 42, 38, 41].map((brightPercent) => look({ brightPercent }))
+    expect(marksOfSet([])(own({ brightPercent: 3, darkPercent: 4 }))).toEqual(['3 % clipped bright', '4 % clipped dark'])
+    const onWhite = [40, 42, 38, 41].map((brightPercent) => own({ brightPercent }))
     expect(marks(onWhite).flat()).toEqual([])
-    expect(marks([...onWhite, look({ brightPercent: 60 })]).at(-1)).toEqual(['60 % clipped bright'])
+    expect(marks([...onWhite, own({ brightPercent: 60 })]).at(-1)).toEqual(['60 % clipped bright'])
   })
   it('tell what is nearly white where the others are not: one taken too bright, on a white ground', () => {
-    const onGrey = [0, 0, 1, 0].map((whitePercent) => look({ whitePercent }))
-    expect(marks([...onGrey, look({ whitePercent: 59 })])).toEqual([[], [], [], [], ['59 % nearly white']])
-    const onWhite = [55, 60, 48, 63].map((whitePercent) => look({ whitePercent }))
-    expect(marks([...onWhite, look({ whitePercent: 59 })]).flat()).toEqual([])
+    const onGrey = [0, 0, 1, 0].map((whitePercent) => own({ whitePercent }))
+    expect(marks([...onGrey, own({ whitePercent: 59 })])).toEqual([[], [], [], [], ['59 % nearly white']])
+    const onWhite = [55, 60, 48, 63].map((whitePercent) => own({ whitePercent }))
+    expect(marks([...onWhite, own({ whitePercent: 59 })]).flat()).toEqual([])
   })
   it('leave a set alone whose pictures do not agree anyway', () => {
-    const mixed = [12, 25, 38, 50, 61, 74, 88].map((lightness, i) => look({ lightness, a: 12 * (i % 3), b: 15 * (i % 2) }))
+    const mixed = [12, 25, 38, 50, 61, 74, 88].map((lightness, i) => own({ lightness, a: 12 * (i % 3), b: 15 * (i % 2) }))
     expect(marks(mixed).flat()).toEqual([])
   })
   it('need three pictures', () => {
-    expect(marks([look(), look({ lightness: 95 })])).toEqual([[], []])
+    expect(marks([own(), own({ lightness: 95 })])).toEqual([[], []])
   })
 })
 
 describe('the look of finished pixels', () => {
   it('is the Lab of a single colour: sRGB red is 54.3, 80.8, 69.9 (D50, as in the ICC profile’s PCS)', () => {
     const red = Uint8Array.from({ length: 300 }, (_, i) => (i % 3 === 0 ? 255 : 0))
-    const { lightness, a, b, brightPercent, darkPercent } = lookOf(red, 3)
+    const { lightness, a, b, brightPercent, darkPercent } = traitsOf(red, 3)
     for (const [found, known] of [
       [lightness, 54.3],
       [a, 80.8],
@@ -54,12 +54,12 @@ describe('the look of finished pixels', () => {
   })
   it('is the same in 16 bits, and with an opacity beside it', () => {
     const codes = Array.from({ length: 3000 }, (_, i) => (i * 37) % 256)
-    const eight = lookOf(Uint8Array.from(codes), 3)
-    const sixteen = lookOf(
+    const eight = traitsOf(Uint8Array.from(codes), 3)
+    const sixteen = traitsOf(
       Uint16Array.from(codes, (code) => code * 257),
       3,
     )
-    const withOpacity = lookOf(
+    const withOpacity = traitsOf(
       Uint8Array.from({ length: 4000 }, (_, i) => (i % 4 === 3 ? 9 : (codes[Math.floor(i / 4) * 3 + (i % 4)] as number))),
       4,
     )
@@ -70,13 +70,13 @@ describe('the look of finished pixels', () => {
   it('is the mean of every pixel’s Lab, within 0.2', () => {
     const values = Uint8Array.from({ length: 3 * 9000 }, (_, i) => (i * 7919 + ((i * i) % 83)) % 256)
     const all = Array.from({ length: 9000 }, (_, i) => srgb8ToLab([...values.subarray(3 * i, 3 * i + 3)] as unknown as Vector3))
-    const found = lookOf(values, 3)
+    const found = traitsOf(values, 3)
     for (const [c, key] of (['lightness', 'a', 'b'] as const).entries())
       expect(Math.abs(found[key] - all.reduce((sum, lab) => sum + (lab[c] as number), 0) / all.length)).toBeLessThan(0.2)
   })
   it('looks at no more pixels than it needs, all over the picture', () => {
     const half = new Uint8Array(3 * 1_000_000).fill(255, 1_500_000)
-    const found = lookOf(half, 3)
+    const found = traitsOf(half, 3)
     expect(found.darkPercent).toBeCloseTo(50, 1)
     expect(found.brightPercent).toBeCloseTo(50, 1)
     expect(found.whitePercent).toBe(found.brightPercent)

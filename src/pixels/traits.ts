@@ -2,7 +2,7 @@ import { srgb8ToLab } from '@/colour/lab'
 import type { Vector3 } from '@/colour/matrix'
 
 /** What a finished picture looks like as a whole. */
-export interface PictureLook {
+export interface PictureTraits {
   /** Means in CIE Lab. */
   readonly lightness: number
   readonly a: number
@@ -16,8 +16,8 @@ export interface PictureLook {
 /** From this share of the range on, in every channel, a place is nearly white. */
 const nearlyWhite = 0.96
 
-/** So many pixels tell enough. */
-const mostPixels = 25_000
+/** This many pixels, evenly spread, are enough to judge a picture by. */
+const maxPixels = 25_000
 /** Colours are gathered by the upper bits of each channel: Lab is then worked out once for each of a few hundred, not for each pixel. */
 const bits = 4
 
@@ -25,10 +25,10 @@ const bits = 4
  * Means and clipped shares of finished pixels, 8 or 16 bits, three or four to a pixel. Codes are read as sRGB: pictures of one delivery
  * are compared with each other, and there it does not matter which space it is.
  */
-export function lookOf(values: Uint8Array | Uint8ClampedArray | Uint16Array, channels: number): PictureLook {
-  const most = values.BYTES_PER_ELEMENT === 2 ? 65_535 : 255
+export function traitsOf(values: Uint8Array | Uint8ClampedArray | Uint16Array, channels: number): PictureTraits {
+  const max = values.BYTES_PER_ELEMENT === 2 ? 65_535 : 255
   const shift = 8 * values.BYTES_PER_ELEMENT - bits
-  const step = channels * Math.max(1, Math.floor(values.length / channels / mostPixels))
+  const step = channels * Math.max(1, Math.floor(values.length / channels / maxPixels))
   // Four numbers for each cell of colour: sums of red, green and blue, and how many pixels.
   const cells = new Float64Array(4 << (3 * bits))
   let [bright, dark, white, count] = [0, 0, 0, 0]
@@ -40,23 +40,23 @@ export function lookOf(values: Uint8Array | Uint8ClampedArray | Uint16Array, cha
     cells[at + 2] = (cells[at + 2] as number) + blue
     cells[at + 3] = (cells[at + 3] as number) + 1
     const highest = Math.max(red, green, blue)
-    if (highest === most) bright++
+    if (highest === max) bright++
     if (highest === 0) dark++
-    if (Math.min(red, green, blue) >= most * nearlyWhite) white++
+    if (Math.min(red, green, blue) >= max * nearlyWhite) white++
     count++
   }
   const rounded = (sum: number): number => Number((sum / Math.max(1, count)).toFixed(2))
-  const [lightness, a, b] = labSums(cells, most).map(rounded) as [number, number, number]
+  const [lightness, a, b] = labSums(cells, max).map(rounded) as [number, number, number]
   return { lightness, a, b, brightPercent: rounded(bright * 100), darkPercent: rounded(dark * 100), whitePercent: rounded(white * 100) }
 }
 
 /** The sums of Lab over all pixels, each taken for the mean of its cell. */
-function labSums(cells: Float64Array, most: number): Vector3 {
+function labSums(cells: Float64Array, max: number): Vector3 {
   let [lightness, a, b] = [0, 0, 0]
   for (let at = 0; at < cells.length; at += 4) {
     const count = cells[at + 3] as number
     if (count === 0) continue
-    const mean = (sum: number): number => ((sum / count) * 255) / most
+    const mean = (sum: number): number => ((sum / count) * 255) / max
     const lab = srgb8ToLab([mean(cells[at] as number), mean(cells[at + 1] as number), mean(cells[at + 2] as number)])
     lightness += lab[0] * count
     a += lab[1] * count
@@ -72,28 +72,23 @@ const unlike = { lightness: 14, colour: 9 } as const
 /** Where they do not agree, it is this many times as far off as half of them are. */
 const farOff = 4.5
 /** Fewer pictures have no middle. */
-const fewest = 3
+const minCount = 3
 
 const median = (values: readonly number[]): number => values.toSorted((a, b) => a - b)[values.length >> 1] ?? 0
 
 /** Tells what stands out about a picture of a set, in words; nothing where all is well. */
-export function marksOfSet(set: readonly PictureLook[]): (own: PictureLook) => string[] {
-  const isSet = set.length >= fewest
-  const middle = (of: (look: PictureLook) => number): number => (isSet ? median(set.map(of)) : 0)
-  const [lightness, a, b] = [middle((look) => look.lightness), middle((look) => look.a), middle((look) => look.b)]
-  const [bright, dark, white] = [
-    middle((look) => look.brightPercent),
-    middle((look) => look.darkPercent),
-    middle((look) => look.whitePercent),
-  ]
-  const lightnessOff = (look: PictureLook): number => look.lightness - lightness
-  const colourOff = (look: PictureLook): number => Math.hypot(look.a - a, look.b - b)
-  const limit = (least: number, off: (look: PictureLook) => number): number =>
-    Math.max(least, farOff * middle((look) => Math.abs(off(look))))
+export function marksOfSet(set: readonly PictureTraits[]): (own: PictureTraits) => string[] {
+  const isSet = set.length >= minCount
+  const middle = (of: (own: PictureTraits) => number): number => (isSet ? median(set.map(of)) : 0)
+  const [lightness, a, b] = [middle((own) => own.lightness), middle((own) => own.a), middle((own) => own.b)]
+  const [bright, dark, white] = [middle((own) => own.brightPercent), middle((own) => own.darkPercent), middle((own) => own.whitePercent)]
+  const lightnessOff = (own: PictureTraits): number => own.lightness - lightness
+  const colourOff = (own: PictureTraits): number => Math.hypot(own.a - a, own.b - b)
+  const limit = (min: number, off: (own: PictureTraits) => number): number => Math.max(min, farOff * middle((own) => Math.abs(off(own))))
   const limits = {
-    bright: limit(noticeable.bright, (look) => look.brightPercent - bright),
-    dark: limit(noticeable.dark, (look) => look.darkPercent - dark),
-    white: limit(noticeable.white, (look) => look.whitePercent - white),
+    bright: limit(noticeable.bright, (own) => own.brightPercent - bright),
+    dark: limit(noticeable.dark, (own) => own.darkPercent - dark),
+    white: limit(noticeable.white, (own) => own.whitePercent - white),
     lightness: limit(unlike.lightness, lightnessOff),
     colour: limit(unlike.colour, colourOff),
   }

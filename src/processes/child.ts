@@ -11,7 +11,7 @@ export interface ChildOptions {
 }
 
 export interface JobOptions {
-  /** A child that says nothing for so long is taken for hanging. */
+  /** A child that is silent for longer than this is taken for hanging. */
   readonly patienceMs: number
   readonly signal?: AbortSignal
   onProgress?(progress: unknown): void

@@ -69,8 +69,8 @@ setTimeout(
 ).unref()
 
 /** How often the clock and the intakes are looked at, and Settings. */
-const lookMs = 2_000
-/** A runner that is there for the queue alone leaves when there was nothing to do in so many looks. */
+const checkMs = 2_000
+/** A runner that was started for the queue alone leaves after this many checks in a row with nothing to do. */
 const looksBeforeLeaving = 2
 let idleLooks = 0
 const standing = new StandingStarts()
@@ -78,22 +78,22 @@ const standingFolders = {
   stamp: ({ id }: { id: string }) => helpers.ask('intakeStamp', { loopId: id }),
   start: ({ id }: { id: string }) => helpers.ask('startOverNew', { loopId: id }),
 }
-const looks = setInterval(() => {
+const checks = setInterval(() => {
   try {
     pool.resize(workersOf(context))
-    if (!onlyQueue) void standing.look(context, Date.now(), standingFolders).catch((error) => log.error(error, 'standing starts'))
+    if (!onlyQueue) void standing.check(context, Date.now(), standingFolders).catch((error) => log.error(error, 'standing starts'))
     idleLooks = runner.hasWork() ? 0 : idleLooks + 1
     if (onlyQueue && idleLooks >= looksBeforeLeaving) void end()
   } catch (error) {
     log.error(error, 'the database did not answer')
   }
-}, lookMs)
+}, checkMs)
 
 let ending = false
 async function end(): Promise<void> {
   if (ending) return
   ending = true
-  clearInterval(looks)
+  clearInterval(checks)
   await runner.stop()
   pool.close()
   helpers.close()

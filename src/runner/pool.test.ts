@@ -14,7 +14,7 @@ async function ready(size: number, patienceMs = 60_000): Promise<void> {
   )
   await free(size)
 }
-/** Waits until so many workers are free. */
+/** Waits until this many workers are free. */
 async function free(count: number): Promise<void> {
   for (let tries = 0; pool.freeCount < count; tries++) {
     if (tries > 200) throw new Error(`Only ${pool.freeCount} workers became free`)

@@ -9,8 +9,8 @@ export interface PoolOptions extends ChildOptions {
 
 /** A worker that can't start is tried again after this long, doubled each time up to the most. */
 const firstPauseMs = 200
-const mostPauseMs = 30_000
-/** So many starts in a row that fail are no accident. */
+const maxPauseMs = 30_000
+/** After this many failed starts in a row the pool gives up: it is no accident. */
 const failuresToTell = 3
 
 /** A worker that died or hung with a picture in its hands. */
@@ -104,7 +104,7 @@ export class WorkerPool {
   private startLater(): void {
     if (this.closed || this.timer) return
     this.failures++
-    const pauseMs = Math.min(mostPauseMs, firstPauseMs * 2 ** (this.failures - 1))
+    const pauseMs = Math.min(maxPauseMs, firstPauseMs * 2 ** (this.failures - 1))
     this.events.onFailedStart?.(this.failures, pauseMs)
     this.timer = setTimeout(() => {
       this.timer = undefined

@@ -92,7 +92,7 @@ describe('a picture’s way through a run', () => {
         path: join(out, `${exposureEv}.${format}`),
         delivery: { ...target.delivery, format, ...(format === 'tiff' ? { bits: 16 as const } : {}) },
       }))
-      return (await run({ ...wanted, targets })).delivered[0]?.look
+      return (await run({ ...wanted, targets })).delivered[0]?.traits
     }
     const [plain, deep, bright] = [await as('jpeg', 0), await as('tiff', 0), await as('jpeg', 2)]
     expect(deep?.lightness).toBeCloseTo(plain?.lightness ?? 0, 0)
@@ -186,17 +186,17 @@ describe('a picture’s way through a run', () => {
     const path = source()
     const steps = [newStep('auto-levels', 'l'), newStep('crop', 'c')]
     const outcome = await run(withDelivery(job(path, [null], steps), { sidecar: true, longEdgePx: 240 }))
-    const told = JSON.parse(readFileSync(join(out, '0.jpg.steps.json'), 'utf8'))
-    expect(told).toMatchObject({
+    const text = JSON.parse(readFileSync(join(out, '0.jpg.steps.json'), 'utf8'))
+    expect(text).toMatchObject({
       format: 'copper-loop/steps',
       source: { name: 'source.jpg', sha256: sha256(readFileSync(path)) },
       sha256: outcome.delivered[0]?.hash,
       macros: [{ name: 'Test', revision: 2 }],
     })
-    expect(JSON.stringify(told)).not.toContain(folder)
-    const again = withDelivery(job(path, [null], told.steps), told.delivery)
+    expect(JSON.stringify(text)).not.toContain(folder)
+    const again = withDelivery(job(path, [null], text.steps), text.delivery)
     const target = again.targets.map((each) => ({ ...each, path: join(out, 'again.jpg'), delivery: { ...each.delivery, sidecar: false } }))
-    expect((await run({ ...again, targets: target })).delivered[0]?.hash).toBe(told.sha256)
+    expect((await run({ ...again, targets: target })).delivered[0]?.hash).toBe(text.sha256)
   })
   it('keeps what can be seen through in formats that know it, and lays it on white in others', async () => {
     const path = join(folder, 'clear.png')

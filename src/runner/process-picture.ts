@@ -3,12 +3,12 @@ import type { Kernels } from '@kernels/binding'
 import { isWholeJpeg } from '@kernels/jpeg-scan'
 import { type ErrorReport, reportOf } from '@/base/errors'
 import type { Size } from '@/base/geometry'
-import { remembered } from '@/base/lru-cache'
-import { createEye } from '@/engine/measuring'
+import { lruCached } from '@/base/lru-cache'
 import { layOnWhite, opacitySource, planOpacity, renderOpacity } from '@/engine/opacity'
 import { type Plan, planRender } from '@/engine/plan'
 import { holdFrame, renderEncoded, renderEncoded16 } from '@/engine/render'
 import { finalSize, playedOut, type ResolvedStep, resolveSteps } from '@/engine/resolve'
+import { createSampler } from '@/engine/sampler'
 import type { HeldSource } from '@/engine/source'
 import { type DecodedPicture, decodePicture } from '@/files/decode'
 import { type EncodedPixels, encodePicture, withOpacity } from '@/files/encode'
@@ -28,7 +28,7 @@ import { completeSteps, type Step } from '@/macros/step'
 import { type CaptionSubject, expandCaption } from '@/operations/declare/caption'
 import { type Asset, keptFileHash, keptFileName } from '@/pixels/kept-file'
 import type { PictureFacts } from '@/pixels/picture'
-import { lookOf } from '@/pixels/traits'
+import { traitsOf } from '@/pixels/traits'
 import type { PictureDelivery, PictureJob, PictureOutcome } from './messages'
 
 /**
@@ -101,7 +101,7 @@ interface Common {
 }
 
 /** A finished picture larger than this is rendered anew for each delivery: three planes of floats would take too much memory. */
-const mostHeldPixels = 36e6
+const maxHeldPixels = 36e6
 
 /** What the deliveries share, made once for those with stamps and once for those without. */
 function commonRenders(kernels: Kernels, job: PictureJob, picture: Picture): (delivery: Delivery) => Common {
@@ -110,7 +110,7 @@ function commonRenders(kernels: Kernels, job: PictureJob, picture: Picture): (de
     const steps = stepsFor(delivery, job.steps)
     const key = JSON.stringify(steps)
     const sharing = job.targets.filter((target) => JSON.stringify(stepsFor(target.delivery, job.steps)) === key)
-    return remembered(made, key, Number.POSITIVE_INFINITY, () => renderCommon(kernels, steps, sharing, picture, job.sourcePath))
+    return lruCached(made, key, Number.POSITIVE_INFINITY, () => renderCommon(kernels, steps, sharing, picture, job.sourcePath))
   }
 }
 
@@ -121,10 +121,10 @@ function renderCommon(
   { source, facts, assets }: Picture,
   path: string,
 ): Common {
-  const sight = { eye: createEye(kernels, source), subject: { facts, name: basename(path) }, assets }
+  const sight = { sampler: createSampler(kernels, source), subject: { facts, name: basename(path) }, assets }
   const steps = resolveSteps(wanted, source.size, sight)
   const size = finalSize(steps, source.size)
-  const pays = sharing.length > 1 && wanted.length > 0 && size.width * size.height <= mostHeldPixels
+  const pays = sharing.length > 1 && wanted.length > 0 && size.width * size.height <= maxHeldPixels
   if (!pays) return { steps }
   // Held in linear light if all go on from there: then it is converted once.
   const allReduce = sharing.every(({ delivery }) => beginsWith(ownSteps(delivery, size)) === 'resample')
@@ -155,19 +155,19 @@ async function deliver(
   const seen = opacity && renderOpacity(kernels, planOpacity(opacity, steps, 'full'))
   const pixels = renderPixels(kernels, plan, target.delivery, seen)
   const { metadata } = target.delivery
-  const told = await metadataFor(carried, { ...metadata, fields: fieldsFor(metadata, { facts, name: basename(job.sourcePath) }) })
-  const file = await encodePicture(pixels, size, target.delivery, told)
+  const text = await metadataFor(carried, { ...metadata, fields: fieldsFor(metadata, { facts, name: basename(job.sourcePath) }) })
+  const file = await encodePicture(pixels, size, target.delivery, text)
   const attempt = { runId: job.runId, resultId: target.resultId, token: job.token }
   const base = target.delivery.folder
   await placeFile(file, { base, target: target.path, attempt, replaces: target.replaces })
   const constants = playedOut(steps).map(({ stepId, operation, constants }) => ({ stepId, operation, constants }))
   if (target.delivery.sidecar) {
-    const told = sidecarFor(job, target.delivery, { sourceHash: hash, pictureHash: sha256(file), constants })
-    const place = sidecarPath(target.path)
-    await placeFile(Buffer.from(told), { base, target: place, attempt, replaces: await ownSidecar(place, target.replaces) })
+    const text = sidecarFor(job, target.delivery, { sourceHash: hash, pictureHash: sha256(file), constants })
+    const sidecar = sidecarPath(target.path)
+    await placeFile(Buffer.from(text), { base, target: sidecar, attempt, replaces: await ownSidecar(sidecar, target.replaces) })
   }
-  const look = lookOf(pixels.values, pixels.channels)
-  return { resultId: target.resultId, targetPath: target.path, sizeBytes: file.length, hash: sha256(file), ...size, constants, look }
+  const traits = traitsOf(pixels.values, pixels.channels)
+  return { resultId: target.resultId, targetPath: target.path, sizeBytes: file.length, hash: sha256(file), ...size, constants, traits }
 }
 
 /** The hash of the sidecar that lies there, if it tells of the picture that is replaced. */
@@ -175,8 +175,8 @@ async function ownSidecar(path: string, replaces: string | null): Promise<string
   if (!replaces) return null
   try {
     const bytes = await readRegular(path)
-    const { format, sha256: told } = JSON.parse(bytes.toString('utf8'))
-    return format === sidecarFormat && told === replaces ? sha256(bytes) : null
+    const { format, sha256: text } = JSON.parse(bytes.toString('utf8'))
+    return format === sidecarFormat && text === replaces ? sha256(bytes) : null
   } catch {
     return null
   }
@@ -189,7 +189,7 @@ function sidecarFor(
   { sourceHash, pictureHash, constants }: { sourceHash: string; pictureHash: string; constants: readonly unknown[] },
 ): string {
   const { id: _, folder: __, ...as } = delivery
-  const told = {
+  const text = {
     format: sidecarFormat,
     version: sidecarVersion,
     source: { name: basename(sourcePath), sha256: sourceHash },
@@ -199,7 +199,7 @@ function sidecarFor(
     delivery: as,
     constants,
   }
-  return `${JSON.stringify(told, null, 2)}\n`
+  return `${JSON.stringify(text, null, 2)}\n`
 }
 
 /** Where files kept with macros and the shipped faces lie. */
@@ -211,7 +211,7 @@ const noFolders: AssetFolders = { files: '', fonts: '' }
 
 /** Files are the same for every picture of a run: a worker reads each once. */
 const keptAssets = new Map<string, Asset>()
-const mostAssets = 16
+const maxAssets = 16
 
 async function assetsFor(steps: readonly Step[], folders: AssetFolders): Promise<ReadonlyMap<string, Asset>> {
   const wanted = new Map<string, () => Promise<Asset>>([
@@ -223,7 +223,7 @@ async function assetsFor(steps: readonly Step[], folders: AssetFolders): Promise
   const found = new Map<string, Asset>()
   for (const [key, read] of wanted) {
     const asset = keptAssets.get(key) ?? (await read())
-    if (keptAssets.size >= mostAssets) keptAssets.clear()
+    if (keptAssets.size >= maxAssets) keptAssets.clear()
     keptAssets.set(key, asset)
     found.set(key, asset)
   }

@@ -7,7 +7,7 @@ import type { Context } from './context'
 const usualCacheMb = 1000
 /** A full cache is emptied to this share, so that it is not full again at once. */
 const emptiedTo = 0.8
-/** So much of the limit may be added between two looks at the whole. */
+/** Share of the limit that may be added before the whole cache is measured again. */
 const unseenShare = 0.05
 
 export const cacheFolder = (dataFolder: string): string => join(dataFolder, 'cache')

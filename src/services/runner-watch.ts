@@ -3,7 +3,7 @@ import { isAlive } from '@/processes/alive'
 import { listRunners, type StoredRunner } from '@/store/queue'
 import type { Context } from './context'
 
-/** A runner that has given no sign of life for so long is away. */
+/** After this time without a sign of life a runner counts as away. */
 const awayMs = 8_000
 
 /** What is known of the runner from its signs of life. */
@@ -21,7 +21,7 @@ export class RunnerWatch {
     this.stillFor = new Stillness(steadyNow)
   }
 
-  look({ db }: Pick<Context, 'db'>): RunnerState {
+  check({ db }: Pick<Context, 'db'>): RunnerState {
     const runners = listRunners(db)
     this.stillFor.keepOnly(runners.map(({ id }) => id))
     const there = runners.filter((runner) => this.isThere(runner))
@@ -38,5 +38,5 @@ const holder = globalThis as { copperLoopRunnerWatch?: RunnerWatch }
 /** How it stands with the runner. */
 export function runnerState(context: Pick<Context, 'db'>): RunnerState {
   holder.copperLoopRunnerWatch ??= new RunnerWatch()
-  return holder.copperLoopRunnerWatch.look(context)
+  return holder.copperLoopRunnerWatch.check(context)
 }

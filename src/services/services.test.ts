@@ -22,7 +22,7 @@ import { reportCsv, runReport } from './runs/report'
 import { runResults, runSteps, startRun } from './runs/runs'
 
 const sentences = async (app: TestApplication, loop: Loop): Promise<string[]> =>
-  (await preflight(app.context, loop)).problems.map(({ blocks, place, sentence }) => `${blocks ? 'blocks' : 'note'} ${place}: ${sentence}`)
+  (await preflight(app.context, loop)).problems.map(({ blocks, area, sentence }) => `${blocks ? 'blocks' : 'note'} ${area}: ${sentence}`)
 
 describe('preflight', () => {
   it('foresees names and sizes, picture by picture, and writes nothing', async () => {
@@ -279,7 +279,7 @@ describe('the report', () => {
       const [result] = claim?.results ?? []
       if (!claim || !result) throw new Error('Nothing to claim')
       const file = { resultId: result.id, targetPath: result.targetPath, sizeBytes: 1, hash: 'h', width: 1, height: 1, constants: [] }
-      const delivered = [{ ...file, look: { ...usual, lightness } }]
+      const delivered = [{ ...file, traits: { ...usual, lightness } }]
       finishItem(app.context.db, claim.item, { state: 'done', milliseconds: 1, delivered }, 2)
     }
     const marks = runResults(app.context, run.id).map(({ results }) => results[0]?.marks)

@@ -55,10 +55,10 @@ describe('settings', () => {
     const app = testApplication()
     const folder = join(app.context.dataFolder, 'cache')
     mkdirSync(folder)
-    const place = (name: string): string => join(folder, name)
+    const area = (name: string): string => join(folder, name)
     const put = (name: string, usedAt: number): void => {
-      writeFileSync(place(name), Buffer.alloc(4e6))
-      utimesSync(place(name), usedAt, usedAt)
+      writeFileSync(area(name), Buffer.alloc(4e6))
+      utimesSync(area(name), usedAt, usedAt)
     }
     put('newest', 3000)
     put('oldest', 1000)
@@ -89,9 +89,9 @@ describe('settings', () => {
     const before = (await listBackups(app.context)).find(({ name }) => name.includes('before-going-back'))
     await restoreBackup(app.context, before?.name ?? '')
     expect(allLoops(app.context).map(({ name }) => name)).toEqual(['Changed'])
-    const place = (name: string): string => join(app.context.dataFolder, 'backups', name)
-    writeFileSync(place('noise.sqlite'), 'this is no database')
-    new Database(place('foreign.sqlite')).exec('create table mine (x)').close()
+    const area = (name: string): string => join(app.context.dataFolder, 'backups', name)
+    writeFileSync(area('noise.sqlite'), 'this is no database')
+    new Database(area('foreign.sqlite')).exec('create table mine (x)').close()
     const count = (await listBackups(app.context)).length
     for (const name of ['noise.sqlite', 'foreign.sqlite'])
       await expect(restoreBackup(app.context, name)).rejects.toThrow(/can't be gone back to: .*Nothing was changed/)

@@ -11,9 +11,9 @@ import type { Context } from './context'
 import { startOverNew } from './runs/runs'
 
 /** An intake counts as quiet when nothing has changed in it between two looks; looks are at least this far apart. */
-const leastLookMs = 4_000
+const minCheckMs = 4_000
 /** Looking at intakes may take this share of the time, however many files they hold. */
-const lookShare = 0.05
+const checkShare = 0.05
 
 /** A loop that could not start is tried again after this long. */
 const restAfterProblemMs = 60_000
@@ -43,20 +43,20 @@ export class StandingStarts {
   private readonly looking = new Set<string>()
 
   /** Looks at all loops; ready once it has looked at those that nobody is still looking at. */
-  async look(context: Context, now: number = Date.now(), folders: LoopFolders = foldersOf(context)): Promise<void> {
+  async check(context: Context, now: number = Date.now(), folders: LoopFolders = foldersOf(context)): Promise<void> {
     const due = loopStore
       .listLoops(context.db)
       .filter((loop) => loop.start.when !== 'byHand' && !this.looking.has(loop.id) && !hasOpenRun(context.db, loop.id))
-    await Promise.all(due.map((loop) => this.lookAt(context, loop, now, folders)))
+    await Promise.all(due.map((loop) => this.checkLoop(context, loop, now, folders)))
   }
 
-  private async lookAt({ db }: Context, loop: Loop, now: number, folders: LoopFolders): Promise<void> {
+  private async checkLoop({ db }: Context, loop: Loop, now: number, folders: LoopFolders): Promise<void> {
     this.looking.add(loop.id)
     try {
-      if (loop.start.when === 'atTimes') await this.lookAtClock(db, loop, loop.start, now, folders)
-      else await this.lookAtIntake(db, loop, now, folders)
+      if (loop.start.when === 'atTimes') await this.checkClock(db, loop, loop.start, now, folders)
+      else await this.checkIntake(db, loop, now, folders)
     } catch (error) {
-      this.restUntil.set(loop.id, now + leastLookMs)
+      this.restUntil.set(loop.id, now + minCheckMs)
       const before = store.findStart(db, loop.id) ?? { loopId: loop.id, dueAt: now, intakeSeen: null, problem: null }
       const problem = errorSentence(reportOf(error))
       if (problem !== before.problem) store.noteStart(db, { ...before, problem })
@@ -65,7 +65,7 @@ export class StandingStarts {
     }
   }
 
-  private async lookAtClock(
+  private async checkClock(
     db: Database,
     loop: Loop,
     start: Extract<Loop['start'], { when: 'atTimes' }>,
@@ -80,10 +80,10 @@ export class StandingStarts {
     store.noteStart(db, { ...known, dueAt: due, problem: await problemOfStarting(loop, folders) })
   }
 
-  private async lookAtIntake(db: Database, loop: Loop, now: number, folders: LoopFolders): Promise<void> {
+  private async checkIntake(db: Database, loop: Loop, now: number, folders: LoopFolders): Promise<void> {
     if (now < (this.restUntil.get(loop.id) ?? 0)) return
     const { value: seen, tookMs } = await folders.stamp(loop)
-    this.restUntil.set(loop.id, now + Math.max(leastLookMs, tookMs / lookShare))
+    this.restUntil.set(loop.id, now + Math.max(minCheckMs, tookMs / checkShare))
     const isQuiet = this.intakes.get(loop.id) === seen
     this.intakes.set(loop.id, seen)
     const known = store.findStart(db, loop.id)

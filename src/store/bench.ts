@@ -31,7 +31,7 @@ export function readBench(db: Pick<Database, 'select'>): StoredBench {
   }
 }
 
-/** So many changes can be undone; a quarter more are stored before the oldest are folded together. */
+/** How many changes can be undone. A quarter more are stored before the oldest are folded together. */
 export const undoable = 2000
 const foldedAt = undoable * 1.25
 

@@ -14,7 +14,7 @@ interface Journal {
 }
 const journal: Journal = JSON.parse(readFileSync(join(migrations, 'meta/_journal.json'), 'utf8'))
 
-/** A database as the first so many migrations left it, with a little of everything in it. */
+/** A database as the first few migrations left it, with a little of everything in it. */
 function olderDatabase(count: number): string {
   const folder = mkdtempSync(join(tmpdir(), 'copper-loop-older-'))
   const own = join(folder, 'migrations')
@@ -44,7 +44,7 @@ describe('a database of an older version', () => {
       expect(listLoops(db)).toMatchObject([
         { name: 'Old loop', start: { when: 'byHand' }, deliveries: [{ folder: '/out', namePattern: '{name}' }] },
       ])
-      expect(queuedRuns(db)).toMatchObject([{ number: 7, place: expect.any(Number) }])
+      expect(queuedRuns(db)).toMatchObject([{ number: 7, queuePosition: expect.any(Number) }])
       expect(listItems(db, 'r')).toMatchObject([{ relativePath: 'a.jpg', results: [{ targetPath: '/out/a.jpg' }] }])
     },
   )

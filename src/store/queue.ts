@@ -1,7 +1,7 @@
 import { and, asc, eq, gt, inArray, isNull, lt, lte, max, ne, or, sql } from 'drizzle-orm'
 import type { ErrorReport } from '@/base/errors'
 import { isOver } from '@/jobs/run'
-import type { PictureLook } from '@/pixels/traits'
+import type { PictureTraits } from '@/pixels/traits'
 import type { Database } from './database'
 import { addEvent } from './events'
 import { advanceRun, lastDelivered, queuedRuns, type StoredItem, type StoredResult, type StoredRun } from './runs'
@@ -14,8 +14,8 @@ export interface Claim {
   readonly results: readonly StoredResult[]
 }
 
-/** So many runs share the workers; the others wait for their turn in the order of the queue. */
-export const mostSharing = 3
+/** How many runs share the workers; the others wait for their turn in the order of the queue. */
+export const maxSharing = 3
 
 /**
  * Takes the next waiting picture. The first runs of the queue that are due share the workers: the one with the fewest
@@ -65,8 +65,8 @@ function nextServed(db: Pick<Database, 'select'>, now: number): StoredRun | unde
     .select()
     .from(runs)
     .where(and(inArray(runs.state, ['waiting', 'running']), or(isNull(runs.startAt), lte(runs.startAt, now)), gt(runs.waiting, 0)))
-    .orderBy(asc(runs.place), asc(runs.number))
-    .limit(mostSharing)
+    .orderBy(asc(runs.queuePosition), asc(runs.number))
+    .limit(maxSharing)
     .all()
   return sharing.toSorted((a, b) => a.working - b.working || a.servedAt - b.servedAt)[0]
 }
@@ -85,7 +85,7 @@ export interface DeliveredResult {
   readonly width: number
   readonly height: number
   readonly constants: readonly unknown[]
-  readonly look: PictureLook
+  readonly traits: PictureTraits
 }
 
 export interface ItemOutcome {

@@ -50,7 +50,7 @@ export function insertRun(
         .values({
           ...run,
           number,
-          place: isFirst ? (queuedRuns(tx)[0]?.place ?? 1) - 1 : lastPlace(tx) + 1,
+          queuePosition: isFirst ? (queuedRuns(tx)[0]?.queuePosition ?? 1) - 1 : lastQueuePosition(tx) + 1,
           state: 'waiting',
           createdAt: now,
         })
@@ -72,9 +72,9 @@ export function insertRun(
   )
 }
 
-const lastPlace = (db: Pick<Database, 'select'>): number =>
+const lastQueuePosition = (db: Pick<Database, 'select'>): number =>
   db
-    .select({ value: max(runs.place) })
+    .select({ value: max(runs.queuePosition) })
     .from(runs)
     .get()?.value ?? 0
 
@@ -84,7 +84,7 @@ export const queuedRuns = (db: Pick<Database, 'select'>): StoredRun[] =>
     .select()
     .from(runs)
     .where(inArray(runs.state, ['waiting', 'running', 'paused']))
-    .orderBy(asc(runs.place), asc(runs.number))
+    .orderBy(asc(runs.queuePosition), asc(runs.number))
     .all()
 
 /** Changes places in the queue with the run before it; the first one stays. */
@@ -95,8 +95,8 @@ export function moveUp(db: Database, runId: string, now: number): void {
       const index = queue.findIndex((run) => run.id === runId)
       const [before, run] = [queue[index - 1], queue[index]]
       if (!before || !run) return
-      tx.update(runs).set({ place: run.place }).where(eq(runs.id, before.id)).run()
-      tx.update(runs).set({ place: before.place }).where(eq(runs.id, run.id)).run()
+      tx.update(runs).set({ queuePosition: run.queuePosition }).where(eq(runs.id, before.id)).run()
+      tx.update(runs).set({ queuePosition: before.queuePosition }).where(eq(runs.id, run.id)).run()
       for (const { id } of [before, run]) addEvent(tx, id, now)
     },
     { behavior: 'immediate' },
@@ -112,13 +112,13 @@ export function startRunAt(db: Database, runId: string, startAt: number | null, 
 export const hasOpenRun = (db: Database, loopId: string): boolean => queuedRuns(db).some((run) => run.loopId === loopId)
 
 /** Runs that are over, newest first, a page at a time: those before a number. */
-export const endedRuns = (db: Database, before: number, most: number): StoredRun[] =>
+export const endedRuns = (db: Database, before: number, max: number): StoredRun[] =>
   db
     .select()
     .from(runs)
     .where(and(inArray(runs.state, ['done', 'stopped']), lt(runs.number, before)))
     .orderBy(desc(runs.number))
-    .limit(most)
+    .limit(max)
     .all()
 
 /** The newest run of each loop that is there. */
@@ -323,8 +323,8 @@ export const nextRunNumber = (db: Pick<Database, 'select'>): number =>
     .get()?.value ?? 0) + 1
 
 /** When the newest finished pictures of a run were finished, newest first. */
-export function recentFinishTimes(db: Database, runId: string, most: number): number[] {
+export function recentFinishTimes(db: Database, runId: string, max: number): number[] {
   const finished = and(eq(items.runId, runId), isNotNull(items.finishedAt), inArray(items.state, ['done', 'failed']))
-  const rows = db.select({ at: items.finishedAt }).from(items).where(finished).orderBy(desc(items.finishedAt)).limit(most).all()
+  const rows = db.select({ at: items.finishedAt }).from(items).where(finished).orderBy(desc(items.finishedAt)).limit(max).all()
   return rows.flatMap((row) => row.at ?? [])
 }

@@ -5,7 +5,7 @@ import type { Delivery } from '@/jobs/delivery'
 import type { LeftOut } from '@/jobs/left-out'
 import type { LoopIntake, LoopStart, MacroUse, WhenDamaged } from '@/jobs/loop'
 import type { ItemState, RunState } from '@/jobs/run'
-import type { PictureLook } from '@/pixels/traits'
+import type { PictureTraits } from '@/pixels/traits'
 
 /*
  * All times are milliseconds since 1970. JSON columns hold plain data whose shape its own module checks; the database
@@ -53,7 +53,7 @@ export const benchState = sqliteTable('bench_state', {
   cursor: integer('cursor').notNull(),
   /** What lay on the wire before the oldest change that is kept; null for nothing. */
   base: text('base', { mode: 'json' }).$type<unknown>(),
-  /** How many changes that is: the oldest one that is kept comes after so many. */
+  /** How many changes were folded into `base`: the oldest one that is kept comes after them. */
   folded: integer('folded').notNull().default(0),
   samplePath: text('sample_path'),
   /** Paths of the pictures in the tray, in their order. */
@@ -131,7 +131,7 @@ export const runs = sqliteTable(
     deliveries: text('deliveries', { mode: 'json' }).$type<readonly Delivery[]>().notNull(),
     createdAt: integer('created_at').notNull(),
     /** Its place in the queue: lower comes first. */
-    place: integer('place').notNull().default(0),
+    queuePosition: integer('place').notNull().default(0),
     /** Not before this time. */
     startAt: integer('start_at'),
     /** Which of all claims was the last for it: rises with each. */
@@ -215,7 +215,7 @@ export const results = sqliteTable(
     height: integer('height'),
     constants: text('constants', { mode: 'json' }).$type<readonly unknown[]>(),
     /** What the delivered picture looks like as a whole, to be compared with its siblings. */
-    look: text('look', { mode: 'json' }).$type<PictureLook>(),
+    traits: text('look', { mode: 'json' }).$type<PictureTraits>(),
   },
   (table) => [index('results_item').on(table.itemId), index('results_target').on(table.targetPath)],
 )

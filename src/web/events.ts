@@ -5,28 +5,28 @@ import { runSummary } from '@/services/runs/runs'
 import { eventsAfter, lastEventId } from '@/store/events'
 
 /** How often the event table is looked at, and how often a sign of life goes out when nothing happens. */
-const lookMs = 250
+const checkMs = 250
 const heartbeatMs = 10_000
 
 /** Server-sent events (WHATWG HTML, 9.2): every run that changed, as its summary; and whether the runner is there. */
 export function followRuns(context: Context, signal: AbortSignal): ReadableStream<Uint8Array> {
   const encoder = new TextEncoder()
   let last = lastEventId(context.db)
-  let told: RunnerState | undefined
+  let sent: RunnerState | undefined
   let quietSince = Date.now()
   return new ReadableStream({
     start(controller) {
       const send = <Name extends keyof Events>(event: Name, data: Events[Name]): void =>
         controller.enqueue(encoder.encode(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`))
-      const look = (): void => {
+      const check = (): void => {
         // After going back to an older copy of the database its events are counted anew.
         last = Math.min(last, lastEventId(context.db))
         const { lastId, runIds } = eventsAfter(context.db, last)
         last = lastId
         for (const id of runIds) send('run', runSummary(context, id))
         const runner = runnerState(context)
-        if (JSON.stringify(runner) !== JSON.stringify(told)) send('runner', runner)
-        told = runner
+        if (JSON.stringify(runner) !== JSON.stringify(sent)) send('runner', runner)
+        sent = runner
         if (runIds.length > 0) quietSince = Date.now()
         else if (Date.now() - quietSince > heartbeatMs) {
           quietSince = Date.now()
@@ -35,16 +35,16 @@ export function followRuns(context: Context, signal: AbortSignal): ReadableStrea
       }
       const timer = setInterval(() => {
         try {
-          look()
+          check()
         } catch {
           // The database is busy or the page has gone: the next look, or the abort, settles it.
         }
-      }, lookMs)
+      }, checkMs)
       signal.addEventListener('abort', () => {
         clearInterval(timer)
         controller.close()
       })
-      look()
+      check()
     },
   })
 }

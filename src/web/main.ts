@@ -7,7 +7,7 @@ import { helpers } from '@/services/helper/pool'
 import { log } from '@/services/log'
 import { clearSent } from '@/services/sent-files'
 import { dataPolicy, judge, originOf, policyFor, type Verdict } from './gate'
-import { addressHeader, isSignedOut, lockDoor, lockOf, secureHeader } from './sessions'
+import { addressHeader, isSignedOut, lockOf, makeLock, secureHeader } from './sessions'
 
 /*
  * The web's process: serves the pages and routes, on this machine only, or, if an address is named and a passphrase set,
@@ -25,7 +25,7 @@ const trustedProxies = (process.env.COPPER_LOOP_TRUSTED_PROXY ?? '')
   .filter(Boolean)
 
 if (!isOwnMachine) {
-  const problem = lockDoor(process.env, dataFolderOf(process.env))
+  const problem = makeLock(process.env, dataFolderOf(process.env))
   if (problem) {
     console.error(`Copper Loop: listening on ${hostname} lets others in. ${problem}`)
     process.exit(misconfigured)

@@ -5,7 +5,7 @@ import { AppError } from '@/base/errors'
 
 /** Answers on their way at the same time; more are refused. */
 const maxAnswers = 24
-/** A page that takes nothing for so long has gone away. */
+/** After this time without taking anything, a page has gone away. */
 const patienceMs = 60_000
 let onTheirWay = 0
 

@@ -56,6 +56,6 @@ describe('the door', () => {
   })
   it('is open where no lock was made', () => {
     expect(lockOf({ NODE_ENV: 'test' })).toBeUndefined()
-    expect(lockOf({ NODE_ENV: 'test', COPPER_LOOP_DOOR_KEY: 'ff', COPPER_LOOP_DOOR_SALT: '00' })?.key).toEqual(Buffer.from([255]))
+    expect(lockOf({ NODE_ENV: 'test', COPPER_LOOP_LOCK_KEY: 'ff', COPPER_LOOP_LOCK_SALT: '00' })?.key).toEqual(Buffer.from([255]))
   })
 })

@@ -28,7 +28,7 @@ export interface Lock {
 }
 
 export function lockOf(environment: NodeJS.ProcessEnv): Lock | undefined {
-  const { COPPER_LOOP_DOOR_KEY: key, COPPER_LOOP_DOOR_SALT: salt } = environment
+  const { COPPER_LOOP_LOCK_KEY: key, COPPER_LOOP_LOCK_SALT: salt } = environment
   return key && salt ? { key: Buffer.from(key, 'hex'), salt: Buffer.from(salt, 'hex') } : undefined
 }
 
@@ -38,18 +38,18 @@ const minPassphrase = 12
  * Locks the door with the environment's passphrase: what is made of it goes into the environment, for all parts of this process.
  * @returns in words why it can't be locked; undefined when it is
  */
-export function lockDoor(environment: NodeJS.ProcessEnv, dataFolder: string): string | undefined {
+export function makeLock(environment: NodeJS.ProcessEnv, dataFolder: string): string | undefined {
   const passphrase = environment.COPPER_LOOP_PASSPHRASE ?? ''
   if (passphrase.length < minPassphrase)
     return `Set COPPER_LOOP_PASSPHRASE to at least ${minPassphrase} characters, or leave COPPER_LOOP_HOST out.`
-  const salt = doorSalt(dataFolder)
-  environment.COPPER_LOOP_DOOR_KEY = scryptSync(passphrase, salt, keyBytes, stretching).toString('hex')
-  environment.COPPER_LOOP_DOOR_SALT = salt.toString('hex')
+  const salt = lockSalt(dataFolder)
+  environment.COPPER_LOOP_LOCK_KEY = scryptSync(passphrase, salt, keyBytes, stretching).toString('hex')
+  environment.COPPER_LOOP_LOCK_SALT = salt.toString('hex')
   return undefined
 }
 
 /** The salt stays, so that sessions outlive a start. */
-function doorSalt(folder: string): Buffer {
+function lockSalt(folder: string): Buffer {
   const path = join(folder, 'door-salt')
   try {
     return readFileSync(path)
@@ -106,9 +106,9 @@ export function signOut({ db }: Pick<Context, 'db'>, lock: Lock | undefined, coo
 /** Wrong tries that are free; each one after them doubles the wait. */
 const freeTries = 5
 const firstWaitMs = 1_000
-const mostWaitMs = 15 * 60_000
-const mostAddresses = 10_000
-/** Stretching takes 32 MB and a tenth of a second each: so many at a time, and so many that wait. */
+const maxWaitMs = 15 * 60_000
+const maxAddresses = 10_000
+/** Stretching a passphrase takes 32 MB and a tenth of a second: how many are stretched at a time, and how many may wait. */
 const stretchingAtOnce = 2
 const maxStretching = 16
 const busySeconds = 5
@@ -127,8 +127,8 @@ export class Gatekeeper {
     if (now < until) throw new AppError('tooManyTries', { seconds: Math.ceil((until - now) / 1000) })
     if (this.stretching.size + this.stretching.pending >= maxStretching) throw new AppError('tooManyTries', { seconds: busySeconds })
     // Counted before the work, so that many at once do not get more tries.
-    const wait = tries + 1 < freeTries ? 0 : Math.min(mostWaitMs, firstWaitMs * 2 ** (tries + 1 - freeTries))
-    if (this.wrong.size >= mostAddresses) this.wrong.clear()
+    const wait = tries + 1 < freeTries ? 0 : Math.min(maxWaitMs, firstWaitMs * 2 ** (tries + 1 - freeTries))
+    if (this.wrong.size >= maxAddresses) this.wrong.clear()
     this.wrong.set(address, { tries: tries + 1, until: now + wait })
     const key = await this.stretching.add(() => makeKey(passphrase, lock.salt))
     if (!isSame(key, lock.key)) throw new AppError('wrongPassphrase')

@@ -1,7 +1,7 @@
 import { resolve } from 'node:path'
 import { expect, type Page } from '@playwright/test'
 
-/** What a person does at the bench, in their own words. */
+/* What a person does at the bench, in their own words. */
 
 /** Lays the demo's red vase on the bench. */
 export async function layVase(page: Page): Promise<void> {

@@ -115,11 +115,11 @@ test('ten kinds of edit: a reload in the middle, undo to the start, redo to the 
 })
 
 /** The same gestures every time: a linear congruential generator (constants from memory). */
-function seeded(seed: number): (most: number) => number {
+function seeded(seed: number): (max: number) => number {
   let state = seed
-  return (most) => {
+  return (max) => {
     state = (Math.imul(state, 1664525) + 1013904223) >>> 0
-    return Math.floor((state / 4294967296) * most)
+    return Math.floor((state / 4294967296) * max)
   }
 }
 

@@ -2,7 +2,7 @@ import Color from 'colorjs.io'
 import { quantile } from 'd3'
 import { expect } from 'vitest'
 import { colourSpaces, rgbToRgb, workingSpace } from '@/colour/spaces'
-import { createEye } from '@/engine/measuring'
+import { createSampler } from '@/engine/sampler'
 import { findOperation } from '@/operations'
 import { testKernels } from '../kernels'
 import { greyPicture, paint } from '../pictures'
@@ -32,8 +32,8 @@ export const colourChecks: Checks = {
     'medians and the spread of the middle 80 % in OKLab become the reference’s (Reinhard 2001, made robust), by d3 and colorjs.io',
     async () => {
       const reference = paint(80, 60, (x, y) => [70 + x * 0.9 + ((x * 7 + y * 3) % 11), 60 + y + ((x * 5) % 9), 50 + ((x * y) % 23)])
-      const eye = createEye(await testKernels(), reference)
-      const numbers = findOperation('match')?.measure?.(eye.look([])) ?? []
+      const sampler = createSampler(await testKernels(), reference)
+      const numbers = findOperation('match')?.measure?.(sampler.copy([])) ?? []
       const source = paint(80, 60, (x, y) => [100 + ((x * 3) % 40), 110 + ((y * 5) % 36), 130 + ((x + y) % 42)])
       const { pixels } = await renderOne(source, 'match', { reference: numbers, what: 'both', amountPercent: 100 })
       const [theirs, ours] = [labColumns(reference.pixels), labColumns(pixels)]

@@ -9,7 +9,7 @@ import { busyPicture, paint } from '../pictures'
 import { renderOne } from '../render'
 import type { Checks } from './checks'
 
-const [look = '', mark = ''] = Object.keys(testFiles)
+const [copy = '', mark = ''] = Object.keys(testFiles)
 
 /** A 3D table by the formula of trilinear interpolation, the textbook's other way: equal on the grid and close between. */
 function trilinear(text: string, rgb: readonly number[]): number[] {
@@ -37,7 +37,7 @@ export const finishingChecks: Checks = {
     async () => {
       const text = bentCube(9)
       const source = paint(16, 16, (x, y) => [x * 17, y * 17, ((x * 5 + y * 3) % 16) * 17])
-      const { pixels } = await renderOne(source, 'look-table', { file: look, amountPercent: 100 })
+      const { pixels } = await renderOne(source, 'look-table', { file: copy, amountPercent: 100 })
       for (let i = 0; i < 256; i++) {
         const rgb = [0, 1, 2].map((c) => (source.pixels[i * 3 + c] ?? 0) / 255)
         trilinear(text, rgb).forEach((value, c) => {

@@ -1,7 +1,7 @@
 import sharp from 'sharp'
 import { expect } from 'vitest'
-import { createEye } from '@/engine/measuring'
 import { resolveSteps } from '@/engine/resolve'
+import { createSampler } from '@/engine/sampler'
 import { newStep } from '@/macros/step'
 import { testKernels } from '../kernels'
 import { busyPicture, greyPicture, paint } from '../pictures'
@@ -26,8 +26,8 @@ export const geometryChecks: Checks = {
         }
 
       const tilted = greyPicture(600, 400, (x, y) => 120 - 60 * Math.tanh(y - 200 - (x - 300) * Math.tan((1.7 * Math.PI) / 180)))
-      const eye = createEye(await testKernels(), tilted)
-      const [step] = resolveSteps([newStep('straighten', 's', { by: 'lines' })], tilted.size, { eye })
+      const sampler = createSampler(await testKernels(), tilted)
+      const [step] = resolveSteps([newStep('straighten', 's', { by: 'lines' })], tilted.size, { sampler })
       expect(Number(step?.constants.degrees)).toBeCloseTo(-1.7, 1)
     },
   ],

@@ -1,8 +1,8 @@
 import { mean } from 'd3'
 import sharp from 'sharp'
 import { expect } from 'vitest'
-import { createEye } from '@/engine/measuring'
 import { resolveSteps } from '@/engine/resolve'
+import { createSampler } from '@/engine/sampler'
 import { newStep } from '@/macros/step'
 import { testKernels } from '../kernels'
 import { normals, paint } from '../pictures'
@@ -29,7 +29,7 @@ export const noiseChecks: Checks = {
       const normal = normals(11)
       const noisy = { ...clean, pixels: clean.pixels.map((code) => Math.min(255, Math.max(0, Math.round(code + sigma * normal())))) }
       const kernels = await testKernels()
-      const [step] = resolveSteps([newStep('noise-reduction', 'n', {})], noisy.size, { eye: createEye(kernels, noisy) })
+      const [step] = resolveSteps([newStep('noise-reduction', 'n', {})], noisy.size, { sampler: createSampler(kernels, noisy) })
       // Brightness is the mean of three channels with noise of their own.
       expect(Math.abs(Number(step?.constants.foundLevels) / (sigma / Math.sqrt(3)) - 1)).toBeLessThan(0.08)
       const { pixels } = await renderOne(noisy, 'noise-reduction', { luminancePercent: 100 })

@@ -211,7 +211,7 @@ const holdsPicture = (bytes: Buffer): boolean => bytes.includes(Buffer.from([0xf
  * A copy that does not say where the picture was taken: without the directory of coordinates, and without the camera
  * maker's own notes, in which some write places. A block that can't be read is dropped: undefined.
  */
-export function withoutPlaces(exif: Buffer): Buffer | undefined {
+export function withoutExifLocation(exif: Buffer): Buffer | undefined {
   return changed(exif, (block) => {
     for (const directory of block.ownDirectories())
       for (const tag of [tags.gpsDirectory, tags.makerNote, ...enclosed]) block.remove(directory, tag)

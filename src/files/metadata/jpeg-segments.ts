@@ -11,14 +11,14 @@ const app1 = 0xe1
 const app2 = 0xe2
 const app13 = 0xed
 /** A segment's length field counts itself and has 16 bits. */
-const mostPayloadBytes = 65533
+const maxPayloadBytes = 65533
 const xmpHeader = 'http://ns.adobe.com/xap/1.0/\0'
 /** Goes before what a packet of XMP has no room for, with a name, the whole length and where the piece belongs. */
 const extensionHeader = 'http://ns.adobe.com/xmp/extension/\0'
 const extensionBytes = 65400
 const iccHeader = 'ICC_PROFILE\0'
 /** Marker, chunk number and count stand before each piece of a profile. */
-const iccChunkBytes = mostPayloadBytes - iccHeader.length - 2
+const iccChunkBytes = maxPayloadBytes - iccHeader.length - 2
 const exifHeader = 'Exif\0\0'
 
 function segment(marker: number, payload: Uint8Array): Buffer {
@@ -42,7 +42,7 @@ const withHeader = (header: string, bytes: Buffer): Buffer =>
 /** A packet in one segment, or one that names the rest by its digest, and the rest in pieces (XMP Specification, part 3, 1.1.3.1). */
 function xmpSegments(packet: Buffer): Buffer[] {
   const whole = withHeader(xmpHeader, packet)
-  if (whole.length <= mostPayloadBytes) return [segment(app1, whole)]
+  if (whole.length <= maxPayloadBytes) return [segment(app1, whole)]
   const rest = Buffer.from(packet.toString('utf8').replace(/^\uFEFF|<\?xpacket[^>]*\?>/g, ''))
   const name = createHash('md5').update(rest).digest('hex').toUpperCase()
   const pieces = Array.from({ length: Math.ceil(rest.length / extensionBytes) }, (_, i) => {
@@ -61,7 +61,7 @@ const packetNaming = (name: string): string =>
   '</rdf:RDF></x:xmpmeta>'
 
 /** Blocks too long for one segment are left out: they can't be carried in one piece. */
-const fitting = (marker: number, payload: Buffer): Buffer[] => (payload.length <= mostPayloadBytes ? [segment(marker, payload)] : [])
+const fitting = (marker: number, payload: Buffer): Buffer[] => (payload.length <= maxPayloadBytes ? [segment(marker, payload)] : [])
 
 /** Where the first segments end that must stay in front: SOI and a JFIF APP0. */
 function insertionPoint(jpeg: Buffer): number {

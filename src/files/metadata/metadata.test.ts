@@ -7,7 +7,7 @@ import { defaultEncoding, type EncodingFormat } from '@/jobs/encoding'
 import { keepAll, keywordsOf, type MetadataPolicy, type WrittenFields } from '@/jobs/metadata-policy'
 import { type CarriedMetadata, decodePicture } from '../decode'
 import { encodePicture } from '../encode'
-import { exifWith, uprightExif, withoutPlaces } from './exif'
+import { exifWith, uprightExif, withoutExifLocation } from './exif'
 import { editIim } from './iim'
 import { metadataFor } from './metadata'
 import { withFields, withoutLocation, withoutThumbnails } from './xmp'
@@ -116,7 +116,7 @@ describe('editing blocks', () => {
     fc.assert(
       fc.property(fc.uint8Array({ maxLength: 200 }), fc.constantFrom('II*\0', 'MM\0*', 'Exif\0\0II*\0', ''), (bytes, start) => {
         const block = Buffer.concat([Buffer.from(start, 'latin1'), bytes])
-        withoutPlaces(block)
+        withoutExifLocation(block)
         uprightExif(block, 3, 2)
         exifWith(block, { creator: 'x' })
         editIim(Buffer.concat([Buffer.from('8BIM', 'latin1'), bytes]), new Set([5]))

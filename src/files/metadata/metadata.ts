@@ -1,7 +1,7 @@
 import exifr from 'exifr'
 import { type MetadataWishes, type WrittenField, type WrittenFields, writtenFields } from '@/jobs/metadata-policy'
 import type { CarriedMetadata } from '../decode'
-import { exifWith, withoutPlaces } from './exif'
+import { exifWith, withoutExifLocation } from './exif'
 import { editIim, iimFields, iimLocation } from './iim'
 import { withFields, withoutLocation, withoutThumbnails } from './xmp'
 
@@ -26,7 +26,7 @@ const whole = ({ exif, iptc, xmp }: CarriedMetadata): CarriedMetadata => ({
 function placeless(carried: CarriedMetadata): CarriedMetadata {
   const { exif, iptc, xmp } = whole(carried)
   return {
-    exif: exif && withoutPlaces(exif),
+    exif: exif && withoutExifLocation(exif),
     iptc: iptc && editIim(iptc, new Set(iimLocation)),
     xmp: xmp && withoutLocation(xmp),
   }

@@ -71,11 +71,11 @@ function removeProperties(document: Document, isMeant: (namespace: string | null
 }
 
 /** What a property's local name contains, or is, if it tells a position or a place, in whatever namespace. */
-const placeParts = /gps|latitude|longitude|altitude|location|country|province|geo(tag|hash|name|pos|coord)|coordinate|placename/i
-const placeNames: ReadonlySet<string> = new Set(
+const locationParts = /gps|latitude|longitude|altitude|location|country|province|geo(tag|hash|name|pos|coord)|coordinate|placename/i
+const locationNames: ReadonlySet<string> = new Set(
   'city state worldregion lat long lon lng alt place places address street postalcode'.split(' '),
 )
-const isPlace = (_: string | null, name: string): boolean => placeParts.test(name) || placeNames.has(name.toLowerCase())
+const isLocation = (_: string | null, name: string): boolean => locationParts.test(name) || locationNames.has(name.toLowerCase())
 
 /** Small pictures of how it was (ISO 16684-2: xmp:Thumbnails), under whatever name. */
 const isThumbnail = (_: string | null, name: string): boolean => /^(thumbnails?|.*previewimage)$/i.test(name)
@@ -84,7 +84,7 @@ const isThumbnail = (_: string | null, name: string): boolean => /^(thumbnails?|
 export function withoutLocation(packet: Buffer): Buffer | undefined {
   const document = parsePacket(packet)
   if (!document) return undefined
-  removeProperties(document, isPlace)
+  removeProperties(document, isLocation)
   return writePacket(document)
 }
 

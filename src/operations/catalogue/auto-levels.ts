@@ -5,7 +5,7 @@ import { defineOperation } from '../declare/operation'
 import { choice, number } from '../declare/settings'
 
 /** A picture without contrast is not stretched beyond this: it would come out as noise. */
-const mostStretch = 4
+const maxStretch = 4
 /** Bends of the middle are held to these, so that one odd channel can't turn the picture. */
 const gammaRange = { min: 0.7, max: 1.4 } as const
 
@@ -24,7 +24,7 @@ const encodedAt = (plane: Float32Array, share: number): number => srgbTransfer.e
 
 function stretch(black: number, white: number): readonly [scale: number, offset: number] {
   const centre = (black + white) / 2
-  const span = Math.max(white - black, 1 / mostStretch)
+  const span = Math.max(white - black, 1 / maxStretch)
   const low = span > white - black ? centre - span / 2 : black
   return [1 / span, -low / span + 0]
 }
@@ -70,8 +70,8 @@ export const autoLevels = defineOperation({
   changesAlways: true,
   method:
     'Percentiles of sRGB-encoded values on a copy of 512 px give black and white; a neutral middle bends each channel to their common median.',
-  resolve: (s, { look }) => {
-    const picture = look?.()
+  resolve: (s, { copy }) => {
+    const picture = copy?.()
     if (!picture) return { maps: [...unchanged, ...unchanged, ...unchanged] }
     const planes = [0, 1, 2].map((channel) => channelOf(picture, channel))
     const ends = planes.map(

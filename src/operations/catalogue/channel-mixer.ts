@@ -47,13 +47,13 @@ const settings = {
 type MixerSettings = SettingsOf<typeof settings>
 
 /** Below this sum a row can't be scaled to one without blowing up. */
-const leastSum = 0.05
+const minSum = 0.05
 
 /** One row: shares of red, green, blue, and the offset. Adding 0 turns a negative zero, which JSON would lose, into zero. */
 function mixerRow(s: MixerSettings, to: Channel): [number, number, number, number] {
   const [r, g, b] = [s[`${to}FromRedPercent`] / 100, s[`${to}FromGreenPercent`] / 100, s[`${to}FromBluePercent`] / 100]
   const sum = r + g + b
-  const scale = s.keepNeutrals && Math.abs(sum) >= leastSum ? 1 / sum : 1
+  const scale = s.keepNeutrals && Math.abs(sum) >= minSum ? 1 / sum : 1
   return [r * scale + 0, g * scale + 0, b * scale + 0, s[`${to}OffsetPercent`] / 100 + 0]
 }
 

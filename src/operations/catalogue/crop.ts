@@ -278,8 +278,8 @@ export const crop = defineOperation({
   neutral: { shape: 'margins', leftPercent: 0, topPercent: 0, rightPercent: 0, bottomPercent: 0 },
   method:
     'Whole pixels are kept as they are; the frame is rounded to full-size pixels. By subject: centre of what is unlike the border’s colours in OKLab and finely drawn, on a copy of 512 px.',
-  resolve: (s, { size, look }) => {
-    const picture = s.shape !== 'margins' && s.position === 'subject' ? look?.() : undefined
+  resolve: (s, { size, copy }) => {
+    const picture = s.shape !== 'margins' && s.position === 'subject' ? copy?.() : undefined
     const rect = cropRect(s, size, picture && findSubject(picture))
     return { x: rect.x, y: rect.y, width: rect.width, height: rect.height, whole: sameRect(rect, wholeRect(size)) }
   },

@@ -1,5 +1,5 @@
 import { plainNumber } from '@/base/format'
-import { remembered } from '@/base/lru-cache'
+import { lruCached } from '@/base/lru-cache'
 import { type CurvePoint, monotoneCurve } from '@/colour/monotone-curve'
 import { defineOperation, type Effect, type PointPass } from '../declare/operation'
 import { type CurvePoints, points } from '../declare/settings'
@@ -75,5 +75,5 @@ export const curve = defineOperation({
 /** Channels that are bent alike share their table. */
 function curvePass(channelPoints: readonly (readonly number[])[]): PointPass {
   const made = new Map<readonly number[], number[]>()
-  return { kernel: 'curve', parameters: channelPoints.flatMap((flat) => remembered(made, flat, channelPoints.length, () => tableOf(flat))) }
+  return { kernel: 'curve', parameters: channelPoints.flatMap((flat) => lruCached(made, flat, channelPoints.length, () => tableOf(flat))) }
 }

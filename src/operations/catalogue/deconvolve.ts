@@ -8,9 +8,9 @@ import { gaussianBlur, gaussianReach } from '../support/gaussian'
 import { pass } from '../support/lightness'
 
 /** Light may not rise or fall by more than this: no ringing runs away. */
-const mostGain = 3
+const maxGain = 3
 /** Narrower blurs in a preview have nothing left to sharpen. */
-const leastSigma = 0.25
+const minSigma = 0.25
 
 interface DeconvolveConstants extends Record<string, number> {
   radiusPx: number
@@ -61,7 +61,7 @@ export const deconvolve = defineOperation({
   render: (c) => ({
     kind: 'neighbourhood',
     domain: 'linear',
-    reach: (scale) => (c.radiusPx * scale < leastSigma ? 0 : 2 * c.iterations * gaussianReach(c.radiusPx * scale)),
+    reach: (scale) => (c.radiusPx * scale < minSigma ? 0 : 2 * c.iterations * gaussianReach(c.radiusPx * scale)),
     apply: (job) => (job.reach === 0 ? [0, 1, 2].forEach((channel) => void pass(job, channel)) : sharpen(job, c)),
   }),
   describe: (s) => `${shortNumber(s.radiusPx)} px, ${plainNumber(s.iterations)} ${s.iterations === 1 ? 'round' : 'rounds'}`,
@@ -107,6 +107,6 @@ function sharpen(job: NeighbourhoodJob, { radiusPx, iterations, guard }: Deconvo
         margin = inner
       })
     const before = inset(seen, job.reach, 0)
-    run.followLight(...output.channels, before, estimate, output.stride * output.height, mostGain)
+    run.followLight(...output.channels, before, estimate, output.stride * output.height, maxGain)
   })
 }

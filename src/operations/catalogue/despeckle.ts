@@ -5,7 +5,7 @@ import { number } from '../declare/settings'
 import { pass } from '../support/lightness'
 
 /** In a preview smaller than this, specks are averaged away. */
-const leastScale = 0.5
+const minScale = 0.5
 
 export const despeckle = defineOperation({
   id: 'despeckle',
@@ -34,7 +34,7 @@ export const despeckle = defineOperation({
       : {
           kind: 'neighbourhood',
           domain: 'encoded',
-          reach: (scale) => (scale < leastScale ? 0 : Math.max(1, Math.round(sizePx * scale))),
+          reach: (scale) => (scale < minScale ? 0 : Math.max(1, Math.round(sizePx * scale))),
           apply: (job) => {
             const { input, output, reach, kernels } = job
             for (const [channel, target] of output.channels.entries()) {

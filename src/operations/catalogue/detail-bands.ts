@@ -8,7 +8,7 @@ import { pass, windowOf } from '../support/lightness'
 /** Bands lie between these blurs, in full-size pixels: each about 2.5 times as coarse as the one before. */
 const bandSigmasPx = [0.9, 2.2, 5.5] as const
 /** A blur narrower than this in a preview has no pixels to show. */
-const leastSigma = 0.2
+const minSigma = 0.2
 
 const band = (label: string, size: string) =>
   number({ label, unit: '%', min: -100, max: 100, step: 1, default: 0, help: `Lifts or smooths detail ${size}.` })
@@ -43,7 +43,7 @@ export const detailBands = defineOperation({
     return {
       kind: 'neighbourhood',
       domain: 'oklab',
-      reach: (scale) => gaussianReach(Math.max(coarsest * scale, leastSigma)),
+      reach: (scale) => gaussianReach(Math.max(coarsest * scale, minSigma)),
       apply: (job) => lift(job, gains, guard),
     }
   },
@@ -70,7 +70,7 @@ function lift(job: NeighbourhoodJob, gains: readonly number[], guard: number): v
     for (const [i, gain] of gains.entries()) {
       // A band whose blurs are both too narrow for this preview is empty.
       const sigma = (bandSigmasPx[i] as number) * scale
-      if (sigma < leastSigma || gains.slice(i).every((other) => other === 0)) continue
+      if (sigma < minSigma || gains.slice(i).every((other) => other === 0)) continue
       const lower = gaussianBlur(job.kernels, windowOf(job, 0), sigma)
       if (gain !== 0) run.addBand(target, upper, lower, count, gain, gain > 0 ? guard : 0)
       upper = lower

@@ -20,8 +20,8 @@ function countBins(plane: Float32Array, width: number, left: number, top: number
 /** The cumulative curve of counts held below `limit` times their mean, what is cut off spread over all bins alike. */
 export function limitedCurve(counts: Float64Array, limit: number): Float64Array {
   const total = counts.reduce((sum, count) => sum + count, 0)
-  const most = (limit * total) / bins
-  const held = counts.map((count) => Math.min(count, most))
+  const max = (limit * total) / bins
+  const held = counts.map((count) => Math.min(count, max))
   const share = (total - held.reduce((sum, count) => sum + count, 0)) / bins
   const curve = new Float64Array(bins + 1)
   held.forEach((count, i) => {
@@ -58,9 +58,9 @@ export const equalise = defineOperation({
   neutral: { limit: 1 },
   method:
     'Contrast-limited adaptive equalisation (Zuiderveld 1994) of OKLab lightness: tile histograms of a copy of 512 px, curves mixed linearly between tile centres.',
-  resolve: (s, { look }) => ({ tiles: Math.round(s.tilesAcross), limit: s.limit, measured: look !== undefined }),
-  render: ({ tiles, limit }, { look }) => {
-    const picture = limit === 1 ? undefined : look?.()
+  resolve: (s, { copy }) => ({ tiles: Math.round(s.tilesAcross), limit: s.limit, measured: copy !== undefined }),
+  render: ({ tiles, limit }, { copy }) => {
+    const picture = limit === 1 ? undefined : copy?.()
     if (!picture) return { kind: 'none' }
     const { width, height } = picture.size
     const side = Math.max(width, height) / tiles

@@ -12,7 +12,7 @@ const strongest = 0.12
 /** Rough grain adds a second, finer one, this much smaller. */
 const finerBy = 0.4
 /** Below this a blur moves nothing. */
-const leastSigma = 0.3
+const minSigma = 0.3
 
 interface Layer {
   readonly sigmaPx: number
@@ -23,7 +23,7 @@ interface Layer {
 /** Standard deviation left of white noise, one value a full-size pixel, after the Gaussian and, in a preview, after reduction. */
 function deviationOf(sigmaPx: number, scale: number): number {
   const variance = (sigma: number): number => {
-    const weights = gaussianWeights(Math.max(sigma, leastSigma), Math.ceil(4 * Math.max(sigma, leastSigma)))
+    const weights = gaussianWeights(Math.max(sigma, minSigma), Math.ceil(4 * Math.max(sigma, minSigma)))
     return weights.reduce((sum, weight, k) => sum + (k === 0 ? 1 : 2) * weight * weight, 0) ** 2
   }
   // Reducing averages over 1/scale pixels: a box of variance (1/scale² − 1)/12 beside the Gaussian's own.
@@ -35,7 +35,7 @@ function drawLayer(kernels: Kernels, { scale, x, y }: NeighbourhoodJob, pixels: 
   const { heap, run } = kernels
   const result = allocatePlane(heap, pixels.width, pixels.height)
   heap.scope(() => {
-    const sigma = Math.max(layer.sigmaPx * scale, leastSigma)
+    const sigma = Math.max(layer.sigmaPx * scale, minSigma)
     const reach = gaussianReach(sigma)
     const [width, height] = [pixels.width + 2 * reach, pixels.height + 2 * reach]
     const noise = allocatePlane(heap, width, height)
@@ -50,7 +50,7 @@ function drawLayer(kernels: Kernels, { scale, x, y }: NeighbourhoodJob, pixels: 
 
 /** What brings a blurred layer back to a deviation of 1 at full size, and to what is left of it at a smaller scale. */
 function layerGain(sigmaPx: number, scale: number): number {
-  const sigma = Math.max(sigmaPx * scale, leastSigma)
+  const sigma = Math.max(sigmaPx * scale, minSigma)
   const weights = gaussianWeights(sigma, Math.ceil(4 * sigma))
   return deviationOf(sigmaPx, scale) / weights.reduce((sum, weight, k) => sum + (k === 0 ? 1 : 2) * weight * weight, 0)
 }

@@ -12,8 +12,8 @@ const refineShare = 20 / 600
 /** Flatness of the guide in the refinement; its square is the paper's 10⁻³. */
 const refineEdge = 0.0316
 /** Some haze is left at the strongest, so that distance still reads, and nothing is divided by less than this (He 2009: ω, t₀). */
-const mostTaken = 0.95
-const leastTransmission = 0.1
+const maxTaken = 0.95
+const minTransmission = 0.1
 /** Airlight is looked for among this share of the haziest pixels (He 2009). */
 const haziestShare = 0.001
 
@@ -23,10 +23,10 @@ function localMinimum(plane: Float32Array, width: number, height: number, radius
     const result = new Float32Array(source.length)
     for (let line = 0; line < lines; line++)
       for (let i = 0; i < length; i++) {
-        let least = Number.POSITIVE_INFINITY
+        let min = Number.POSITIVE_INFINITY
         for (let k = Math.max(0, i - radius); k <= Math.min(length - 1, i + radius); k++)
-          least = Math.min(least, source[line * lineStep + k * step] as number)
-        result[line * lineStep + i * step] = least
+          min = Math.min(min, source[line * lineStep + k * step] as number)
+        result[line * lineStep + i * step] = min
       }
     return result
   }
@@ -36,10 +36,10 @@ function localMinimum(plane: Float32Array, width: number, height: number, radius
 /** The dark channel of a picture whose channels are divided by `air`. */
 function darkChannel({ size, planes }: LinearPicture, air: readonly number[]): Float32Array {
   const length = size.width * size.height
-  const least = Float32Array.from({ length }, (_, i) =>
+  const min = Float32Array.from({ length }, (_, i) =>
     Math.max(0, Math.min(...air.map((value, channel) => (planes[channel * length + i] as number) / value))),
   )
-  return localMinimum(least, size.width, size.height, gridRadius(size, darkShare))
+  return localMinimum(min, size.width, size.height, gridRadius(size, darkShare))
 }
 
 /** The brightest of the haziest pixels: what a thing infinitely far away would look like. */
@@ -102,22 +102,22 @@ export const haze = defineOperation({
   neutral: { amountPercent: 0 },
   method:
     'Dark channel prior (He, Sun & Tang 2009) on a copy of 512 px, its transmission refined by a guided filter on lightness; the picture is solved for what lies behind the airlight.',
-  resolve: (s, { look }) => {
-    const picture = s.airlight === 'auto' && s.amountPercent !== 0 ? look?.() : undefined
+  resolve: (s, { copy }) => {
+    const picture = s.airlight === 'auto' && s.amountPercent !== 0 ? copy?.() : undefined
     const given = [s.airRedLevels, s.airGreenLevels, s.airBlueLevels].map((code) => srgbTransfer.decode(code / 255))
     return { amount: s.amountPercent / 100, air: picture ? findAirlight(picture) : given }
   },
-  render: ({ amount, air: airlight }, { look }) => {
-    const picture = amount === 0 ? undefined : look?.()
+  render: ({ amount, air: airlight }, { copy }) => {
+    const picture = amount === 0 ? undefined : copy?.()
     if (!picture) return { kind: 'none' }
-    const grid = transmissionGrid(picture, airlight, Math.abs(amount) * mostTaken)
+    const grid = transmissionGrid(picture, airlight, Math.abs(amount) * maxTaken)
     return byPosition('linear', (job, pixels) => {
       const { run, heap } = job.kernels
       const [r, g, b] = pixels.channels
       const count = pixels.stride * pixels.height
       const [a, offset] = expandGrid(job, grid, pixels) as [Pointer, Pointer]
       run.affineOf(lightnessPlane(job.kernels, pixels), a, offset, a, count)
-      run.clampPlane(a, count, leastTransmission, 1)
+      run.clampPlane(a, count, minTransmission, 1)
       run.haze(r, g, b, a, count, heap.floats([...airlight, amount < 0 ? 1 : 0]))
     })
   },

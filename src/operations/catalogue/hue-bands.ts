@@ -16,8 +16,8 @@ const radians = Math.PI / 180
 
 const declareBand = <B extends Band>(band: B) => {
   const group = `${band[0]?.toUpperCase()}${band.slice(1)}`
-  const shift = (label: string, unit: string, most: number, help: string) =>
-    number({ label, unit, min: -most, max: most, step: 1, default: 0, help, group })
+  const shift = (label: string, unit: string, max: number, help: string) =>
+    number({ label, unit, min: -max, max: max, step: 1, default: 0, help, group })
   const key = <S extends string>(suffix: S) => `${band}${suffix}` as const
   return {
     [key('HueDegrees')]: shift('Hue', '°', 60, 'Turns the band’s colours around the hue circle.'),

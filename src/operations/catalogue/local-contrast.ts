@@ -42,14 +42,14 @@ export const localContrast = defineOperation({
   neutral: { amountPercent: 0 },
   method:
     'OKLab lightness = base + (1 + amount) × detail, the base by a guided filter (He, Sun & Tang 2010) made on a copy of 512 px; chroma follows lightness.',
-  resolve: (s, { look }) => ({
+  resolve: (s, { copy }) => ({
     amount: s.amountPercent / 100,
     radius: s.radiusPercent / 100,
     guards: [s.highlightGuardPercent / 100, s.shadowGuardPercent / 100, s.skinGuardPercent / 100],
-    measured: look !== undefined,
+    measured: copy !== undefined,
   }),
-  render: ({ amount, radius, guards }, { look }) => {
-    const picture = amount === 0 ? undefined : look?.()
+  render: ({ amount, radius, guards }, { copy }) => {
+    const picture = amount === 0 ? undefined : copy?.()
     if (!picture) return { kind: 'none' }
     const lightness = lightnessOf(picture)
     const grid = guidedCoefficients(lightness, lightness, picture.size, gridRadius(picture.size, radius), edgeLightness ** 2)

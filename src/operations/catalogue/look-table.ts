@@ -1,4 +1,4 @@
-import { once } from '@/base/lru-cache'
+import { memoised } from '@/base/lru-cache'
 import type { LookTable } from '@/colour/cube'
 import { invert } from '@/colour/matrix'
 import { colourSpaces, rgbToRgb, workingSpace } from '@/colour/spaces'
@@ -12,7 +12,7 @@ import { byPosition } from '../support/grid'
 const spaces = ['srgb', 'display-p3'] as const
 
 /** Entries as vectors of four. */
-const vectorsOf = once(({ size, values }: LookTable): Float32Array => {
+const vectorsOf = memoised(({ size, values }: LookTable): Float32Array => {
   const vectors = new Float32Array(size ** 3 * 4)
   for (let i = 0; i < size ** 3; i++) vectors.set(values.subarray(i * 3, i * 3 + 3), i * 4)
   return vectors
@@ -27,7 +27,7 @@ function entryAt({ size, values }: LookTable, channel: number, x: number): numbe
 }
 
 /** Slopes beyond the ends and 2049 entries for a channel of a 1D table: what the curve kernel reads. */
-const curvesOf = once((look: LookTable): number[] => {
+const curvesOf = memoised((look: LookTable): number[] => {
   const spans = 2048
   return [0, 1, 2].flatMap((channel) => {
     const entries = Array.from({ length: spans + 1 }, (_, i) => entryAt(look, channel, i / spans))

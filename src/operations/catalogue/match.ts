@@ -1,5 +1,5 @@
 import { plainNumber } from '@/base/format'
-import { once } from '@/base/lru-cache'
+import { memoised } from '@/base/lru-cache'
 import { type LinearPicture, quantile } from '@/pixels/linear-picture'
 import { defineOperation } from '../declare/operation'
 import { choice, measured, number } from '../declare/settings'
@@ -8,11 +8,11 @@ import { labOf } from '../support/lab-planes'
 /** Of each plane of OKLab: the middle value and how far apart the outer tenths are. */
 const statisticsCount = 6
 /** Spreads are brought nearer to each other by no more than this factor: a flat picture does not become a loud one. */
-const mostStretch = 1.6
+const maxStretch = 1.6
 /** Spreads below this say nothing. */
-const leastSpread = 0.01
+const minSpread = 0.01
 
-const statisticsOf = once((picture: LinearPicture): readonly number[] =>
+const statisticsOf = memoised((picture: LinearPicture): readonly number[] =>
   labOf(picture).flatMap((plane) => {
     const [low, middle, high] = [0.1, 0.5, 0.9].map((share) => quantile(plane, share)) as [number, number, number]
     return [Number(middle.toFixed(4)), Number((high - low).toFixed(4))]
@@ -58,8 +58,8 @@ export const match = defineOperation({
   method:
     'Statistics transfer in OKLab after Reinhard et al. 2001, with medians and the spread of the middle 80 % instead of means and deviations; spreads change by 1.6 times at most.',
   measure: statisticsOf,
-  resolve: ({ reference, what, amountPercent }, { look }) => {
-    const picture = reference.length === statisticsCount && amountPercent > 0 ? look?.() : undefined
+  resolve: ({ reference, what, amountPercent }, { copy }) => {
+    const picture = reference.length === statisticsCount && amountPercent > 0 ? copy?.() : undefined
     const own = picture ? statisticsOf(picture) : []
     const share = amountPercent / 100
     const maps = [0, 1, 2].flatMap((plane) => {
@@ -69,8 +69,8 @@ export const match = defineOperation({
       ]
       const used = picture !== undefined && (what === 'both' || (what === 'tone') === (plane === 0))
       if (!used) return [1, 0]
-      const ratio = Math.max(to[1], leastSpread) / Math.max(from[1], leastSpread)
-      const scale = 1 + (Math.min(mostStretch, Math.max(1 / mostStretch, ratio)) - 1) * share
+      const ratio = Math.max(to[1], minSpread) / Math.max(from[1], minSpread)
+      const scale = 1 + (Math.min(maxStretch, Math.max(1 / maxStretch, ratio)) - 1) * share
       const middle = from[0] + (to[0] - from[0]) * share
       return [scale, middle - from[0] * scale]
     })

@@ -70,13 +70,13 @@ const fullTintChroma = 0.09
 /** Lightness at which the tint's colour is taken. */
 const tintLightness = 0.6
 /** Own weights that sum to nothing would give black everywhere. */
-const leastSum = 0.05
+const minSum = 0.05
 
 function weightsOf(s: SettingsOf<typeof settings>): Vector3 {
   const preset = filters[s.filter]
   if (preset) return preset.weights
   const sum = s.redPercent + s.greenPercent + s.bluePercent
-  const scale = Math.abs(sum) < leastSum * 100 ? 0.01 : 1 / sum
+  const scale = Math.abs(sum) < minSum * 100 ? 0.01 : 1 / sum
   return [s.redPercent * scale + 0, s.greenPercent * scale + 0, s.bluePercent * scale + 0]
 }
 

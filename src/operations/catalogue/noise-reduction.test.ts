@@ -111,13 +111,13 @@ describe('noise reduction', () => {
     ) as [typeof noisy, typeof noisy]
     const codes = (linear: number): number => srgbTransfer.encode(linear) * 255
     const clean = await render({ luminancePercent: 0, colourPercent: 0 }, wholeRect(noisy.size), smooth)
-    for (const [care, most] of [
+    for (const [care, max] of [
       ['quick', 1.9],
       ['thorough', 1.6],
     ] as const) {
       const { planes } = await render({ noiseLevels: 12, luminancePercent: 100, care }, wholeRect(noisy.size), grained)
       const squares = planes.reduce((sum, value, i) => sum + (codes(value) - codes(clean.planes[i] as number)) ** 2, 0)
-      expect(Math.sqrt(squares / planes.length)).toBeLessThan(most)
+      expect(Math.sqrt(squares / planes.length)).toBeLessThan(max)
     }
   })
   it('takes the noise of colour and lets no colour run over an edge that brightness does not show', async () => {

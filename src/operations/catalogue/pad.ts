@@ -102,9 +102,9 @@ export const pad = defineOperation({
   holdsShape: (s) => s.turnsWithPicture === false,
   neutral: { by: 'pixels', borderPx: 0 },
   method: 'The picture’s pixels are kept as they are; a blurred ground is made on a copy of 512 px, by three box means (Wells 1986).',
-  resolve: (s, { size, look }) => {
+  resolve: (s, { size, copy }) => {
     const to = paddedSize(s, size)
-    const picture = s.ground === 'edge' ? look?.() : undefined
+    const picture = s.ground === 'edge' ? copy?.() : undefined
     return {
       size: [to.width, to.height],
       at: [Math.floor((to.width - size.width) / 2), Math.floor((to.height - size.height) / 2)],
@@ -113,11 +113,11 @@ export const pad = defineOperation({
       same: to.width === size.width && to.height === size.height,
     }
   },
-  render: ({ size, at, colour: [r = 0, g = 0, b = 0], blurs, same }, { look }) => {
+  render: ({ size, at, colour: [r = 0, g = 0, b = 0], blurs, same }, { copy }) => {
     const [width = 1, height = 1] = size
     const [x = 0, y = 0] = at
     if (same) return { kind: 'none' }
-    const picture = blurs ? look?.() : undefined
+    const picture = blurs ? copy?.() : undefined
     const ground = picture ? ({ kind: 'grid', grid: blurred(picture) } as const) : ({ kind: 'plain', colour: [r, g, b] } as const)
     return { kind: 'pad', size: { width, height }, at: { x, y }, ground }
   },

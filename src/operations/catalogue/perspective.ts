@@ -64,14 +64,14 @@ export function squareToQuad([[x0, y0], [x1, y1], [x2, y2], [x3, y3]]: readonly 
 }
 
 /** The least turn at a corner, in squared sides of the picture, below which no picture is left between the corners. */
-const leastTurn = 0.02
+const minTurn = 0.02
 
 /** Whether four points in turn go round clockwise without a dent: only then a map exists that shows all of the picture once. */
 const isConvex = (quad: readonly Point[]): boolean =>
   quad.every(([x1, y1], i) => {
     const [x0, y0] = quad[(i + 3) % 4] as Point
     const [x2, y2] = quad[(i + 1) % 4] as Point
-    return (x1 - x0) * (y2 - y1) - (y1 - y0) * (x2 - x1) > leastTurn
+    return (x1 - x0) * (y2 - y1) - (y1 - y0) * (x2 - x1) > minTurn
   })
 
 const scaled = ({ width, height }: Size): Matrix3 => [width, 0, 0, 0, height, 0, 0, 0, 1]

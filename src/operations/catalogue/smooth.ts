@@ -9,7 +9,7 @@ import { pass, windowOf } from '../support/lightness'
 const flatness = { keepsLittle: 0.1, keepsMuch: 0.005 } as const
 /** Windows are Gaussian: this share of the radius is their deviation. */
 const sigmaShare = 0.5
-const leastSigma = 0.2
+const minSigma = 0.2
 
 interface SmoothConstants extends Record<string, number> {
   amount: number
@@ -58,7 +58,7 @@ export const smooth = defineOperation({
   describe: (s) => `${plainNumber(s.amountPercent)} %, ${shortNumber(s.radiusPx, 1)} px, keeps ${plainNumber(s.detailPercent)} % of detail`,
 })
 
-const sigmaAt = (c: SmoothConstants, scale: number): number => Math.max(c.radiusPx * sigmaShare * scale, leastSigma)
+const sigmaAt = (c: SmoothConstants, scale: number): number => Math.max(c.radiusPx * sigmaShare * scale, minSigma)
 
 function calm(job: NeighbourhoodJob, c: SmoothConstants): void {
   const { kernels, input, output } = job

@@ -1,6 +1,6 @@
 import { plainNumber, shortNumber } from '@/base/format'
 import { type Size, scaleSize } from '@/base/geometry'
-import { once } from '@/base/lru-cache'
+import { memoised } from '@/base/lru-cache'
 import { srgbToWorking } from '@/colour/hex'
 import { transform, type Vector3 } from '@/colour/matrix'
 import { colourSpaces, rgbToRgb, workingSpace } from '@/colour/spaces'
@@ -51,7 +51,7 @@ type Image = Extract<Asset, { kind: 'image' }>
 const toWorking = rgbToRgb(colourSpaces.srgb, workingSpace)
 
 /** Linear working RGB times alpha, and alpha: four floats a pixel. */
-const linearOf = once(({ pixels }: Image): Float32Array => {
+const linearOf = memoised(({ pixels }: Image): Float32Array => {
   const decode = Float32Array.from({ length: 256 }, (_, code) => srgbTransfer.decode(code / 255))
   const result = new Float32Array(pixels.length)
   for (let i = 0; i < pixels.length; i += 4) {
@@ -106,11 +106,11 @@ export const stampImage = defineOperation({
   neutral: { opacityPercent: 0 },
   method:
     'The mark, resampled with Mitchell’s filter, composited over the picture in linear light (Porter & Duff 1984; multiply and screen: W3C Compositing and Blending).',
-  resolve: (s, { size, look, asset }) => {
+  resolve: (s, { size, copy, asset }) => {
     const mark = s.file !== '' && s.opacityPercent > 0 ? asset?.(s.file) : undefined
     const image = mark?.kind === 'image' ? mark : undefined
     const place = image && stampPlace(s, boxOf(s.sizePercent, image.size, size), size)
-    const picture = place && s.tint === 'ground' ? look?.() : undefined
+    const picture = place && s.tint === 'ground' ? copy?.() : undefined
     const bright = picture !== undefined && place !== undefined && isBrightUnder(picture, place, size, s.repeats)
     const tint = s.tint === 'own' ? [] : s.tint === 'given' ? [...srgbToWorking(s.colour)] : bright ? [0, 0, 0] : [1, 1, 1]
     return { file: s.file, ...stampLay(s, place), tint }

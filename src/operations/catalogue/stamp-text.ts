@@ -1,7 +1,7 @@
 import opentype, { type Font } from 'opentype.js'
 import { plainNumber, shortNumber } from '@/base/format'
 import type { Size } from '@/base/geometry'
-import { once } from '@/base/lru-cache'
+import { memoised } from '@/base/lru-cache'
 import { srgbToWorking } from '@/colour/hex'
 import type { Vector3 } from '@/colour/matrix'
 import { fontKey, fonts } from '@/pixels/fonts'
@@ -59,7 +59,7 @@ const settings = {
 }
 type TextSettings = SettingsOf<typeof settings>
 
-const parsed = once((asset: Extract<Asset, { kind: 'font' }>): Font => opentype.parse(asset.bytes))
+const parsed = memoised((asset: Extract<Asset, { kind: 'font' }>): Font => opentype.parse(asset.bytes))
 
 /** Room around the letters, in heights of the type: the outline and the plate lie in it. */
 const paddingShare = 0.35
@@ -143,14 +143,14 @@ export const stampText = defineOperation({
   method:
     'Outlines of a shipped face (OpenType), filled by exact area coverage, composited over the picture in linear light (Porter & Duff 1984; multiply and screen: W3C Compositing and Blending).',
   files: ({ font }) => [fontKey(String(font))],
-  resolve: (s, { size, look, asset, caption }) => {
+  resolve: (s, { size, copy, asset, caption }) => {
     const words = caption?.(s.text) ?? ''
     const face = words !== '' && s.opacityPercent > 0 ? asset?.(fontKey(s.font)) : undefined
     if (face?.kind !== 'font')
       return { words, font: s.font, typePx: 0, ink: [...white], opposite: [...black], outline: 0, plate: false, ...stampLay(s, undefined) }
     const { typePx, box } = measured(parsed(face), words, s, size)
     const place = stampPlace(s, box, size)
-    const picture = s.tint === 'ground' ? look?.() : undefined
+    const picture = s.tint === 'ground' ? copy?.() : undefined
     const bright = picture !== undefined && isBrightUnder(picture, place, size, s.repeats)
     const ink = s.tint === 'given' ? srgbToWorking(s.colour) : bright ? black : white
     const isDark = ink.reduce((sum, value) => sum + value, 0) < 0.6

@@ -41,7 +41,7 @@ export const straighten = defineOperation({
       help: 'Turns the picture clockwise.',
       shownWhen: { setting: 'by', is: ['angle'] },
     }),
-    mostDegrees: number({
+    maxDegrees: number({
       label: 'At most',
       unit: '°',
       min: 0.5,
@@ -72,9 +72,9 @@ export const straighten = defineOperation({
   neutral: { by: 'angle', angleDegrees: 0 },
   method:
     'One projective resampling in linear light with Catmull-Rom’s cubic. Lines: histogram of gradient directions on a copy of 512 px, weighted by how straight the surroundings are (structure tensor, Bigün & Granlund 1987), its peak to a twentieth of a degree.',
-  resolve: (s, { size, look }) => {
-    const picture = s.by === 'lines' ? look?.() : undefined
-    const degrees = s.by === 'angle' ? s.angleDegrees : picture ? findTilt(picture, s.mostDegrees) : 0
+  resolve: (s, { size, copy }) => {
+    const picture = s.by === 'lines' ? copy?.() : undefined
+    const degrees = s.by === 'angle' ? s.angleDegrees : picture ? findTilt(picture, s.maxDegrees) : 0
     const to = degrees === 0 || s.corners === 'fill' ? size : inside(size, degrees)
     return { degrees, before: [size.width, size.height], size: [to.width, to.height] }
   },

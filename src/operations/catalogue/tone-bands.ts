@@ -75,14 +75,14 @@ export const toneBands = defineOperation({
   neutral: {},
   method:
     'Stops by a cubic B-spline over the lightness of a guided-filter base (He, Sun & Tang 2010; fast form He & Sun 2015) made on a copy of 512 px; all of OKLab is scaled by the cube root of the gain, which is the same gain in linear light.',
-  resolve: (s, { look }) => ({
+  resolve: (s, { copy }) => ({
     stops: bands.map((name) => s[`${name}Ev`]),
     reach: s.reachPercent / 100,
     epsilon: (softestEdge * (firmestEdge / softestEdge) ** (s.edgeKeepingPercent / 100)) ** 2,
-    measured: look !== undefined,
+    measured: copy !== undefined,
   }),
-  render: ({ stops, reach, epsilon }, { look }) => {
-    const picture = look?.()
+  render: ({ stops, reach, epsilon }, { copy }) => {
+    const picture = copy?.()
     if (!picture || stops.every((stop) => stop === 0)) return { kind: 'none' }
     const lightness = lightnessOf(picture)
     const grid = guidedCoefficients(lightness, lightness, picture.size, gridRadius(picture.size, reach), epsilon)

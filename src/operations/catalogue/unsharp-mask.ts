@@ -7,7 +7,7 @@ import { number, toggle } from '../declare/settings'
 import { gaussianBlur, gaussianReach, type PlaneWindow } from '../support/gaussian'
 
 /** Below this, a blur moves nothing that 8 bits could show. */
-const leastSigma = 0.1
+const minSigma = 0.1
 /** Overshoot is judged against this wide a surrounding at most; wider would let halos through again. */
 const widestWindow = 8
 
@@ -91,7 +91,7 @@ export const unsharpEffect = (constants: UnsharpConstants): Effect => ({
   apply: (job) => sharpen(job, constants),
 })
 
-const sigmaAt = (c: UnsharpConstants, scale: number): number => Math.max(c.radiusPx * scale, leastSigma)
+const sigmaAt = (c: UnsharpConstants, scale: number): number => Math.max(c.radiusPx * scale, minSigma)
 const windowAt = (c: UnsharpConstants, scale: number): number => Math.min(Math.max(1, Math.round(c.radiusPx * scale)), widestWindow)
 
 function sharpen(job: NeighbourhoodJob, constants: UnsharpConstants): void {

@@ -1,5 +1,5 @@
 import { plainNumber, signedNumber } from '@/base/format'
-import { once } from '@/base/lru-cache'
+import { memoised } from '@/base/lru-cache'
 import { acrossLocus, fromLocus, temperatureRangeK, whiteOfTemperature } from '@/colour/illuminant'
 import { identity3, invert, type Matrix3, multiply, transform, type Vector3 } from '@/colour/matrix'
 import { adaptWhite, chromaticityOf, colourSpaces, d65, rgbToRgb, rgbToXyz, workingSpace, xyzOfChromaticity } from '@/colour/spaces'
@@ -32,7 +32,7 @@ function balanceMatrix(white: Vector3): Matrix3 {
 /** Pixels brighter than this share of white in any channel may be clipped, darker ones are mostly noise. */
 const usable = { darkest: 0.004, brightest: 0.9 } as const
 /** Fewer usable pixels than this tell nothing. */
-const leastPixels = 50
+const minPixels = 50
 /** The bright end: this share of the usable pixels. */
 const brightShare = 0.05
 
@@ -92,7 +92,7 @@ const greyReach = 0.18
 /** The trial moves to the mean of its greys this often; it settles sooner. */
 const trials = 8
 /** A start whose greys are fewer than this share of all pixels says nothing. */
-const leastGreyShare = 0.02
+const minGreyShare = 0.02
 
 interface Trial {
   readonly white: Vector3
@@ -100,7 +100,7 @@ interface Trial {
 }
 
 /** Logarithms of red and blue over green, pixel by pixel: worked out once for all trials. */
-const ratiosOf = once(({ count, r, g, b }: Pixels): Float32Array => {
+const ratiosOf = memoised(({ count, r, g, b }: Pixels): Float32Array => {
   const ratios = new Float32Array(count * 2)
   for (let n = 0; n < count; n++) {
     ratios[2 * n] = Math.log((r[n] as number) / (g[n] as number))
@@ -123,7 +123,7 @@ function settle(pixels: Pixels, start: Vector3): Trial {
       marks[n] = dr * dr + db * db < greyReach * greyReach ? 1 : 0
     }
     const greys = meanOf(pixels, marks)
-    if (greys.count < pixels.count * leastGreyShare) return { white, share: 0 }
+    if (greys.count < pixels.count * minGreyShare) return { white, share: 0 }
     trial = { white: unit(greys.mean), share: greys.count / pixels.count }
   }
   return trial
@@ -133,9 +133,9 @@ function settle(pixels: Pixels, start: Vector3): Trial {
 const convincing = 1.5
 
 /** Lamps lie within 0.006 of the locus (ANSI C78.377, from memory), cameras shift that a little: what is further off is a colour, not a light. */
-const mostOffLocus = 0.01
+const maxOffLocus = 0.01
 
-const isLight = (white: Vector3): boolean => fromLocus(chromaticityOf(transform(toXyz, white))) <= mostOffLocus
+const isLight = (white: Vector3): boolean => fromLocus(chromaticityOf(transform(toXyz, white))) <= maxOffLocus
 
 /**
  * The white among greys: settled once from the white of the space and once from the bright end. The first is believed
@@ -166,7 +166,7 @@ function believed(white: Vector3, weakest: number, strongest: number): Vector3 |
 /** The white that a picture seems to be lit by, as linear working RGB; undefined where there is too little to judge. */
 function estimateWhite(picture: LinearPicture, method: 'greys' | 'greyWorld' | 'brightEnd'): Vector3 | undefined {
   const pixels = usablePixels(picture)
-  if (pixels.count < leastPixels) return undefined
+  if (pixels.count < minPixels) return undefined
   if (method === 'greyWorld') return meanOf(pixels, new Uint8Array(pixels.count).fill(1)).mean
   return method === 'brightEnd' ? brightEnd(pixels) : greyAmong(pixels)
 }
@@ -271,7 +271,7 @@ export const whiteBalance = defineOperation({
   neutral: { by: 'temperature', temperatureK: neutralTemperatureK, tintPercent: 0 },
   method:
     'Linear Bradford adaptation (ICC.1:2022, annex E) from the light’s white to D65, clipped highlights kept white; daylight of CIE 15:2018, lamps on the Planckian locus; by itself: the mean of what looks grey under it, settled from two starts (clipped and dark pixels left out), near the locus of lamps and daylight; weak casts shrunk as by James & Stein 1961.',
-  resolve: (s, { look }) => {
+  resolve: (s, { copy }) => {
     const identity = [...identity3]
     if (s.by === 'temperature') {
       if (s.temperatureK === neutralTemperatureK && s.tintPercent === 0) return { matrix: identity }
@@ -283,7 +283,7 @@ export const whiteBalance = defineOperation({
       const linear = [s.pickedRed, s.pickedGreen, s.pickedBlue].map((code) => srgbTransfer.decode(code / 255)) as unknown as Vector3
       return { matrix: [...balanceMatrix(transform(rgbToXyz(colourSpaces.srgb), linear))] }
     }
-    const picture = look?.()
+    const picture = copy?.()
     const white = picture && estimateWhite(picture, s.estimate)
     const light = white && believed(white, s.weakestCastPercent / 100, s.strongestCastPercent / 100)
     return { matrix: light ? [...balanceMatrix(transform(toXyz, light))] : identity }

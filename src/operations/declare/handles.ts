@@ -29,7 +29,7 @@ export type FrameGrip = 'move' | 'nw' | 'ne' | 'sw' | 'se'
 /** A frame drawn on the picture before the step. */
 export interface FrameHandles {
   rect(settings: Settings, picture: Size): Rect
-  /** Settings after a grip was dragged by so many full-size pixels. */
+  /** Settings after a grip was dragged, by a distance in full-size pixels. */
   dragged(settings: Settings, grip: FrameGrip, picture: Size, by: { readonly dx: number; readonly dy: number }): Settings
 }
 

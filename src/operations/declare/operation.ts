@@ -21,7 +21,7 @@ export type OperationGroup = (typeof operationGroups)[number]
 export interface PictureAtStep {
   readonly size: Size
   /** A small copy of it to measure; absent where sizes alone are asked for. */
-  look?(): LinearPicture
+  copy?(): LinearPicture
   /** Pieces of it at full size, from fixed places: for what a reduced copy can't tell, such as noise. Absent like `look`. */
   patches?(): readonly LinearPicture[]
   /** A file kept with the macro. Absent like `look`. @throws AppError `keptFileMissing` */
@@ -47,7 +47,7 @@ export interface NeighbourhoodJob {
   /** The output tile with `reach` more on every side; pixels beyond the picture repeat its edge. */
   readonly input: Planes
   /** Nobody needs the input afterwards: it may be written to. */
-  readonly spare: boolean
+  readonly mayOverwrite: boolean
   readonly output: Planes
   readonly reach: number
   /** Where the output tile lies in the picture, so that coarse grids can be laid at fixed places. */

@@ -6,18 +6,18 @@ const stepDegrees = 0.05
 /** Half-width of the windows that straightness is judged in, in pixels of the small copy. */
 const windowRadius = 3
 /** An edge counts if its window is this straight: 1 is a line and nothing else. */
-const leastCoherence = 0.9
+const minCoherence = 0.9
 /** Fainter edges, in squared lightness, are noise. */
-const leastEnergy = 2e-4
+const minEnergy = 2e-4
 /** A pixel votes for a line if its own edge leans no further from it than this. */
 const votesWithinDegrees = 1.5
 /** A line's length, as a share of the short edge, below which it says nothing. */
-const leastLength = 0.45
+const minLength = 0.45
 /** The lines at the angle found must outweigh those that are level already, and the middle of all angles, this many times. */
-const leastOverLevel = 1.8
-const leastProminence = 3.2
+const minOverLevel = 1.8
+const minProminence = 3.2
 /** Turns smaller than this are not worth the resampling. */
-const leastDegrees = 0.15
+const minDegrees = 0.15
 
 interface Edges {
   readonly count: number
@@ -30,12 +30,12 @@ interface Edges {
 
 /**
  * How many degrees a picture must be turned clockwise to be level; 0 where its lines do not say so clearly.
- * @param mostDegrees larger tilts are left alone.
+ * @param maxDegrees larger tilts are left alone.
  */
-export function findTilt(picture: LinearPicture, mostDegrees: number): number {
+export function findTilt(picture: LinearPicture, maxDegrees: number): number {
   const { width, height } = picture.size
-  const edges = straightEdges(picture, mostDegrees + votesWithinDegrees)
-  const steps = Math.round(mostDegrees / stepDegrees)
+  const edges = straightEdges(picture, maxDegrees + votesWithinDegrees)
+  const steps = Math.round(maxDegrees / stepDegrees)
   const reach = Math.ceil(Math.hypot(width, height) / 2) + 2
   const scores = Array.from({ length: 2 * steps + 1 }, (_, i) => scoreAt(edges, (i - steps) * stepDegrees, reach))
   const energy = scores.map((score) => score.energy)
@@ -46,12 +46,12 @@ export function findTilt(picture: LinearPicture, mostDegrees: number): number {
   const middle = Float64Array.from(energy).sort()[energy.length >> 1] as number
   if (Math.abs(peak - steps) > steps - 4) return 0
   const isClear =
-    best.longest >= leastLength * Math.min(width, height) && best.energy > leastOverLevel * level && best.energy > leastProminence * middle
-  return isClear && Math.abs(found) >= leastDegrees ? Math.round(-found * 20) / 20 + 0 : 0
+    best.longest >= minLength * Math.min(width, height) && best.energy > minOverLevel * level && best.energy > minProminence * middle
+  return isClear && Math.abs(found) >= minDegrees ? Math.round(-found * 20) / 20 + 0 : 0
 }
 
 /** Pixels on straight edges that are nearly level or plumb. */
-function straightEdges(picture: LinearPicture, mostLean: number): Edges {
+function straightEdges(picture: LinearPicture, maxLean: number): Edges {
   const { width, height } = picture.size
   const light = lightnessOf(picture)
   const [xx, xy, yy] = [0, 1, 2].map(() => new Float32Array(width * height)) as [Float32Array, Float32Array, Float32Array]
@@ -77,12 +77,12 @@ function straightEdges(picture: LinearPicture, mostLean: number): Edges {
       const [a, b, c] = [p[i] as number, q[i] as number, r[i] as number]
       const energy = a + c
       // The crest of the edge alone: its own gradient is above what its window has on average.
-      if (energy < leastEnergy || (xx[i] as number) + (yy[i] as number) < energy) continue
-      if (Math.hypot(a - c, 2 * b) < leastCoherence * energy) continue
+      if (energy < minEnergy || (xx[i] as number) + (yy[i] as number) < energy) continue
+      if (Math.hypot(a - c, 2 * b) < minCoherence * energy) continue
       const gradient = (Math.atan2(2 * b, a - c) * 90) / Math.PI
       const isLevel = Math.abs(gradient) > 45
       const lean = isLevel ? gradient - Math.sign(gradient) * 90 : gradient
-      if (Math.abs(lean) <= mostLean) found.push({ x: x - width / 2, y: y - height / 2, lean, isLevel })
+      if (Math.abs(lean) <= maxLean) found.push({ x: x - width / 2, y: y - height / 2, lean, isLevel })
     }
   return {
     count: found.length,

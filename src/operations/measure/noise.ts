@@ -1,5 +1,5 @@
 import type { Size } from '@/base/geometry'
-import { once } from '@/base/lru-cache'
+import { memoised } from '@/base/lru-cache'
 import { toOpponent, workingToFile } from '@/colour/opponent'
 import { srgbTransfer } from '@/colour/transfer'
 import type { LinearPicture } from '@/pixels/linear-picture'
@@ -147,12 +147,12 @@ function placesOf(picture: Planes3, step: number): Place[] {
 }
 
 /** Very strong noise leaves hardly a block without a value at the ends: the better ones are taken then, up to half of their pixels. */
-const mostEnds = 32
+const maxEnds = 32
 const betterShare = 0.3
 
 function unclipped(places: readonly Place[]): Place[] {
   const ends = Float64Array.from(places, (place) => place.ends).sort()
-  const allowed = Math.min(mostEnds, ends[Math.floor(ends.length * betterShare)] ?? 0)
+  const allowed = Math.min(maxEnds, ends[Math.floor(ends.length * betterShare)] ?? 0)
   return places.filter((place) => place.ends <= allowed)
 }
 
@@ -174,9 +174,9 @@ function blocksAt(places: readonly Place[], channel: number): Blocks {
 
 /** This share of the blocks, the flattest ones, is taken to hold noise alone. */
 const flatShare = 0.05
-const fewestFlat = 10
+const minFlat = 10
 const brightnessBins = factorNodes - 1
-const fewestBlocks = 8
+const minBlocks = 8
 /** Median of a squared normal deviate. */
 const medianSquare = 0.45494
 
@@ -200,8 +200,8 @@ function flattest(blocks: Blocks): Flat {
     for (let n = 0; n < blocks.count; n++) bins[binOf(blocks.brightness[n] as number)]?.push(n)
     return bins.flatMap((bin) => {
       const sorted = Float32Array.from(bin, (n) => activity[n] as number).sort()
-      const most = sorted[Math.max(fewestFlat, Math.ceil(bin.length * flatShare)) - 1] ?? Number.POSITIVE_INFINITY
-      return bin.filter((n) => (activity[n] as number) <= most)
+      const max = sorted[Math.max(minFlat, Math.ceil(bin.length * flatShare)) - 1] ?? Number.POSITIVE_INFINITY
+      return bin.filter((n) => (activity[n] as number) <= max)
     })
   }
   return { blocks, chosen: [choose(blocks.activity[0]), choose(blocks.activity[1])] }
@@ -239,7 +239,7 @@ function brightnessFactors(flat: Flat, deviations: readonly number[]): number[] 
     if (ring >= fineRings.first && ring <= fineRings.last && expected > 0) bins[binOf(brightness)]?.push((coefficient / expected) ** 2)
   })
   const perBlock = 25
-  const known = bins.map((bin) => (bin.length >= fewestBlocks * perBlock ? deviationOf(bin) : Number.NaN))
+  const known = bins.map((bin) => (bin.length >= minBlocks * perBlock ? deviationOf(bin) : Number.NaN))
   return smoothed(filled(known))
 }
 
@@ -263,7 +263,7 @@ function smoothed(bins: readonly number[]): number[] {
 }
 
 /** Codes of 8 bits in each channel that a sensor may be expected to stay below at ISO 100, growing with the root of ISO (common practice). */
-const mostAtIso100 = 2.7
+const maxAtIso100 = 2.7
 /** Low frequencies may carry more than white noise does. */
 const lowHeadroom = [2, 1.5] as const
 const headroom = 1.25
@@ -272,7 +272,7 @@ const headroom = 1.25
 function isoLimit(iso: number, channel: number, level: number, ring: number): number {
   const share = channel === 0 ? 1 / Math.sqrt(3) : 1
   const fading = channel === 0 ? 1 : Math.min(1, Math.max(0.3, 1 - 0.25 * Math.log2(iso / 400)))
-  return (mostAtIso100 / 255) * Math.sqrt(iso / 100) * share * 2 ** (-level * fading) * (lowHeadroom[ring] ?? headroom)
+  return (maxAtIso100 / 255) * Math.sqrt(iso / 100) * share * 2 ** (-level * fading) * (lowHeadroom[ring] ?? headroom)
 }
 
 /**
@@ -323,7 +323,7 @@ interface Measured {
 }
 
 /** The dear part, the same for every setting. */
-const measure = once((patches: readonly LinearPicture[]): Measured => {
+const measure = memoised((patches: readonly LinearPicture[]): Measured => {
   let pictures = patches.map(opponentOf)
   const flats: Flat[][] = [[], [], []]
   for (let level = 0; level < noiseLevels; level++) {

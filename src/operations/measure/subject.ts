@@ -1,4 +1,4 @@
-import { once } from '@/base/lru-cache'
+import { memoised } from '@/base/lru-cache'
 import type { LinearPicture } from '@/pixels/linear-picture'
 import { boxMean } from '../support/grid'
 import { type LabPlanes, labOf } from '../support/lab-planes'
@@ -10,7 +10,7 @@ const windowShare = 0.02
 /** How much drawing counts beside unlikeness to the background. */
 const drawingWeight = 2
 /** What stands out less than this, of the most, is background. */
-const leastShare = 0.25
+const minShare = 0.25
 
 /** Every second pixel of every second row: enough to find a place by. */
 function thinned({ size, planes }: LinearPicture): LinearPicture {
@@ -28,7 +28,7 @@ function thinned({ size, planes }: LinearPicture): LinearPicture {
  * Where the subject of a picture lies, as shares of its sides: the centre of what is unlike the border and finely drawn. A plain
  * measure of saliency: distance in OKLab from the nearer edges' mean colour, plus local contrast.
  */
-export const findSubject = once((whole: LinearPicture): { readonly x: number; readonly y: number } => {
+export const findSubject = memoised((whole: LinearPicture): { readonly x: number; readonly y: number } => {
   const picture = thinned(whole)
   const { width, height } = picture.size
   const lab = labOf(picture)
@@ -54,11 +54,11 @@ export const findSubject = once((whole: LinearPicture): { readonly x: number; re
     return unlike + drawingWeight * drawing
   })
   const smooth = boxMean(salience, picture.size, radius)
-  const most = smooth.reduce((best, value) => Math.max(best, value), 0)
+  const max = smooth.reduce((best, value) => Math.max(best, value), 0)
   let [sum, sumX, sumY] = [0, 0, 0]
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      const weight = Math.max(0, (smooth[y * width + x] as number) - leastShare * most) ** 2
+      const weight = Math.max(0, (smooth[y * width + x] as number) - minShare * max) ** 2
       sum += weight
       sumX += weight * (x + 0.5)
       sumY += weight * (y + 0.5)

@@ -2,7 +2,7 @@ import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
 import { allocatePlane, allocatePlanes, copyPlane, type Planes } from '@kernels/planes'
 import type { Size } from '@/base/geometry'
-import { once, remembered } from '@/base/lru-cache'
+import { lruCached, memoised } from '@/base/lru-cache'
 import { coneToLab, workingToCone } from '@/colour/oklab'
 import type { LinearPicture } from '@/pixels/linear-picture'
 import type { Domain, Effect, Grid, NeighbourhoodJob } from '../declare/operation'
@@ -31,7 +31,7 @@ export function byPosition(domain: Domain, apply: (job: NeighbourhoodJob, pixels
 const cellEndsOf = (columns: number, stepX: number): Int32Array =>
   Int32Array.from({ length: columns }, (_, column) => Math.ceil((column + 1.5) / Math.fround(stepX) - 0.5))
 const cellEnds = new Map<string, Int32Array>()
-const mostCellEnds = 8
+const maxCellEnds = 8
 
 /** Spreads a grid's planes over the tile, linearly between its cells. */
 export function expandGrid(
@@ -41,7 +41,7 @@ export function expandGrid(
 ): Pointer[] {
   const { heap, run } = kernels
   const [stepX, stepY] = [size.width / frame.width, size.height / frame.height]
-  const ends = heap.integers(remembered(cellEnds, `${size.width} ${frame.width}`, mostCellEnds, () => cellEndsOf(size.width, stepX)))
+  const ends = heap.integers(lruCached(cellEnds, `${size.width} ${frame.width}`, maxCellEnds, () => cellEndsOf(size.width, stepX)))
   return planes.map((plane) => {
     const target = allocatePlane(heap, pixels.width, pixels.height)
     heap.scope(() => {
@@ -56,7 +56,7 @@ export function expandGrid(
 }
 
 /** OKLab lightness of a picture. */
-export const lightnessOf = once(({ size, planes }: LinearPicture): Float32Array => {
+export const lightnessOf = memoised(({ size, planes }: LinearPicture): Float32Array => {
   const length = size.width * size.height
   const [m, weights] = [workingToCone, coneToLab]
   const lightness = new Float32Array(length)

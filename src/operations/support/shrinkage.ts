@@ -115,7 +115,7 @@ function deviationsAt(levels: readonly (readonly number[])[], level: number): nu
 const kernelScale = 8
 
 /** Keeps 0 / 0 away. */
-const leastVariance = 1e-18
+const minVariance = 1e-18
 
 /** A number for every frequency of a block, from one for every ring. `constant`: that of the block's mean. */
 const overFrequencies = (rings: readonly number[], constant: number): Float32Array =>
@@ -158,7 +158,7 @@ type Light = Sheet
  * (after Pierazzo, Morel & Facciolo 2017): each copy gives the one above it its low frequencies.
  */
 export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amounts: ShrinkAmounts): void {
-  const { kernels, input, spare, output, reach, x, y, scale } = job
+  const { kernels, input, mayOverwrite, output, reach, x, y, scale } = job
   const { heap, run } = kernels
   const tile: Rect = { x, y, width: output.width, height: output.height }
   const factors = heap.floats(profile.factors)
@@ -175,7 +175,7 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
     heap.scope(() => {
       const spectra = way.share > 0 ? spectraOf(channel, way) : []
       const areas = channel === 0 ? ofBrightness : ofColour
-      const isLast = spare && way.share === 1 && channel > 0
+      const isLast = mayOverwrite && way.share === 1 && channel > 0
       const cleaned = spectra.length === 0 ? sheet : shrunk({ sheet, level: 0, lights, areas, spectra, shrinking: way, isLast }, result)
       if (cleaned !== result) copyPlane(heap, placeOn(cleaned, tile), cleaned.stride, 0, 0, result.at, output)
       if (way.share < 1 && cleaned !== sheet) mixRows(result, sheet, way.share)
@@ -203,7 +203,7 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
       const variances = heap.floats(
         overFrequencies(
           scaled.map((deviation) => deviation ** 2),
-          leastVariance,
+          minVariance,
         ),
       )
       return { thresholds, variances, isQuiet: isQuiet(deviations, channel, level + 1 < copies) }

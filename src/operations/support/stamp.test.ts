@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { srgbTransfer } from '@/colour/transfer'
-import { createEye } from '@/engine/measuring'
 import { resolveSteps } from '@/engine/resolve'
+import { createSampler } from '@/engine/sampler'
 import { newStep } from '@/macros/step'
 import { testAssets, testFiles } from '../../../tests/assets'
 import { testKernels } from '../../../tests/kernels'
@@ -42,7 +42,7 @@ describe('where a stamp lies', () => {
 describe('stamps on grounds', () => {
   const resolve = async (operation: string, grey: number, settings: Record<string, string | number> = {}) => {
     const source = greyPicture(120, 90, () => grey)
-    const sight = { eye: createEye(await testKernels(), source), assets: testAssets, subject: undefined }
+    const sight = { sampler: createSampler(await testKernels(), source), assets: testAssets, subject: undefined }
     return resolveSteps([newStep(operation, 's', settings)], source.size, sight)[0]?.constants
   }
   it.each(['stamp-image', 'stamp-text'])('%s is black on bright ground and white on dark', async (operation) => {

@@ -1,6 +1,6 @@
 import { plainNumber } from '@/base/format'
 import type { Size } from '@/base/geometry'
-import { remembered } from '@/base/lru-cache'
+import { lruCached } from '@/base/lru-cache'
 import { luminanceWeights } from '@/colour/spaces'
 import type { LinearPicture } from '@/pixels/linear-picture'
 import type { Effect } from '../declare/operation'
@@ -187,7 +187,7 @@ function turned({ size, pixels }: Drawn, degrees: number): Drawn {
 }
 
 /** More marks than this no picture needs; a smaller mark is spread wider. */
-const mostMarks = 4000
+const maxMarks = 4000
 
 /** Middles of the marks: the one, or rows along the angle from there over all of the frame, every second one shifted by half. */
 function middles({ place: [x = 0, y = 0, width = 1, height = 1], angle, spacing }: StampLay, frame: Size): (readonly [number, number])[] {
@@ -195,7 +195,7 @@ function middles({ place: [x = 0, y = 0, width = 1, height = 1], angle, spacing 
   if (spacing < 0) return [[middleX, middleY]]
   const room = spacing * width
   const reach = Math.hypot(frame.width, frame.height)
-  const wider = Math.max(1, Math.sqrt((((2 * reach) / (width + room)) * ((2 * reach) / (height + room))) / mostMarks))
+  const wider = Math.max(1, Math.sqrt((((2 * reach) / (width + room)) * ((2 * reach) / (height + room))) / maxMarks))
   const [along, down] = [(width + room) * wider, (height + room) * wider]
   const [cos, sin] = [Math.cos((-angle * Math.PI) / 180), Math.sin((-angle * Math.PI) / 180)]
   const [rows, columns] = [Math.ceil(reach / down), Math.ceil(reach / along) + 1]
@@ -216,7 +216,7 @@ export function stampEffect(lay: StampLay, full: Size, draw: (size: Size, scale:
   const made = new Map<string, Drawn & { readonly places: readonly { readonly x: number; readonly y: number }[] }>()
   const [, , width = 1, height = 1] = lay.place
   const drawnFor = (frame: Size) =>
-    remembered(made, `${frame.width} ${frame.height}`, Number.POSITIVE_INFINITY, () => {
+    lruCached(made, `${frame.width} ${frame.height}`, Number.POSITIVE_INFINITY, () => {
       const [sx, sy] = [frame.width / full.width, frame.height / full.height]
       const size = { width: Math.max(1, Math.round(width * sx)), height: Math.max(1, Math.round(height * sy)) }
       const mark = turned({ size, pixels: draw(size, sx) }, lay.angle)

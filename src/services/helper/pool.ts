@@ -4,7 +4,7 @@ import { Child, ChildLostError } from '@/processes/child'
 import { log } from '../log'
 import type { CallMessage, HelperCall, HelperCalls } from './calls'
 
-/** So many at once: one that a dead disk holds up keeps nobody else waiting. */
+/** Helpers at the same time: one that a dead disk holds up keeps nobody else waiting. */
 const maxHelpers = 8
 /** Those beyond this number end when they have had nothing to do for a while. */
 const keptHelpers = 2
@@ -14,11 +14,11 @@ const maxDecoding = 2
 /** One that takes longer than this is a giant, or hangs: the next one does not wait for it, as long as helpers are left for other calls. */
 const slowMs = 4_000
 const maxHanging = maxHelpers - 2
-/** A picture that hung is not tried again for so long. */
+/** How long a picture that hung is not tried again. */
 const restMs = 300_000
 const decodes: ReadonlySet<HelperCall> = new Set(['thumbnail', 'resultThumbnail', 'pixels', 'shownResult', 'asset', 'spread'])
 const maxHeapMb = 1024
-/** A helper that says nothing for so long is taken for hanging; one that decodes says nothing meanwhile. */
+/** A helper that is silent for longer than this is taken for hanging. One that decodes is silent meanwhile. */
 const usualPatienceMs = 60_000
 const decodingPatienceMs = 30_000
 /** Calls that wait; more are refused. */

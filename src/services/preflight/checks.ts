@@ -67,7 +67,7 @@ export function estimateBytes(pictures: readonly ForeseenPicture[], deliveries: 
 
 /** Folders that can't be written to, and disks that are too small for all of it. Gives what is left on the fullest disk; null where none tells. */
 export async function checkPlaces(deliveries: readonly CheckedDelivery[], bytes: number, add: AddProblem): Promise<number | null> {
-  let least = Number.POSITIVE_INFINITY
+  let min = Number.POSITIVE_INFINITY
   for (const { folder } of deliveries) {
     const there = await nearest(folder)
     const writable = await access(there, constants.W_OK).then(
@@ -77,7 +77,7 @@ export async function checkPlaces(deliveries: readonly CheckedDelivery[], bytes:
     if (!writable) add('delivery', true, `Nothing can be written to ${there}. Change its permissions, or choose another folder.`)
     const disk = await statfs(there).catch(() => undefined)
     const free = disk ? disk.bavail * disk.bsize : Number.POSITIVE_INFINITY
-    least = Math.min(least, free)
+    min = Math.min(min, free)
     if (bytes > free)
       add(
         'delivery',
@@ -85,7 +85,7 @@ export async function checkPlaces(deliveries: readonly CheckedDelivery[], bytes:
         `The run needs about ${formatBytes(bytes)}, and the disk that holds ${there} has ${formatBytes(free)} left. Free some space, or deliver elsewhere.`,
       )
   }
-  return Number.isFinite(least) ? least : null
+  return Number.isFinite(min) ? min : null
 }
 
 const longest = ({ width, height }: { width: number; height: number }): number => Math.max(width, height)

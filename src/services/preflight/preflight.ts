@@ -29,7 +29,7 @@ export interface Catch {
   /** The conditions in words; those of the step that plays it too. */
   readonly when: string
   readonly pictures: number
-  /** Of so many that can be read. */
+  /** How many pictures can be read at all. */
   readonly of: number
 }
 
@@ -74,7 +74,7 @@ export async function preflight(
   watcher: Watcher = {},
 ): Promise<Preflight> {
   const problems: Problem[] = []
-  const add: AddProblem = (place, blocks, sentence, more) => void problems.push({ place, blocks, sentence, ...more })
+  const add: AddProblem = (area, blocks, sentence, more) => void problems.push({ area, blocks, sentence, ...more })
   const unanswered = frozenMacros(context, loop, add)
   const asked = [...questionsOf(unanswered.flatMap(({ steps }) => steps as readonly Step[])), ...namesAsk(loop)]
   const questions = asked.filter(({ question }, i) => asked.findIndex((other) => other.question === question) === i)
@@ -109,7 +109,7 @@ export async function preflight(
     unreadable,
     estimatedBytes,
     freeBytes,
-    ...lookOf(known),
+    ...kindsAndSizes(known),
   }
   return { problems, pictures, totals, macros, questions, catches: catchesOf(macros, known), leftOut, runNumber, newNumbers }
 }
@@ -121,13 +121,13 @@ const namesAsk = ({ deliveries }: Loop): Question[] =>
 const readable = (known: readonly KnownPicture[]): { facts: PictureFacts; name: string }[] =>
   known.flatMap(({ picture, facts }) => (facts instanceof AppError ? [] : { facts, name: basename(picture.path) }))
 
-function lookOf(known: readonly KnownPicture[]): Pick<Preflight['totals'], 'kinds' | 'sizes'> {
+function kindsAndSizes(known: readonly KnownPicture[]): Pick<Preflight['totals'], 'kinds' | 'sizes'> {
   const kinds: Record<string, number> = {}
   let sizes: [Size, Size] | null = null
   for (const { facts } of readable(known)) {
     kinds[facts.format] = (kinds[facts.format] ?? 0) + 1
-    const [least, most]: [Size, Size] = sizes ?? [facts.size, facts.size]
-    sizes = [pixelsOf(facts.size) < pixelsOf(least) ? facts.size : least, pixelsOf(facts.size) > pixelsOf(most) ? facts.size : most]
+    const [min, max]: [Size, Size] = sizes ?? [facts.size, facts.size]
+    sizes = [pixelsOf(facts.size) < pixelsOf(min) ? facts.size : min, pixelsOf(facts.size) > pixelsOf(max) ? facts.size : max]
   }
   return { kinds, sizes }
 }

@@ -2,7 +2,7 @@ import type { Loop } from '@/jobs/loop'
 
 /* What a preflight finds, and how it is said. */
 
-export type ProblemPlace = 'intake' | 'macros' | 'delivery' | 'pictures'
+export type ProblemArea = 'intake' | 'macros' | 'delivery' | 'pictures'
 
 /** A change of the loop that does away with a problem. */
 export interface Mend {
@@ -12,7 +12,7 @@ export interface Mend {
 }
 
 export interface Problem {
-  readonly place: ProblemPlace
+  readonly area: ProblemArea
   /** A run can't start while one of these stands. */
   readonly blocks: boolean
   readonly sentence: string
@@ -24,7 +24,7 @@ export interface Problem {
 }
 
 export type AddProblem = (
-  place: ProblemPlace,
+  area: ProblemArea,
   blocks: boolean,
   sentence: string,
   more?: Pick<Problem, 'mend' | 'nothingToDo' | 'toFillIn'>,

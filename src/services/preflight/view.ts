@@ -4,7 +4,7 @@ import type { IntakeProgress } from './intake'
 import type { Preflight } from './preflight'
 
 /** A list longer than this is not looked through row by row. */
-const mostShown = 5_000
+const maxShown = 5_000
 
 /** A preflight as a page shows it: problems first, then the order of the run. */
 export interface PreflightView extends Omit<Preflight, 'macros' | 'newNumbers'> {
@@ -25,8 +25,8 @@ export function viewOfPreflight({ macros: _, newNumbers: __, pictures, ...check 
   const sorted = pictures.toSorted((a, b) => urgency(a) - urgency(b))
   return {
     ...check,
-    pictures: sorted.slice(0, mostShown),
-    notShown: Math.max(0, sorted.length - mostShown),
+    pictures: sorted.slice(0, maxShown),
+    notShown: Math.max(0, sorted.length - maxShown),
     filesToDeliver: pictures.reduce((sum, { skip, targets }) => sum + (skip ? 0 : targets.length), 0),
   }
 }

@@ -76,13 +76,13 @@ type MarksOf = (result: store.BriefResult) => string[]
 
 /** What stands out about a delivered picture among the others of the same delivery. */
 export function marksOfRun(items: readonly { readonly results: readonly store.BriefResult[] }[]): MarksOf {
-  const seen = items.flatMap(({ results }) => results.flatMap(({ deliveryId, look }) => (look ? [{ deliveryId, look }] : [])))
+  const seen = items.flatMap(({ results }) => results.flatMap(({ deliveryId, traits }) => (traits ? [{ deliveryId, traits }] : [])))
   const marks = rollup(
     seen,
-    (set) => marksOfSet(set.map(({ look }) => look)),
+    (set) => marksOfSet(set.map(({ traits }) => traits)),
     ({ deliveryId }) => deliveryId,
   )
-  return ({ deliveryId, look }) => (look ? (marks.get(deliveryId)?.(look) ?? []) : [])
+  return ({ deliveryId, traits }) => (traits ? (marks.get(deliveryId)?.(traits) ?? []) : [])
 }
 
 /** What the comparison of size, time and SHA-256 before and after found. Files that were never opened are not counted. */

@@ -3,7 +3,7 @@ import { advanceRun, insertRun } from '@/store/runs'
 import { type TestApplication, testApplication, testLoop } from '../../../tests/application'
 import { lastRuns, listRuns } from './runs'
 
-/** So many runs that are over, of one loop. */
+/** A number of finished runs of one loop. */
 function endedRuns({ context: { db } }: TestApplication, loopId: string, count: number): void {
   for (let i = 0; i < count; i++) {
     const id = `${loopId}-${i}`

@@ -9,7 +9,7 @@ import type { Watcher } from '../preflight/intake'
 import { preflight } from '../preflight/preflight'
 import { type RunSummary, startRun } from './runs'
 
-/** So many pictures are tried: the first that can be read, the last, and the one between. */
+/** How many pictures are tried: the first that can be read, the last, and the one between. */
 const tried = 3
 /** Results of older tries are removed. */
 const keptTries = 5
@@ -23,8 +23,8 @@ export async function tryLoop(context: Context, loop: Loop, answers: Answers = {
   const check = await preflight(context, loop, { answers }, watcher)
   const readable = check.pictures.filter(({ error }) => error === null).map(({ sourcePath }) => sourcePath)
   if (readable.length === 0) throw new AppError('loopNotReady', { loop: loop.name, problem: 'none of its pictures can be read.' })
-  const places = Array.from({ length: tried }, (_, i) => Math.round((i * (readable.length - 1)) / (tried - 1)))
-  const files = [...new Set(places)].map((place) => readable[place] as string)
+  const indices = Array.from({ length: tried }, (_, i) => Math.round((i * (readable.length - 1)) / (tried - 1)))
+  const files = [...new Set(indices)].map((area) => readable[area] as string)
   await clearOld(context)
   const folder = join(triesFolder(context.dataFolder), randomUUID())
   const deliveries = loop.deliveries.map((delivery, i) => ({ ...delivery, folder: join(folder, String(i + 1)) }))

@@ -61,8 +61,8 @@ export async function ask<Path extends string, Answer, Body, Query>(
     )
   })
   if (response.ok) return response
-  const told = await response.json().catch(() => null)
-  throw new ApiError(told ?? { code: 'internal', details: {} }, told?.sentence ?? response.statusText, response.status)
+  const report = await response.json().catch(() => null)
+  throw new ApiError(report ?? { code: 'internal', details: {} }, report?.sentence ?? response.statusText, response.status)
 }
 
 /** Asks a route and gives what it answers. @throws ApiError as the server told it */

@@ -18,7 +18,7 @@ import { zoomed } from './stage-strip'
 import { shownSteps, useBench, useBenchParts } from './store'
 import { useBenchSync } from './sync'
 import { narrower, TestStrip, wider } from './test-strip'
-import { useRoom } from './use-room'
+import { useSize } from './use-size'
 import { useStagePictures } from './use-stage-pictures'
 import { Wire } from './wire'
 
@@ -30,7 +30,7 @@ export function BenchPage(): ReactNode {
   useCancelledPulls()
   useClipboard(useCallback((sentence: string) => void message.info(sentence, 4), [message]))
   const box = useRef<HTMLDivElement>(null)
-  const room = useRoom(box)
+  const room = useSize(box)
   const bench = useBenchParts('history', 'pageDraft', 'selectedId', 'upToHere', 'view', 'tool', 'showsLimit', 'compare', 'strip')
   const steps = shownSteps(bench.history.document, bench.pageDraft)
   const scope = stageScope(steps, bench)

@@ -6,8 +6,8 @@ import { newStep, type Step } from '@/macros/step'
 import { findOperation, number, type Settings, type ToolKind } from '@/operations'
 import { findCommands } from '../shell/command-search'
 import { copiedText, duplicatePicked, nestPicked, pasteText } from './bead-actions'
-import { pullCorner } from './handles/corner-layer'
-import { pullLinear, pullRadial } from './handles/gradient-handles'
+import { dragCorner } from './handles/corner-layer'
+import { dragLinear, dragRadial } from './handles/gradient-handles'
 import { mappingOf } from './handles/mapping'
 import { angleToLevel, patchAt } from './handles/pick-layer'
 import { stageScope } from './scope'
@@ -62,39 +62,39 @@ describe('handles on the picture', () => {
   })
   it('of a linear gradient move an end, or both, and stay in their range', () => {
     const held = newLimit('linear')
-    expect(pullLinear({ grip: 'end', held, from: at(50, 60), to: at(60, 70) }).settings).toMatchObject({
+    expect(dragLinear({ grip: 'end', held, from: at(50, 60), to: at(60, 70) }).settings).toMatchObject({
       startYPercent: 20,
       endXPercent: 60,
       endYPercent: 70,
     })
-    expect(pullLinear({ grip: 'both', held, from: at(0, 0), to: at(-10, 5) }).settings).toMatchObject({
+    expect(dragLinear({ grip: 'both', held, from: at(0, 0), to: at(-10, 5) }).settings).toMatchObject({
       startXPercent: 40,
       startYPercent: 25,
       endXPercent: 40,
       endYPercent: 65,
     })
-    expect(pullLinear({ grip: 'start', held, from: at(0, 0), to: at(0, -900) }).settings.startYPercent).toBe(-50)
+    expect(dragLinear({ grip: 'start', held, from: at(0, 0), to: at(0, -900) }).settings.startYPercent).toBe(-50)
   })
   it('of a radial gradient move or size it', () => {
     const held = newLimit('radial')
-    expect(pullRadial({ grip: 'centre', held, from: at(0, 0), to: at(5, -5) }).settings).toMatchObject({
+    expect(dragRadial({ grip: 'centre', held, from: at(0, 0), to: at(5, -5) }).settings).toMatchObject({
       centreXPercent: 55,
       centreYPercent: 45,
     })
-    expect(pullRadial({ grip: 'across', held, from: at(0, 0), to: at(20, 0) }).settings).toMatchObject({
+    expect(dragRadial({ grip: 'across', held, from: at(0, 0), to: at(20, 0) }).settings).toMatchObject({
       radiusXPercent: 30,
       radiusYPercent: 35,
     })
-    expect(pullRadial({ grip: 'down', held, from: at(0, 0), to: at(0, 50.1) }).settings.radiusYPercent).toBe(1)
+    expect(dragRadial({ grip: 'down', held, from: at(0, 0), to: at(0, 50.1) }).settings.radiusYPercent).toBe(1)
   })
   it('of a perspective pull a corner within its range', () => {
     const { settings } = newStep('perspective', 'p')
-    expect(pullCorner({ grip: 'topLeft', held: settings, from: at(0, 0), to: at(6, 3.04) })).toMatchObject({
+    expect(dragCorner({ grip: 'topLeft', held: settings, from: at(0, 0), to: at(6, 3.04) })).toMatchObject({
       topLeftXPercent: 6,
       topLeftYPercent: 3,
       topRightXPercent: 0,
     })
-    expect(pullCorner({ grip: 'bottomRight', held: settings, from: at(100, 100), to: at(20, 99) })).toMatchObject({
+    expect(dragCorner({ grip: 'bottomRight', held: settings, from: at(100, 100), to: at(20, 99) })).toMatchObject({
       bottomRightXPercent: -25,
       bottomRightYPercent: -1,
     })

@@ -22,7 +22,7 @@ const ringRadius = 64
 const ringWidth = 16
 /** Distance from the ring to where chroma is at −100 % and +100 %. */
 const chromaReach = 24
-const mostHueDegrees = 60
+const maxHueDegrees = 60
 const segments = 72
 const radians = Math.PI / 180
 
@@ -51,7 +51,7 @@ export function HueRing({ bands, settings, group, onGroup, onDraft, onCommit }: 
     const chroma = Math.round(((Math.hypot(dx, dy) - ringRadius) / chromaReach) * 100)
     return {
       ...settings,
-      [`${band}HueDegrees`]: Math.min(mostHueDegrees, Math.max(-mostHueDegrees, hue)),
+      [`${band}HueDegrees`]: Math.min(maxHueDegrees, Math.max(-maxHueDegrees, hue)),
       [`${band}ChromaPercent`]: Math.min(100, Math.max(-100, chroma)),
     }
   }

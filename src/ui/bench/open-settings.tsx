@@ -42,7 +42,7 @@ export function OpenSettings({ step, onChange }: Props): ReactNode {
           <span>{declared[entry.setting]?.label ?? entry.setting}</span>
           <LateText
             label="Question"
-            most={macroLimits.questionLength}
+            max={macroLimits.questionLength}
             value={entry.question}
             onChange={(question) => question.trim() && onChange(open.map((other, i) => (i === index ? { ...other, question } : other)))}
           />

@@ -45,8 +45,8 @@ export const RecordBar = memo(function RecordBar(): ReactNode {
   const { document } = history
   const [name, setName] = useState(document.recording ?? '')
   useEffect(() => setName(document.recording ?? ''), [document.recording])
-  const place = typeof window === 'undefined' ? null : window.document.getElementById(barMiddleId)
-  if (document.recording === null || !place) return null
+  const barMiddle = typeof window === 'undefined' ? null : window.document.getElementById(barMiddleId)
+  if (document.recording === null || !barMiddle) return null
   const kept = document.steps.filter((step) => step.kept).length
   const rename = (): void => {
     const next = name.trim() || firstName
@@ -67,6 +67,6 @@ export const RecordBar = memo(function RecordBar(): ReactNode {
       />
       · {counted(kept, 'step')}
     </div>,
-    place,
+    barMiddle,
   )
 })

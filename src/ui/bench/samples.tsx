@@ -5,12 +5,12 @@ import { App, Button, Tooltip } from 'antd'
 import { memo, type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
 import { routes } from '@/contract/routes'
 import { findOperation } from '@/operations'
-import { marksOfSet, type PictureLook } from '@/pixels/traits'
+import { marksOfSet, type PictureTraits } from '@/pixels/traits'
 import { call } from '../api/client'
 import { FolderBrowser } from '../controls/folder-browser'
 import { laySample, showSamples } from './lay-samples'
 import styles from './samples.module.css'
-import { mostSamples, useBench } from './store'
+import { maxSamples, useBench } from './store'
 import { isPicture, type SampleState, useSamplePictures } from './use-sample-pictures'
 import type { SamplePicture } from './worker/sample'
 
@@ -31,11 +31,11 @@ export const Samples = memo(function Samples(): ReactNode {
   }, [samples, steps])
   const pictures = useSamplePictures(wishes)
   const marksOf = useMemo(() => {
-    const looks = samples.flatMap((path) => {
+    const traits = samples.flatMap((path) => {
       const state = pictures.get(path)
-      return isPicture(state) ? [state.look] : []
+      return isPicture(state) ? [state.traits] : []
     })
-    return marksOfSet(looks)
+    return marksOfSet(traits)
   }, [samples, pictures])
 
   const takeAway = (path: string): void => {
@@ -46,7 +46,7 @@ export const Samples = memo(function Samples(): ReactNode {
     setSpreading(true)
     try {
       const found = await call(routes.spread, { asked: { folder } })
-      const paths = found.map(({ path }) => path).slice(0, mostSamples)
+      const paths = found.map(({ path }) => path).slice(0, maxSamples)
       if (paths.length === 0) message.info('There are no pictures in that folder.')
       else showSamples(paths, paths[0] ?? null)
     } catch (problem) {
@@ -95,7 +95,7 @@ export const Samples = memo(function Samples(): ReactNode {
 interface TileProps {
   path: string
   state: SampleState | undefined
-  marksOf(look: PictureLook): string[]
+  marksOf(traits: PictureTraits): string[]
   isCurrent: boolean
   onLay(path: string): void
   onTakeAway(path: string): void
@@ -103,7 +103,7 @@ interface TileProps {
 
 function SampleTile({ path, state, marksOf, isCurrent, onLay, onTakeAway }: TileProps): ReactNode {
   const name = nameOf(path)
-  const marks = isPicture(state) ? marksOf(state.look) : state ? [state.sentence] : []
+  const marks = isPicture(state) ? marksOf(state.traits) : state ? [state.sentence] : []
   return (
     <li>
       <Tooltip title={[name, ...marks].join(': ')} placement="left" mouseEnterDelay={0.4}>

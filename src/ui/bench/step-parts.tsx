@@ -105,5 +105,5 @@ export const Mixing = memo(function Mixing({ id, strengthPercent, blend }: Pick<
 
 export const StepNote = memo(function StepNote({ stored }: StoredProps): ReactNode {
   const edit = useEditStep(stored.id)
-  return <LateText label="Note" long most={macroLimits.noteLength} value={stored.note ?? ''} onChange={(note) => edit({ note })} />
+  return <LateText label="Note" long max={macroLimits.noteLength} value={stored.note ?? ''} onChange={(note) => edit({ note })} />
 })

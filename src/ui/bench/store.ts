@@ -10,7 +10,7 @@ import type { PictureFacts } from '@/pixels/picture'
 import type { Strip } from './strip-values'
 
 /** As many pictures as the tray holds, all of them live. */
-export const mostSamples = 8
+export const maxSamples = 8
 
 /** A step's settings while the pointer still holds a control: shown, not yet an edit. */
 export interface Draft {
@@ -136,7 +136,7 @@ export const useBench = create<BenchState & BenchActions>()((set, get) => ({
       ready: true,
       history,
       sample,
-      samples: samplePath && !samples.includes(samplePath) ? [samplePath, ...samples].slice(0, mostSamples) : samples,
+      samples: samplePath && !samples.includes(samplePath) ? [samplePath, ...samples].slice(0, maxSamples) : samples,
       macroId,
       draft: null,
       pageDraft: null,

@@ -7,7 +7,7 @@ import { useBench } from './store'
 
 /** What the server is known to hold. */
 interface Stored {
-  /** Changes that are not told any more: the first one told comes after so many. */
+  /** How many older changes were folded together: the first of `changes` comes after them. */
   readonly folded: number
   readonly changes: readonly Change[]
   readonly cursor: number

@@ -15,9 +15,9 @@ interface Props {
 const width = 264
 const height = 104
 const stripHeight = 10
-const mostEv = 3
+const maxEv = 3
 const x = scaleLinear([0, 1], [0, width])
-const y = scaleLinear([mostEv, -mostEv], [8, height - stripHeight - 8]).clamp(true)
+const y = scaleLinear([maxEv, -maxEv], [8, height - stripHeight - 8]).clamp(true)
 
 const greyOf = (lightness: number): string => `oklch(${lightness} 0 0)`
 

@@ -18,7 +18,7 @@ export const densityFor = (wholeMs: number): number =>
 /** Of every picture's time, what does not depend on its size. */
 const fixedMs = 10
 
-/** So much slower than it was taken to be, a picture is not by chance. */
+/** A picture that takes this many times longer than expected is slow for a reason, not by chance. */
 const surprising = 3
 
 type Taken = Pick<RenderedView, 'size' | 'milliseconds' | 'isQuick'>

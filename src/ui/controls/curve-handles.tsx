@@ -30,12 +30,12 @@ function movedTo(points: CurvePoints, index: number, input: number, output: numb
 }
 
 const without = (points: CurvePoints, index: number): CurvePoints =>
-  points.length > pointLimits.fewest ? points.filter((_, i) => i !== index) : points
+  points.length > pointLimits.minCount ? points.filter((_, i) => i !== index) : points
 
 /** The points with a new one, and its index; where there is no room, as they are. */
 function withPoint(points: CurvePoints, input: number, output: number): { points: CurvePoints; index: number } {
   const near = points.findIndex(([x]) => Math.abs(x - input) < 6)
-  if (near >= 0 || points.length >= pointLimits.most) return { points, index: near }
+  if (near >= 0 || points.length >= pointLimits.maxCount) return { points, index: near }
   const index = points.findIndex(([x]) => x > input)
   const place = index < 0 ? points.length : index
   return { points: points.toSpliced(place, 0, [held(input, 0, highest), held(output, 0, highest)]), index: place }

@@ -36,7 +36,7 @@ interface Controls<S extends Setting> {
   Answer?(props: AnswerProps<S>): ReactNode
 }
 
-/** So many letters stand side by side beside a label; longer lists become a menu. */
+/** Options with more letters than this, all together, do not fit beside a label: they become a menu. */
 const maxLettersInRow = 26
 const fitsInRow = (options: readonly { label: string }[]): boolean =>
   options.length <= 3 && options.reduce((sum, option) => sum + option.label.length, 0) <= maxLettersInRow

@@ -6,21 +6,21 @@ import { type ReactNode, useEffect, useState } from 'react'
 interface Props {
   label: string
   value: string
-  most?: number
+  max?: number
   /** Several lines, as many as there are. */
   long?: boolean
   onChange(value: string): void
 }
 
 /** Text that becomes one edit when the field is left, not one a letter. */
-export function LateText({ label, value, most = 200, long = false, onChange }: Props): ReactNode {
+export function LateText({ label, value, max = 200, long = false, onChange }: Props): ReactNode {
   const [text, setText] = useState(value)
   useEffect(() => setText(value), [value])
   const field = {
     size: 'small',
     'aria-label': label,
     placeholder: label,
-    maxLength: most,
+    maxLength: max,
     value: text,
     onBlur: () => text !== value && onChange(text),
   } as const

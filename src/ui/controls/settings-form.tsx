@@ -62,9 +62,9 @@ export function SettingsForm({
           aria-label="Channel"
         />
       )}
-      {entries.map(([key, setting], place) => (
+      {entries.map(([key, setting], index) => (
         // The controls of one group serve for the next: making new ones takes longer.
-        <Fragment key={setting.group === undefined ? key : place}>
+        <Fragment key={setting.group === undefined ? key : index}>
           {/* Two settings that say where something stands, across and down, are also set by nine points. */}
           {key === 'positionXPercent' && (
             <NinePoints

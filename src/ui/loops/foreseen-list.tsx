@@ -42,7 +42,7 @@ export function ForeseenList({ check, checking, onMend }: Props): ReactNode {
           </span>
         )}
       </div>
-      <Problems list={check?.problems.filter((problem) => problem.place === 'pictures') ?? []} onMend={onMend} />
+      <Problems list={check?.problems.filter((problem) => problem.area === 'pictures') ?? []} onMend={onMend} />
       {check && check.notShown > 0 && (
         <p className={styles.quiet}>
           The first {rows.length.toLocaleString('en-GB')} are listed, whatever is wrong before all else;{' '}

@@ -46,7 +46,7 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
   }, [settled, save])
   useSavedOnLeaving(loop, settled, save)
 
-  const problems = (place: Problem['place']): Problem[] => check?.problems.filter((problem) => problem.place === place) ?? []
+  const problems = (area: Problem['area']): Problem[] => check?.problems.filter((problem) => problem.area === area) ?? []
   const blocked = !check || check.problems.some((problem) => problem.blocks)
   return (
     <div className={styles.loop}>
@@ -141,14 +141,14 @@ function ToMend({ problems }: { problems: readonly Problem[] }): ReactNode {
   )
 }
 
-const mostExamples = 2
+const maxExamples = 2
 
 /** The names that the first pictures will get in a delivery. */
 const examplesFor = ({ id }: Delivery, check: PreflightView | undefined): string[] =>
   (check?.pictures ?? [])
     .slice(0, 20)
     .flatMap(({ targets }) => targets.filter(({ deliveryId }) => deliveryId === id).map(({ name }) => name))
-    .slice(0, mostExamples)
+    .slice(0, maxExamples)
 
 /** Whether two states of a loop are the same to a preflight. */
 const isSameCheck = (a: Loop, b: Loop): boolean => a === b || JSON.stringify(checkedPart(a)) === JSON.stringify(checkedPart(b))

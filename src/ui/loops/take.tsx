@@ -107,7 +107,7 @@ function Count({ check, progress }: Pick<Props, 'check' | 'progress'>): ReactNod
   if (!check || check.totals.pictures === 0) return null
   const { pictures, folders, bytes, unreadable, kinds, sizes } = check.totals
   const perKind = Object.entries(kinds).toSorted(([, a], [, b]) => b - a)
-  const [least, most] = sizes?.map(formatSize) ?? []
+  const [min, max] = sizes?.map(formatSize) ?? []
   return (
     <p className={styles.count}>
       {counted(pictures, 'picture')} in {counted(folders, 'folder')}, {formatBytes(bytes)}
@@ -115,7 +115,7 @@ function Count({ check, progress }: Pick<Props, 'check' | 'progress'>): ReactNod
       <br />
       <span className={styles.quiet}>
         {perKind.map(([kind, count]) => `${count.toLocaleString('en-GB')} ${kind.toUpperCase()}`).join(', ')}
-        {least && ` · ${least === most ? least : `${least} to ${most}`}`}
+        {min && ` · ${min === max ? min : `${min} to ${max}`}`}
       </span>
     </p>
   )

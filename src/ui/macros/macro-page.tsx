@@ -82,7 +82,7 @@ function Loaded({ macro, revisions }: { macro: ShelfMacro; revisions: readonly M
             Name
             <LateText
               label="Name"
-              most={macroLimits.nameLength}
+              max={macroLimits.nameLength}
               value={name}
               onChange={(next) => next.trim() && change({ name: next.trim() })}
             />
@@ -92,7 +92,7 @@ function Loaded({ macro, revisions }: { macro: ShelfMacro; revisions: readonly M
             <LateText
               label="What it is for"
               long
-              most={macroLimits.notesLength}
+              max={macroLimits.notesLength}
               value={notes}
               onChange={(next) => change({ notes: next })}
             />

@@ -73,10 +73,10 @@ const headPx = 40
 
 /** The run's report as a table: what each picture was and has become. Only rows in view are drawn. */
 export function ReportTable({ results }: { results: readonly RunResultRow[] }): ReactNode {
-  const place = useRef<HTMLDivElement>(null)
+  const box = useRef<HTMLDivElement>(null)
   const [height, setHeight] = useState(400)
   useEffect(() => {
-    const element = place.current
+    const element = box.current
     if (!element) return
     const observer = new ResizeObserver(() => setHeight(Math.max(120, element.clientHeight - headPx)))
     observer.observe(element)
@@ -84,7 +84,7 @@ export function ReportTable({ results }: { results: readonly RunResultRow[] }): 
   }, [])
   const rows = useMemo(() => rowsOf(results), [results])
   return (
-    <div ref={place} className={styles.report}>
+    <div ref={box} className={styles.report}>
       <Table<Row> virtual size="small" columns={columns} dataSource={rows} pagination={false} scroll={{ x: 1200, y: height }} />
     </div>
   )

@@ -37,7 +37,7 @@ export function SettingsPage(): ReactNode {
           <MachinePart settings={settings} />
           <DataPart settings={settings} />
           <NoticePart />
-          <LookPart />
+          <AppearancePart />
           {settings.asksPassphrase && <PassphrasePart />}
         </div>
       )}
@@ -228,7 +228,7 @@ function NoticePart(): ReactNode {
   )
 }
 
-function LookPart(): ReactNode {
+function AppearancePart(): ReactNode {
   const { choice, choose } = useThemeStore()
   return (
     <section aria-label="Look">

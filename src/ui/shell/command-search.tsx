@@ -20,7 +20,7 @@ interface Command {
 }
 
 /** As many as fit without scrolling. */
-const mostShown = 9
+const maxShown = 9
 
 /** Commands that have all the words, those with them in the name first. */
 export function findCommands<T extends Pick<Command, 'name' | 'about'>>(commands: readonly T[], wanted: string): T[] {
@@ -82,7 +82,7 @@ function Search({ onDone }: { onDone(): void }): ReactNode {
   const input = useRef<InputRef>(null)
   const [wanted, setWanted] = useState('')
   const [at, setAt] = useState(0)
-  const found = findCommands(commands, wanted).slice(0, mostShown)
+  const found = findCommands(commands, wanted).slice(0, maxShown)
   const take = (command: Command | undefined): void => {
     if (!command) return
     onDone()

@@ -11,7 +11,7 @@ import { Mark } from './mark'
 import { RunChip } from './run-chip'
 import styles from './shell.module.css'
 
-const places = [
+const pages = [
   { href: '/bench', name: 'Bench' },
   { href: '/macros', name: 'Macros' },
   { href: '/loops', name: 'Loops' },
@@ -34,8 +34,8 @@ export function TopBar(): ReactNode {
         <Mark />
         <span>Copper Loop</span>
       </Link>
-      <nav aria-label="Places" className={styles.places}>
-        {places.map(({ href, name }) => (
+      <nav aria-label="Places" className={styles.pages}>
+        {pages.map(({ href, name }) => (
           <Link key={href} href={href} aria-current={pathname.startsWith(href) ? 'page' : undefined}>
             {name}
           </Link>

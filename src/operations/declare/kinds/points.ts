@@ -5,7 +5,7 @@ import { finiteSchema } from './number'
 /** Points of a curve, 0–255 both ways, ascending across. */
 export type CurvePoints = readonly (readonly [input: number, output: number])[]
 
-export const pointLimits = { fewest: 2, most: 16, min: 0, max: 255, minGap: 1 } as const
+export const pointLimits = { minCount: 2, maxCount: 16, min: 0, max: 255, minGap: 1 } as const
 
 export interface PointsSetting extends Labelled {
   readonly kind: 'points'
@@ -35,8 +35,8 @@ const schema = yup
   .strict(true)
   .required('is missing')
   .typeError('must be a list of points')
-  .min(pointLimits.fewest, `must have at least ${pointLimits.fewest} points`)
-  .max(pointLimits.most, `must have at most ${pointLimits.most} points`)
+  .min(pointLimits.minCount, `must have at least ${pointLimits.minCount} points`)
+  .max(pointLimits.maxCount, `must have at most ${pointLimits.maxCount} points`)
   .test('ascending', 'must ascend from point to point by at least 1', ascends)
 
 /** `0,0 64,58 255,255`: input and output of each point. */
@@ -51,15 +51,15 @@ function readPoints(typed: string): CurvePoints | undefined {
   return pairs.flat().every(Number.isFinite) ? pairs : undefined
 }
 
-const { fewest, most, min, max } = pointLimits
+const { minCount, maxCount, min, max } = pointLimits
 
 export const pointsKind: Kind<PointsSetting, CurvePoints> = {
   schema: () => schema,
   json: () => {
     const point = { type: 'array', items: { type: 'number', minimum: min, maximum: max }, minItems: 2, maxItems: 2 }
-    return { type: 'array', items: point, minItems: fewest, maxItems: most }
+    return { type: 'array', items: point, minItems: minCount, maxItems: maxCount }
   },
-  reading: (setting) => `${fewest} to ${most} points, ${min}–${max} (${setting.default.map(([x, y]) => `${x}→${y}`).join(', ')})`,
+  reading: (setting) => `${minCount} to ${maxCount} points, ${min}–${max} (${setting.default.map(([x, y]) => `${x}→${y}`).join(', ')})`,
   asked: { expects: () => 'the points of a curve like 0,0 64,58 255,255', read: (typed) => readPoints(typed) ?? typed },
   examples: (setting) => [
     setting.default,
@@ -67,6 +67,6 @@ export const pointsKind: Kind<PointsSetting, CurvePoints> = {
       [min, max],
       [max, min],
     ],
-    Array.from({ length: most }, (_, i) => [i * 17, Math.min(max, i * 17 + (i % 2) * 40)] as const),
+    Array.from({ length: maxCount }, (_, i) => [i * 17, Math.min(max, i * 17 + (i % 2) * 40)] as const),
   ],
 }

@@ -16,7 +16,7 @@ interface Props {
 type Point = readonly [xPercent: number, yPercent: number]
 
 /** Points closer than this share of the brush's diameter add nothing. */
-const leastStep = 0.08
+const minStep = 0.08
 
 /** The brush: a pull becomes one stroke, seen at once and computed when it is let go. */
 export function BrushLayer({ limit, brush, mapping, onCommit }: Props): ReactNode {
@@ -29,7 +29,7 @@ export function BrushLayer({ limit, brush, mapping, onCommit }: Props): ReactNod
     const last = points.at(-1)
     if (!last) return [to]
     const [a, b] = [toPage(last), toPage(to)]
-    return Math.hypot(a.x - b.x, a.y - b.y) < leastStep * diameter || points.length >= limitBounds.points ? points : [...points, to]
+    return Math.hypot(a.x - b.x, a.y - b.y) < minStep * diameter || points.length >= limitBounds.points ? points : [...points, to]
   }
   const pointOf = (place: { xPercent: number; yPercent: number }): Point => [
     tenth(clamp(place.xPercent, -50, 150)),

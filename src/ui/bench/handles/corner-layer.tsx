@@ -2,7 +2,7 @@ import type { ReactNode } from 'react'
 import type { Settings } from '@/operations'
 import styles from './handles.module.css'
 import { clamp, type Mapping, type Place, tenth } from './mapping'
-import { type Pull, useDrag } from './use-drag'
+import { type Drag, useDrag } from './use-drag'
 
 const corners = ['topLeft', 'topRight', 'bottomRight', 'bottomLeft'] as const
 type Corner = (typeof corners)[number]
@@ -28,7 +28,7 @@ const placeOf = (settings: Settings, corner: Corner): Place => ({
 })
 
 /** The settings after a corner was pulled. */
-export function pullCorner({ grip, held, from, to }: Pull<Corner, Settings>): Settings {
+export function dragCorner({ grip, held, from, to }: Drag<Corner, Settings>): Settings {
   const moved = (key: string, by: number): number => tenth(clamp(Number(held[key]) + by, -reach, reach))
   const [x, y] = [`${grip}XPercent`, `${grip}YPercent`]
   return { ...held, [x]: moved(x, to.xPercent - from.xPercent), [y]: moved(y, to.yPercent - from.yPercent) }
@@ -37,8 +37,8 @@ export function pullCorner({ grip, held, from, to }: Pull<Corner, Settings>): Se
 /** Four corners on the picture before it is pulled straight: lay them on what should become a rectangle. */
 export function CornerLayer({ settings, mapping, onDraft, onCommit }: Props): ReactNode {
   const grip = useDrag<Corner, Settings>(mapping, settings, {
-    follow: (pull) => onDraft(pullCorner(pull)),
-    end: (pull) => onCommit(pullCorner(pull)),
+    follow: (drag) => onDraft(dragCorner(drag)),
+    end: (drag) => onCommit(dragCorner(drag)),
   })
   const places = corners.map((corner) => mapping.toPage(placeOf(settings, corner)))
   const outline = places.map(({ x, y }) => `${x},${y}`).join(' ')

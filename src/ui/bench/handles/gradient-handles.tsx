@@ -2,7 +2,7 @@ import type { ReactNode } from 'react'
 import type { Limit } from '@/macros/limit'
 import styles from './handles.module.css'
 import { clamp, half, type Mapping, type Place } from './mapping'
-import { type Pull, useDrag } from './use-drag'
+import { type Drag, useDrag } from './use-drag'
 
 interface Props {
   limit: Limit
@@ -23,18 +23,18 @@ const moved = (at: Place, { from, to }: { from: Place; to: Place }, x: string, y
 type LinearGrip = 'start' | 'end' | 'both'
 
 /** The limit after its full end, its faded end, or both were pulled. */
-export function pullLinear({ grip, held, ...way }: Pull<LinearGrip, Limit>): Limit {
-  const pulled = (which: 'start' | 'end'): Record<string, number> => {
+export function dragLinear({ grip, held, ...way }: Drag<LinearGrip, Limit>): Limit {
+  const dragged = (which: 'start' | 'end'): Record<string, number> => {
     const [x, y] = [`${which}XPercent`, `${which}YPercent`]
     return grip === which || grip === 'both' ? moved(placeOf(held, x, y), way, x, y) : {}
   }
-  return withSettings(held, { ...pulled('start'), ...pulled('end') })
+  return withSettings(held, { ...dragged('start'), ...dragged('end') })
 }
 
 type RadialGrip = 'centre' | 'across' | 'down'
 
 /** The limit after its middle or its border was pulled. */
-export function pullRadial({ grip, held, ...way }: Pull<RadialGrip, Limit>): Limit {
+export function dragRadial({ grip, held, ...way }: Drag<RadialGrip, Limit>): Limit {
   const centre = placeOf(held, 'centreXPercent', 'centreYPercent')
   const radius = (distance: number): number => half(clamp(Math.abs(distance), 1, 200))
   if (grip === 'across') return withSettings(held, { radiusXPercent: radius(way.to.xPercent - centre.xPercent) })
@@ -45,8 +45,8 @@ export function pullRadial({ grip, held, ...way }: Pull<RadialGrip, Limit>): Lim
 /** A dot where the step is full, a ring where it has faded, both to be pulled; the line between moves them together. */
 export function LinearHandles({ limit, mapping, onDraft, onCommit }: Props): ReactNode {
   const grip = useDrag<LinearGrip, Limit>(mapping, limit, {
-    follow: (pull) => onDraft(pullLinear(pull)),
-    end: (pull) => onCommit(pullLinear(pull)),
+    follow: (drag) => onDraft(dragLinear(drag)),
+    end: (drag) => onCommit(dragLinear(drag)),
   })
   const [a, b] = [
     mapping.toPage(placeOf(limit, 'startXPercent', 'startYPercent')),
@@ -67,8 +67,8 @@ export function LinearHandles({ limit, mapping, onDraft, onCommit }: Props): Rea
 /** The middle moves it, the rings on its border size it; the dashed ellipse is where it begins to fade. */
 export function RadialHandles({ limit, mapping, onDraft, onCommit }: Props): ReactNode {
   const grip = useDrag<RadialGrip, Limit>(mapping, limit, {
-    follow: (pull) => onDraft(pullRadial(pull)),
-    end: (pull) => onCommit(pullRadial(pull)),
+    follow: (drag) => onDraft(dragRadial(drag)),
+    end: (drag) => onCommit(dragRadial(drag)),
   })
   const centre = placeOf(limit, 'centreXPercent', 'centreYPercent')
   const c = mapping.toPage(centre)

@@ -2,7 +2,7 @@ import type { ReactNode } from 'react'
 import type { Settings } from '@/operations'
 import styles from './handles.module.css'
 import { clamp, type Mapping, tenth } from './mapping'
-import { type Pull, useDrag } from './use-drag'
+import { type Drag, useDrag } from './use-drag'
 
 interface Props {
   settings: Settings
@@ -18,7 +18,7 @@ export function StampHandles({ settings, place, mapping, onDraft, onCommit }: Pr
   const [x = 0, y = 0, width = 0, height = 0] = place
   const { fullSize } = mapping
   const margin = (Math.min(fullSize.width, fullSize.height) * Number(settings.marginPercent)) / 100
-  const moved = ({ from, to, held }: Pull<'box', Settings>): Settings => {
+  const moved = ({ from, to, held }: Drag<'box', Settings>): Settings => {
     const share = (whole: number, part: number, percent: number, by: number): number => {
       const free = whole - part - 2 * margin
       return free <= 0 ? percent : tenth(clamp(percent + ((by / 100) * whole * 100) / free, 0, 100))
@@ -30,8 +30,8 @@ export function StampHandles({ settings, place, mapping, onDraft, onCommit }: Pr
     }
   }
   const handlers = useDrag<'box', Settings>(mapping, settings, {
-    follow: (pull) => onDraft(moved(pull)),
-    end: (pull) => onCommit(moved(pull)),
+    follow: (drag) => onDraft(moved(drag)),
+    end: (drag) => onCommit(moved(drag)),
   })('box')
   const corner = mapping.toPage({ xPercent: (x / fullSize.width) * 100, yPercent: (y / fullSize.height) * 100 })
   const box = { x: corner.x, y: corner.y, width: width * mapping.scale, height: height * mapping.scale }

@@ -9,7 +9,7 @@ export interface DragHandlers {
 }
 
 /** A pull under way: what is held, where it was taken, where it is now, and what there was when it was taken. */
-export interface Pull<Grip, Held> {
+export interface Drag<Grip, Held> {
   readonly grip: Grip
   readonly from: Place
   readonly to: Place
@@ -18,9 +18,9 @@ export interface Pull<Grip, Held> {
 }
 
 interface DragListeners<Grip, Held> {
-  start?(pull: Pull<Grip, Held>): void
-  follow(pull: Pull<Grip, Held>): void
-  end(pull: Pull<Grip, Held>): void
+  start?(drag: Drag<Grip, Held>): void
+  follow(drag: Drag<Grip, Held>): void
+  end(drag: Drag<Grip, Held>): void
   /** The system has taken the pointer away: nothing was pulled. The bench drops the draft by itself. */
   cancel?(): void
 }
@@ -30,7 +30,7 @@ interface DragListeners<Grip, Held> {
  * @returns handlers for an element that can be pulled; `grip` says which.
  */
 export function useDrag<Grip, Held>(mapping: Mapping, now: Held, on: DragListeners<Grip, Held>): (grip: Grip) => DragHandlers {
-  const drag = useRef<Omit<Pull<Grip, Held>, 'to'> | null>(null)
+  const drag = useRef<Omit<Drag<Grip, Held>, 'to'> | null>(null)
   const placeOf = (event: PointerEvent<Element>): Place => {
     const bounds = event.currentTarget.closest('[data-layer]')?.getBoundingClientRect()
     return mapping.toPlace(event.clientX - (bounds?.left ?? 0), event.clientY - (bounds?.top ?? 0))
@@ -48,9 +48,9 @@ export function useDrag<Grip, Held>(mapping: Mapping, now: Held, on: DragListene
       if (drag.current) on.follow({ ...drag.current, to: placeOf(event) })
     },
     onPointerUp: (event) => {
-      const pulled = drag.current
+      const dragged = drag.current
       drag.current = null
-      if (pulled) on.end({ ...pulled, to: placeOf(event) })
+      if (dragged) on.end({ ...dragged, to: placeOf(event) })
     },
     onPointerCancel: () => {
       drag.current = null

@@ -2,7 +2,7 @@ import { AppError, reportOf } from '@/base/errors'
 import type { Step } from '@/macros/step'
 import type { Asset } from '@/pixels/kept-file'
 import { fetchAssets, fetchPicture, loadKernels } from './loading'
-import { type Half, HalfClient } from './lower-part'
+import { type LowerPart, LowerPartClient } from './lower-part'
 import type { FromBenchWorker, ToBenchWorker } from './protocol'
 import { PictureSession } from './session'
 import { beadsThatCan, renderWhatCan } from './what-can'
@@ -16,12 +16,12 @@ const post = (message: FromBenchWorker, transfer: Transferable[] = []): void => 
 
 const sessions = new Map<string, Promise<PictureSession>>()
 const assets = new Map<string, Asset>()
-let half: Half | undefined
+let lowerPart: LowerPart | undefined
 
 async function open(path: string): Promise<PictureSession> {
   const { source, facts } = await fetchPicture(path)
   post({ type: 'opened', path, fullSize: source.size, facts })
-  return new PictureSession(await loadKernels(), source, { facts, name: path.slice(path.lastIndexOf('/') + 1) }, assets, half)
+  return new PictureSession(await loadKernels(), source, { facts, name: path.slice(path.lastIndexOf('/') + 1) }, assets, lowerPart)
 }
 
 /** Only the picture on the bench is kept: a second one of 24 megapixels would double the memory. */
@@ -33,7 +33,7 @@ function session(path: string): Promise<PictureSession> {
 }
 
 /** What is asked of a picture. */
-type Wish = Exclude<ToBenchWorker, { readonly type: 'half' | 'spare' }>
+type Wish = Exclude<ToBenchWorker, { readonly type: 'lowerPart' | 'recycle' }>
 
 function stepsOf(message: Wish): readonly Step[] {
   if (message.type === 'open') return []
@@ -68,7 +68,7 @@ async function handle(message: Wish): Promise<void> {
 
 let queue: Promise<void> = Promise.resolve()
 self.onmessage = ({ data }: MessageEvent<ToBenchWorker>) => {
-  if (data.type === 'half') half = new HalfClient(data.port)
-  else if (data.type === 'spare') sessions.get(data.path)?.then((picture) => picture.giveBack(data.buffer))
+  if (data.type === 'lowerPart') lowerPart = new LowerPartClient(data.port)
+  else if (data.type === 'recycle') sessions.get(data.path)?.then((picture) => picture.giveBack(data.buffer))
   else queue = queue.then(() => handle(data))
 }

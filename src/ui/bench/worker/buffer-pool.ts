@@ -1,11 +1,11 @@
-/** So many are kept: one is drawn, one is on its way to the screen, one on its way back. */
-const mostKept = 3
+/** Buffers kept: one being drawn, one on its way to the screen, one on its way back. */
+const maxKept = 3
 
 /**
  * Memory of pictures that were shown and are not needed any more. The next ones are drawn into it: asking the system for new memory
  * with every picture takes up to half as long as drawing it.
  */
-export class Spare {
+export class BufferPool {
   private kept: ArrayBuffer[] = []
 
   /** Its content is whatever was there before. */
@@ -16,6 +16,6 @@ export class Spare {
   }
 
   keep(buffer: ArrayBuffer): void {
-    this.kept = [buffer, ...this.kept].slice(0, mostKept)
+    this.kept = [buffer, ...this.kept].slice(0, maxKept)
   }
 }

@@ -22,7 +22,7 @@ type BeadWish = { readonly path: string; readonly steps: readonly Step[] }
 /** The page's side of the bench worker. */
 export class BenchClient {
   private readonly worker: Worker
-  private readonly half: Worker | undefined
+  private readonly lowerPart: Worker | undefined
   private readonly busy = new Map<Lane, number>()
   private readonly waiting = new Map<Lane, () => void>()
   private readonly laneOf = new Map<number, Lane>()
@@ -31,7 +31,7 @@ export class BenchClient {
   constructor(private readonly listeners: BenchListeners) {
     this.worker = new Worker(new URL('./bench-worker.ts', import.meta.url), { type: 'module' })
     this.worker.onmessage = ({ data }: MessageEvent<FromBenchWorker>) => this.take(data)
-    this.half = navigator.hardwareConcurrency > 1 ? this.startHalf() : undefined
+    this.lowerPart = navigator.hardwareConcurrency > 1 ? this.startLowerPart() : undefined
   }
 
   open(path: string): void {
@@ -45,7 +45,7 @@ export class BenchClient {
 
   /** A view that nothing shows or will show: its memory serves again. */
   giveBack({ path, pixels: { buffer } }: RenderedView): void {
-    this.worker.postMessage({ type: 'spare', path, buffer }, [buffer])
+    this.worker.postMessage({ type: 'recycle', path, buffer }, [buffer])
   }
 
   beads(wish: BeadWish): void {
@@ -58,15 +58,15 @@ export class BenchClient {
 
   close(): void {
     this.worker.terminate()
-    this.half?.terminate()
+    this.lowerPart?.terminate()
   }
 
-  private startHalf(): Worker {
-    const half = new Worker(new URL('./lower-part-worker.ts', import.meta.url), { type: 'module' })
+  private startLowerPart(): Worker {
+    const lowerPart = new Worker(new URL('./lower-part-worker.ts', import.meta.url), { type: 'module' })
     const { port1, port2 } = new MessageChannel()
-    half.postMessage(port1, [port1])
-    this.worker.postMessage({ type: 'half', port: port2 }, [port2])
-    return half
+    lowerPart.postMessage(port1, [port1])
+    this.worker.postMessage({ type: 'lowerPart', port: port2 }, [port2])
+    return lowerPart
   }
 
   private enqueue(lane: Lane, send: (id: number) => void): number {

@@ -2,13 +2,13 @@ import type { Kernels } from '@kernels/binding'
 import type { Rect, Size } from '@/base/geometry'
 import { planRender } from '@/engine/plan'
 import { renderEncoded } from '@/engine/render'
-import { type Eye, resolveSteps } from '@/engine/resolve'
+import { resolveSteps, type Sampler } from '@/engine/resolve'
 import type { PlaneSource } from '@/engine/source'
 import type { Subject } from '@/macros/condition'
 import type { Step } from '@/macros/step'
 import type { Constants } from '@/operations'
 import type { Asset } from '@/pixels/kept-file'
-import { Spare } from './buffer-pool'
+import { BufferPool } from './buffer-pool'
 
 /*
  * A fitted picture in two halves: the bench's thread draws the upper one, a thread beside it the lower one. That one has nothing but the
@@ -19,7 +19,7 @@ import { Spare } from './buffer-pool'
 export const screen = { space: 'srgb', channels: 4, dither: true } as const
 
 /** What is to be done to the frame that was sent before. */
-export interface HalfTask {
+export interface LowerPartTask {
   readonly steps: readonly Step[]
   /** Full-size pixels before them. */
   readonly size: Size
@@ -30,60 +30,60 @@ export interface HalfTask {
   readonly rect: Rect
 }
 
-export interface Half {
+export interface LowerPart {
   /** @returns interleaved RGBA of the task's part. @throws whatever goes wrong there */
-  draw(frame: PlaneSource, task: HalfTask): Promise<Uint8ClampedArray<ArrayBuffer>>
+  draw(frame: PlaneSource, task: LowerPartTask): Promise<Uint8ClampedArray<ArrayBuffer>>
   /** Takes back what it drew. */
   giveBack(pixels: Uint8ClampedArray<ArrayBuffer>): void
 }
 
-export type ToHalf =
+export type ToLowerPart =
   | { readonly type: 'frame'; readonly frame: PlaneSource }
-  | { readonly type: 'draw'; readonly id: number; readonly task: HalfTask }
+  | { readonly type: 'draw'; readonly id: number; readonly task: LowerPartTask }
   /** Pixels that were drawn there and are not needed any more. */
-  | { readonly type: 'spare'; readonly buffer: ArrayBuffer }
+  | { readonly type: 'recycle'; readonly buffer: ArrayBuffer }
 
-export type FromHalf = { readonly id: number; readonly pixels: Uint8ClampedArray<ArrayBuffer> | null; readonly problem?: string }
+export type FromLowerPart = { readonly id: number; readonly pixels: Uint8ClampedArray<ArrayBuffer> | null; readonly problem?: string }
 
 /** Some steps need to see the picture even when all constants are known: those are drawn where it is. */
-const blind: Eye = {
-  look: () => {
+const blind: Sampler = {
+  copy: () => {
     throw new Error('The picture itself is not here')
   },
 }
 
-export function drawHalf(
+export function drawLowerPart(
   kernels: Kernels,
   frame: PlaneSource,
-  { steps, size, subject, constants, rect }: HalfTask,
+  { steps, size, subject, constants, rect }: LowerPartTask,
   assets: ReadonlyMap<string, Asset>,
-  spare = new Spare(),
+  pool = new BufferPool(),
 ): Uint8ClampedArray<ArrayBuffer> {
-  const resolved = resolveSteps(steps, size, { eye: blind, subject, assets, constants: constants.values() })
-  const pixels = spare.take(rect.width * rect.height * screen.channels)
+  const resolved = resolveSteps(steps, size, { sampler: blind, subject, assets, constants: constants.values() })
+  const pixels = pool.take(rect.width * rect.height * screen.channels)
   return renderEncoded(kernels, planRender(frame, resolved, 'preview'), screen, rect, pixels)
 }
 
-type Answer = (answer: FromHalf) => void
+type Answer = (answer: FromLowerPart) => void
 
-/** A thread that has not answered for so long never will: it could not start, or the browser took it away. */
+/** After this time without an answer the thread is given up: it could not start, or the browser took it away. */
 const patienceMs = 5000
 
 /** The bench's side. A frame is sent once, however often it is drawn from. */
-export class HalfClient implements Half {
+export class LowerPartClient implements LowerPart {
   private sent: PlaneSource | undefined
   private isGone = false
   private readonly waiting = new Map<number, Answer>()
   private nextId = 1
 
   constructor(private readonly port: MessagePort) {
-    port.onmessage = ({ data }: MessageEvent<FromHalf>) => {
+    port.onmessage = ({ data }: MessageEvent<FromLowerPart>) => {
       this.waiting.get(data.id)?.(data)
       this.waiting.delete(data.id)
     }
   }
 
-  draw(frame: PlaneSource, task: HalfTask): Promise<Uint8ClampedArray<ArrayBuffer>> {
+  draw(frame: PlaneSource, task: LowerPartTask): Promise<Uint8ClampedArray<ArrayBuffer>> {
     if (this.isGone) return Promise.reject(new Error('Nobody answers'))
     if (frame !== this.sent) this.post({ type: 'frame', frame })
     this.sent = frame
@@ -103,10 +103,10 @@ export class HalfClient implements Half {
   }
 
   giveBack({ buffer }: Uint8ClampedArray<ArrayBuffer>): void {
-    this.post({ type: 'spare', buffer }, [buffer])
+    this.post({ type: 'recycle', buffer }, [buffer])
   }
 
-  private post(message: ToHalf, transfer: Transferable[] = []): void {
+  private post(message: ToLowerPart, transfer: Transferable[] = []): void {
     this.port.postMessage(message, transfer)
   }
 }

@@ -70,10 +70,10 @@ const anySize = { width: 1, height: 1 }
 async function makeLook(name: string, steps: readonly Step[]): Promise<void> {
   await fetchAssets(assets, steps)
   const resolved = resolveSteps(steps, anySize, { assets })
-  const place = steps.findIndex((_, i) => !isLook(resolved.slice(i, i + 1)))
-  const culprit = steps[place]
+  const index = steps.findIndex((_, i) => !isLook(resolved.slice(i, i + 1)))
+  const culprit = steps[index]
   if (culprit) {
-    const sentence = `${stepName(culprit)} (step ${place + 1}) looks at places or neighbours: a look table can’t hold that.`
+    const sentence = `${stepName(culprit)} (step ${index + 1}) looks at places or neighbours: a look table can’t hold that.`
     post({ type: 'look', name, text: null, sentence })
   } else post({ type: 'look', name, text: writeCube(renderLook(await loadKernels(), resolved), name), sentence: null })
 }

@@ -1,12 +1,12 @@
 import { beforeAll, describe, expect, it, vi } from 'vitest'
 import { newLimit } from '@/macros/limit'
 import { newStep, type Step } from '@/macros/step'
-import { lookOf } from '@/pixels/traits'
+import { traitsOf } from '@/pixels/traits'
 import { testKernels } from '../../../../tests/kernels'
 import { busyPicture } from '../../../../tests/pictures'
 import { renderSteps, worstDifference } from '../../../../tests/render'
-import { Spare } from './buffer-pool'
-import { drawHalf, type Half, HalfClient, type HalfTask, type ToHalf } from './lower-part'
+import { BufferPool } from './buffer-pool'
+import { drawLowerPart, type LowerPart, LowerPartClient, type LowerPartTask, type ToLowerPart } from './lower-part'
 import type { RenderRequest } from './protocol'
 import { Sample } from './sample'
 import { PictureSession, regionRect, type SoundView } from './session'
@@ -108,19 +108,19 @@ describe('a fitted picture in two halves', () => {
     newStep('unsharp-mask', 'u', { amountPercent: 90 }),
   ]
   const one = { width: 1, height: 1 }
-  const drawn: HalfTask[] = []
+  const drawn: LowerPartTask[] = []
   /** As the thread beside does it: nothing but what can be sent. */
-  const spare = new Spare()
-  const beside: Half = {
+  const pool = new BufferPool()
+  const beside: LowerPart = {
     draw: async (frame, task) => {
       drawn.push(task)
       const [sentFrame, sentTask] = structuredClone([frame, task] as const)
-      return drawHalf(await testKernels(), sentFrame, sentTask, new Map(), spare)
+      return drawLowerPart(await testKernels(), sentFrame, sentTask, new Map(), pool)
     },
-    giveBack: ({ buffer }) => spare.keep(buffer),
+    giveBack: ({ buffer }) => pool.keep(buffer),
   }
-  const held = async (half: Half | undefined, part: Partial<RenderRequest> = {}) =>
-    new PictureSession(await testKernels(), large, undefined, undefined, half).render(
+  const held = async (lowerPart: LowerPart | undefined, part: Partial<RenderRequest> = {}) =>
+    new PictureSession(await testKernels(), large, undefined, undefined, lowerPart).render(
       request(sharp, { view, heldDensity: 1, focus: 1, ...part }),
     )
 
@@ -141,7 +141,7 @@ describe('a fitted picture in two halves', () => {
     expect(drawn).toHaveLength(1)
   })
   it('is whole even if the thread beside fails', async () => {
-    const failing: Half = { draw: () => Promise.reject(new Error('gone')), giveBack: () => undefined }
+    const failing: LowerPart = { draw: () => Promise.reject(new Error('gone')), giveBack: () => undefined }
     expect(worstDifference((await held(failing)).pixels, (await held(undefined)).pixels)).toBe(0)
   })
   it('is whole with a step that has to see the picture itself', async () => {
@@ -166,7 +166,7 @@ describe('a fitted picture in two halves', () => {
     expect(quick.pixels.buffer).toBe(first.pixels.buffer)
   })
   it('keeps memory of the right size alone, and not without end', () => {
-    const some = new Spare()
+    const some = new BufferPool()
     const buffers = [1, 2, 3, 4].map(() => new ArrayBuffer(8))
     for (const buffer of buffers) some.keep(buffer)
     expect(some.take(16).buffer.byteLength).toBe(16)
@@ -177,14 +177,14 @@ describe('a fitted picture in two halves', () => {
   it('sends a frame once, and hands on what goes wrong', async () => {
     const { port1, port2 } = new MessageChannel()
     const seen: string[] = []
-    port2.onmessage = ({ data }: MessageEvent<ToHalf>) => {
+    port2.onmessage = ({ data }: MessageEvent<ToLowerPart>) => {
       seen.push(data.type)
       if (data.type === 'draw')
         port2.postMessage(
           data.id === 2 ? { id: 2, pixels: null, problem: 'no kernels' } : { id: data.id, pixels: new Uint8ClampedArray(4) },
         )
     }
-    const client = new HalfClient(port1)
+    const client = new LowerPartClient(port1)
     const frame = { kind: 'planes', size: one, fullSize: one, domain: 'linear', planes: new Float32Array(3) } as const
     const task = { steps: [], size: one, constants: [], rect: { x: 0, y: 0, ...one } }
     expect((await client.draw(frame, task)).length).toBe(4)
@@ -196,7 +196,7 @@ describe('a fitted picture in two halves', () => {
   it('waits for an answer, but not for ever, and once', async () => {
     vi.useFakeTimers()
     const { port1 } = new MessageChannel()
-    const client = new HalfClient(port1)
+    const client = new LowerPartClient(port1)
     const frame = { kind: 'planes', size: one, fullSize: one, domain: 'linear', planes: new Float32Array(3) } as const
     const task = { steps: [], size: one, constants: [], rect: { x: 0, y: 0, ...one } }
     const asked = client.draw(frame, task).catch(String)
@@ -302,7 +302,7 @@ describe('a picture of the tray', () => {
     const small = sample.render(looks)
     const large = await session.render(request(looks, { view: { kind: 'fit', widthPx: 600, heightPx: 600 } }))
     expect(small.size).toEqual({ width: 400, height: 400 })
-    expect(Math.abs(small.look.lightness - lookOf(large.pixels, 4).lightness)).toBeLessThan(0.5)
+    expect(Math.abs(small.traits.lightness - traitsOf(large.pixels, 4).lightness)).toBeLessThan(0.5)
   })
 })
 

@@ -1,44 +1,44 @@
 import type { Kernels } from '@kernels/binding'
 import { longEdge, type Rect, type Size, wholeRect } from '@/base/geometry'
-import { remembered } from '@/base/lru-cache'
+import { lruCached } from '@/base/lru-cache'
 import { renderLimit } from '@/engine/limit-view'
-import { createEye } from '@/engine/measuring'
 import { layOnWhite, opacitySource, planOpacity, renderOpacity } from '@/engine/opacity'
 import { firstDomain, lastFrame, type Plan, planRender } from '@/engine/plan'
 import { drawQuickly, inPalette, isByColourAlone, type PalettePicture } from '@/engine/quick-colours'
 import { renderEncoded, renderFrame, renderProxy } from '@/engine/render'
 import {
   constantsOf,
-  type Eye,
   type Found,
   finalSize,
   keyOf,
   playedOut,
   type ResolvedStep,
   resolveSteps,
+  type Sampler,
   type Sight,
 } from '@/engine/resolve'
+import { createSampler } from '@/engine/sampler'
 import type { PlaneSource } from '@/engine/source'
 import type { Subject } from '@/macros/condition'
 import type { Step } from '@/macros/step'
 import { findOperation } from '@/operations'
 import type { Asset } from '@/pixels/kept-file'
 import type { InterleavedSource } from '@/pixels/picture'
-import { Spare } from './buffer-pool'
+import { BufferPool } from './buffer-pool'
 import { partBefore, takesLimit } from './limit-mask'
-import { type Half, screen } from './lower-part'
+import { type LowerPart, screen } from './lower-part'
 import type { BeadPicture, Histogram, LimitMask, RenderedView, RenderRequest, StripPicture, StripRequest, View } from './protocol'
 
 /** The most pixels a preview computes; more would not keep up with the pointer. */
-const mostProxyPixels = 2.5e6
+const maxProxyPixels = 2.5e6
 /** A reduced picture no larger than this is kept as floats for the 100 % view: 96 MB. */
-const mostKeptPixels = 8e6
+const maxKeptPixels = 8e6
 /** Frames kept before the step in focus: going back and forth between a few beads stays quick. */
 const keptFrames = 4
 const beadEdge = 176
 const countedEdge = 400
 /** Smaller pictures are drawn in one piece: two take longer. */
-const fewestShared = 4e5
+const minShared = 4e5
 
 /** The picture before a step, and what was made of it. */
 interface KeptFrame {
@@ -61,11 +61,11 @@ export class PictureSession {
   private readonly fullFrames = new Map<string, PlaneSource>()
   private readonly beads = new Map<string, { frame: PlaneSource; picture: BeadPicture }>()
 
-  private readonly eye: Eye
+  private readonly sampler: Sampler
   private readonly found = new Map<string, Found>()
   /** A picture of the opacity, if the source is not opaque: the bench shows it on white. */
   private readonly opacity: InterleavedSource | undefined
-  private readonly spare = new Spare()
+  private readonly pool = new BufferPool()
 
   constructor(
     private readonly kernels: Kernels,
@@ -73,19 +73,19 @@ export class PictureSession {
     private readonly subject?: Subject,
     /** Files kept with macros, by hash; filled as they are fetched. */
     private readonly assets: ReadonlyMap<string, Asset> = new Map(),
-    private readonly half?: Half,
+    private readonly lowerPart?: LowerPart,
   ) {
-    this.eye = createEye(kernels, source)
+    this.sampler = createSampler(kernels, source)
     this.opacity = opacitySource(source)
   }
 
   /** Takes back the pixels of a view that is not needed any more. */
   giveBack(buffer: ArrayBuffer): void {
-    this.spare.keep(buffer)
+    this.pool.keep(buffer)
   }
 
   private sight(): Sight {
-    return { eye: this.eye, subject: this.subject, assets: this.assets, found: this.found }
+    return { sampler: this.sampler, subject: this.subject, assets: this.assets, found: this.found }
   }
 
   async render(request: RenderRequest): Promise<SoundView> {
@@ -110,7 +110,7 @@ export class PictureSession {
 
   private measured(steps: readonly ResolvedStep[], focus: number): readonly number[] | null {
     const measure = findOperation(steps[focus]?.operation ?? '')?.measure
-    return measure ? measure(this.eye.look(steps.slice(0, focus))) : null
+    return measure ? measure(this.sampler.copy(steps.slice(0, focus))) : null
   }
 
   private async fit(
@@ -132,7 +132,7 @@ export class PictureSession {
       return this.fit(steps, { ...request, heldDensity: 1 }, fullSize, { ...view, widthPx, heightPx })
     }
     const { size } = lastFrame(plan)
-    const pixels = this.spare.take(size.width * size.height * screen.channels)
+    const pixels = this.pool.take(size.width * size.height * screen.channels)
     if (isQuick) drawQuickly(this.kernels, this.palette(kept), rest, pixels)
     else await this.draw(plan, kept.frame, request, steps, focus, pixels)
     if (this.opacity) this.showOpacity(pixels, planOpacity(this.opacityProxy(this.opacity, scale), steps, 'preview'))
@@ -158,14 +158,14 @@ export class PictureSession {
     pixels: Uint8ClampedArray<ArrayBuffer>,
   ): Promise<void> {
     const { width, height } = lastFrame(plan).size
-    const { half } = this
-    if (!half || width * height < fewestShared) {
+    const { lowerPart } = this
+    if (!lowerPart || width * height < minShared) {
       renderEncoded(this.kernels, plan, screen, wholeRect({ width, height }), pixels)
       return
     }
     const top = Math.ceil(height / 2)
     const below: Rect = { x: 0, y: top, width, height: height - top }
-    const lower = half
+    const lower = lowerPart
       .draw(frame, {
         steps: request.steps.slice(focus),
         size: finalSize(steps.slice(0, focus), this.source.size),
@@ -180,7 +180,7 @@ export class PictureSession {
     if (!drawn) renderEncoded(this.kernels, plan, screen, below, pixels.subarray(cut))
     else {
       pixels.set(drawn, cut)
-      half.giveBack(drawn)
+      lowerPart.giveBack(drawn)
     }
   }
 
@@ -239,8 +239,8 @@ export class PictureSession {
     // A first look computes its own part alone; whoever looks again will look on.
     const looksAgain = this.lookedAt === key
     this.lookedAt = key
-    if (!isReduced || !looksAgain || width * height > mostKeptPixels) return planRender(this.source, steps, 'full')
-    const frame = remembered(this.fullFrames, key, 1, () => renderFrame(this.kernels, planRender(this.source, before, 'full')))
+    if (!isReduced || !looksAgain || width * height > maxKeptPixels) return planRender(this.source, steps, 'full')
+    const frame = lruCached(this.fullFrames, key, 1, () => renderFrame(this.kernels, planRender(this.source, before, 'full')))
     return planRender(frame, steps.slice(focus), 'full')
   }
 
@@ -253,17 +253,17 @@ export class PictureSession {
       const before = played[index - 1]?.sizeAfter ?? this.source.size
       if (step.effect.kind === 'resample') density *= longEdge(step.sizeAfter) / longEdge(before)
     }
-    const most = Math.sqrt(mostProxyPixels / (this.source.size.width * this.source.size.height))
-    return Math.min(1, most, shown * density)
+    const max = Math.sqrt(maxProxyPixels / (this.source.size.width * this.source.size.height))
+    return Math.min(1, max, shown * density)
   }
 
   private proxy(scale: number): PlaneSource {
     const key = scale.toFixed(5)
-    return remembered(this.proxies, key, 3, () => renderProxy(this.kernels, this.source, scale))
+    return lruCached(this.proxies, key, 3, () => renderProxy(this.kernels, this.source, scale))
   }
 
   private opacityProxy(opacity: InterleavedSource, scale: number): PlaneSource {
-    return remembered(this.proxies, `opacity ${scale.toFixed(5)}`, 3, () => renderProxy(this.kernels, opacity, scale))
+    return lruCached(this.proxies, `opacity ${scale.toFixed(5)}`, 3, () => renderProxy(this.kernels, opacity, scale))
   }
 
   private showOpacity(pixels: Uint8ClampedArray, plan: Plan, rect?: Rect): void {
@@ -273,7 +273,7 @@ export class PictureSession {
   private frameBefore(steps: readonly ResolvedStep[], scale: number, withHistogram: boolean): KeptFrame {
     const key = `${scale.toFixed(5)} ${keyOf(steps)}`
     const started = performance.now()
-    const kept = remembered(this.frames, key, keptFrames, (): KeptFrame => {
+    const kept = lruCached(this.frames, key, keptFrames, (): KeptFrame => {
       const proxy = this.proxy(scale)
       const frame = playedOut(steps).every((step) => step.effect.kind === 'none')
         ? proxy
@@ -302,7 +302,7 @@ export class PictureSession {
     const resolved = resolveSteps(steps, this.source.size, this.sight())
     const pictures: BeadPicture[] = []
     let key = 'source'
-    let before = remembered(this.beads, key, Number.POSITIVE_INFINITY, () =>
+    let before = lruCached(this.beads, key, Number.POSITIVE_INFINITY, () =>
       this.bead('source', this.proxy(beadEdge / longEdge(this.source.size))),
     )
     pictures.push(before.picture)
@@ -310,7 +310,7 @@ export class PictureSession {
     for (const step of resolved) {
       key += ` ${keyOf([step])}`
       const input = before.frame
-      before = remembered(this.beads, key, Number.POSITIVE_INFINITY, () =>
+      before = lruCached(this.beads, key, Number.POSITIVE_INFINITY, () =>
         this.bead(step.stepId, renderFrame(this.kernels, planRender(input, [step], 'preview'))),
       )
       used.add(key)
@@ -335,7 +335,7 @@ export function regionRect(fullSize: Size, view: Extract<View, { kind: 'region' 
   return { x: place(view.centreX, fullSize.width, width), y: place(view.centreY, fullSize.height, height), width, height }
 }
 
-/** Of larger previews at most so many pixels are counted, evenly spread: the shape is the same, in a fraction of the time. */
+/** The histogram counts at most this many pixels, evenly spread over a larger preview: its shape is the same, in a fraction of the time. */
 const countedPixels = 1.2e5
 
 interface Counted {

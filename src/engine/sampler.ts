@@ -1,10 +1,10 @@
 import type { Kernels } from '@kernels/binding'
 import { clipRect, longEdge, type Rect, type Size } from '@/base/geometry'
-import { remembered } from '@/base/lru-cache'
+import { lruCached } from '@/base/lru-cache'
 import type { LinearPicture } from '@/pixels/linear-picture'
 import { planRender } from './plan'
 import { renderFrame, renderPatch, renderProxy } from './render'
-import { type Eye, keyOf, playedOut, type ResolvedStep } from './resolve'
+import { keyOf, playedOut, type ResolvedStep, type Sampler } from './resolve'
 import type { PlaneSource, Source } from './source'
 
 /** Long edge of the copy that pictures are measured on: the same for preview and run, so both find the same. */
@@ -37,15 +37,15 @@ const keptViews = 8
  * Looks at a picture after some of its steps, on a small copy, area-averaged, in linear light. Asked twice for the same, it gives the
  * same objects.
  */
-export function createEye(kernels: Kernels, source: Source): Eye {
+export function createSampler(kernels: Kernels, source: Source): Sampler {
   const frames = new Map<string, PlaneSource>()
-  const looks = new Map<string, LinearPicture>()
+  const copies = new Map<string, LinearPicture>()
   const pieces = new Map<string, readonly LinearPicture[]>()
   const analysisCopy = (): PlaneSource => renderProxy(kernels, source, analysisEdge / longEdge(source.size), 'area')
 
   /** The longest run of steps that has been seen is gone on from. */
   function frameAfter(steps: readonly ResolvedStep[]): PlaneSource {
-    return remembered(frames, keyOf(steps), keptViews, () => {
+    return lruCached(frames, keyOf(steps), keptViews, () => {
       if (steps.length === 0) return analysisCopy()
       const rest = steps.slice(-1)
       const before = frameAfter(steps.slice(0, -1))
@@ -56,13 +56,13 @@ export function createEye(kernels: Kernels, source: Source): Eye {
   }
 
   return {
-    look: (steps) =>
-      remembered(looks, keyOf(steps), keptViews, () => {
+    copy: (steps) =>
+      lruCached(copies, keyOf(steps), keptViews, () => {
         const { size, planes } = renderProxy(kernels, frameAfter(steps), 1)
         return { size, planes }
       }),
     patches: (steps, size) =>
-      remembered(pieces, keyOf(steps), keptViews, () => {
+      lruCached(pieces, keyOf(steps), keptViews, () => {
         const plan = planRender(source, steps, 'full')
         return patchRects(size).map((rect) => renderPatch(kernels, plan, rect))
       }),

@@ -5,7 +5,7 @@ import type { Size } from '@/base/geometry'
 const margin = 16
 
 /** The room inside an element, followed as it changes; held for a moment so that a drag of the window renders once. */
-export function useRoom(box: RefObject<HTMLElement | null>): Size {
+export function useSize(box: RefObject<HTMLElement | null>): Size {
   const [room, setRoom] = useState<Size>({ width: 0, height: 0 })
   useEffect(() => {
     const element = box.current
