@@ -3,7 +3,7 @@
  * A room may always use itself. No file may be part of a circle. Checked by `npm run rooms`, for every file.
  */
 const rooms = {
-  kernels: '',
+  kernels: 'base',
   base: '',
   colour: 'base',
   pixels: 'base colour',
@@ -16,7 +16,7 @@ const rooms = {
   engine: 'base colour pixels kernels operations operations/declare macros',
   jobs: 'base colour pixels operations macros',
   files: 'base colour type:pixels jobs',
-  store: 'base type:pixels jobs',
+  store: 'base type:pixels type:macros jobs',
   processes: 'base',
   services: 'base colour pixels operations operations/declare macros engine jobs files store processes contract',
   runner: 'base pixels kernels operations/declare macros engine jobs files store processes services',

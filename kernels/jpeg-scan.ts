@@ -1,3 +1,5 @@
+import { byteAt } from '@/base/numbers'
+import { present } from '@/base/present'
 import type { Kernels } from './binding'
 
 /*
@@ -59,7 +61,7 @@ class ScanReader {
     let at = 2
     while (at + 4 <= this.bytes.length) {
       if (this.bytes[at] !== 0xff) return true
-      const code = this.bytes[at + 1] as number
+      const code = byteAt(this.bytes, at + 1)
       if (code === 0xff) {
         at++
         continue
@@ -88,11 +90,11 @@ class ScanReader {
   }
 
   private readFrame(from: number): Frame | undefined {
-    const [height, width, count] = [this.view.getUint16(from + 1), this.view.getUint16(from + 3), this.bytes[from + 5] as number]
+    const [height, width, count] = [this.view.getUint16(from + 1), this.view.getUint16(from + 3), byteAt(this.bytes, from + 5)]
     const components = Array.from({ length: count }, (_, i) => {
       const own = from + 6 + i * 3
-      const sampling = this.bytes[own + 1] as number
-      return { id: this.bytes[own] as number, across: sampling >> 4, down: sampling & 15, quantisation: this.bytes[own + 2] as number }
+      const sampling = byteAt(this.bytes, own + 1)
+      return { id: byteAt(this.bytes, own), across: sampling >> 4, down: sampling & 15, quantisation: byteAt(this.bytes, own + 2) }
     })
     const isUsual = height > 0 && width > 0 && count <= 4 && components.every(({ across, down }) => across > 0 && down > 0)
     return isUsual ? { width, height, components } : undefined
@@ -101,9 +103,9 @@ class ScanReader {
   /** Of each table only the step of the mean is wanted: the first. */
   private readQuantisers(from: number, end: number): void {
     for (let at = from; at < end; ) {
-      const head = this.bytes[at] as number
+      const head = byteAt(this.bytes, at)
       const isDeep = head >> 4 > 0
-      this.quantisers.set(head & 15, isDeep ? this.view.getUint16(at + 1) : (this.bytes[at + 1] as number))
+      this.quantisers.set(head & 15, isDeep ? this.view.getUint16(at + 1) : byteAt(this.bytes, at + 1))
       at += 1 + (isDeep ? 128 : 64)
     }
   }
@@ -111,7 +113,7 @@ class ScanReader {
   /** Codes by their lengths (T.81, annex C), as the kernel looks them up. */
   private readTables(from: number, end: number): void {
     for (let at = from; at + 17 <= end; ) {
-      const head = this.bytes[at] as number
+      const head = byteAt(this.bytes, at)
       const counts = this.bytes.subarray(at + 1, at + 17)
       const symbols = this.bytes.subarray(at + 17, at + 17 + counts.reduce((sum, count) => sum + count, 0))
       this.writeTable(((head >> 4) & 1) * 4 + (head & 3), counts, symbols)
@@ -125,11 +127,11 @@ class ScanReader {
     for (let i = 0; i < symbolsAt; i += 4) table.setInt32(i, 0)
     let [code, place] = [0, 0]
     for (let length = 1; length <= 16; length++) {
-      const count = counts[length - 1] as number
+      const count = byteAt(counts, length - 1)
       table.setInt32(offsetAt + length * 4, place - code, true)
       for (let i = 0; i < count; i++, code++, place++)
         if (length <= quickBits) {
-          const entry = (length << 8) | (symbols[place] as number)
+          const entry = (length << 8) | byteAt(symbols, place)
           const first = code << (quickBits - length)
           for (let low = 0; low < 1 << (quickBits - length) && first + low < 1 << quickBits; low++)
             table.setUint16((first + low) * 2, entry, true)
@@ -144,19 +146,19 @@ class ScanReader {
   private readScan(from: number, end: number): number | undefined {
     const { frame } = this
     if (!frame) return undefined
-    const count = this.bytes[from] as number
+    const count = byteAt(this.bytes, from)
     const parts = Array.from({ length: count }, (_, i) => {
-      const [id, selectors] = [this.bytes[from + 1 + i * 2], this.bytes[from + 2 + i * 2] as number]
+      const [id, selectors] = [this.bytes[from + 1 + i * 2], byteAt(this.bytes, from + 2 + i * 2)]
       return { index: frame.components.findIndex((component) => component.id === id), mean: selectors >> 4, rest: selectors & 15 }
     })
     if (count === 0 || parts.some(({ index, mean, rest }) => index < 0 || mean > 3 || rest > 3)) return undefined
     const [maxAcross, maxDown] = [Math.max(...frame.components.map((c) => c.across)), Math.max(...frame.components.map((c) => c.down))]
     const blocks = parts.flatMap(({ index, mean, rest }) => {
-      const { across, down } = frame.components[index] as Component
+      const { across, down } = present(frame.components[index])
       const own = [index, mean * tableBytes, (4 + rest) * tableBytes]
       return Array.from({ length: count === 1 ? 1 : across * down }, () => own)
     })
-    const lone = frame.components[parts[0]?.index ?? 0] as Component
+    const lone = present(frame.components[parts[0]?.index ?? 0])
     const units = (size: number, own: number, max: number): number =>
       count === 1 ? Math.ceil(Math.ceil((size * own) / max) / 8) : Math.ceil(size / (8 * max))
     const mcus = units(frame.width, lone.across, maxAcross) * units(frame.height, lone.down, maxDown)

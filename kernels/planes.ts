@@ -1,3 +1,4 @@
+import { triple } from '@/base/tuples'
 import type { Heap, Pointer } from './heap'
 
 /** Three planes of 32-bit floats in the kernels' memory. Strides in floats, a multiple of 4. */
@@ -18,7 +19,7 @@ export function allocatePlane(heap: Heap, width: number, height: number): Pointe
 }
 
 export function allocatePlanes(heap: Heap, width: number, height: number): Planes {
-  const channels = [0, 1, 2].map(() => allocatePlane(heap, width, height)) as [Pointer, Pointer, Pointer]
+  const channels = triple(() => allocatePlane(heap, width, height))
   return { width, height, stride: strideOf(width), channels }
 }
 

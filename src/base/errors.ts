@@ -1,3 +1,5 @@
+import { keysOf } from '@/base/schema'
+
 /**
  * Every error a person can meet: its code, HTTP status and sentence. The place of failure gives the code and
  * the details; the wording stands here alone. A sentence says what happened, to what, and what to do.
@@ -85,7 +87,7 @@ export interface ErrorReport {
   readonly details: ErrorDetails
 }
 
-export const errorCodes = Object.keys(table) as readonly ErrorCode[]
+export const errorCodes = keysOf(table)
 export const errorStatus = (code: ErrorCode): number => table[code][0]
 export const errorSentence = ({ code, details }: ErrorReport): string => table[code][1](details)
 
@@ -108,6 +110,10 @@ export class AppError extends Error {
 const isAppError = (error: unknown): error is AppError => error instanceof Error && error.name === 'AppError' && 'report' in error
 
 /** Any thrown value as a report; what the table does not know becomes `internal` with its message. */
+/** What the operating system calls an error: `ENOENT` and the like. */
+export const systemCode = (error: unknown): string | undefined =>
+  typeof error === 'object' && error !== null && 'code' in error && typeof error.code === 'string' ? error.code : undefined
+
 export function reportOf(error: unknown): ErrorReport {
   if (isAppError(error)) return error.report
   return { code: 'internal', details: { reason: reasonOf(error) } }
@@ -116,7 +122,7 @@ export function reportOf(error: unknown): ErrorReport {
 /** A short reason in words for errors of the system. */
 export function reasonOf(error: unknown): string {
   if (!(error instanceof Error)) return String(error)
-  const code = (error as NodeJS.ErrnoException).code
+  const code = systemCode(error)
   return (code && systemReasons[code]) ?? error.message.split('\n')[0] ?? error.name
 }
 

@@ -1,3 +1,4 @@
+import { floatAt, integerAt } from '@/base/numbers'
 import { memoised } from './lru-cache'
 
 const bucketBits = 16
@@ -12,10 +13,10 @@ const startsOf = memoised((values: Float32Array): Uint32Array => {
   const starts = new Uint32Array((1 << bucketBits) + 1)
   const bits = bitsOf(values)
   for (let i = 0; i < bits.length; i++) {
-    const next = bucketOf(bits[i] as number) + 1
-    starts[next] = (starts[next] as number) + 1
+    const next = bucketOf(integerAt(bits, i)) + 1
+    starts[next] = integerAt(starts, next) + 1
   }
-  for (let bucket = 1; bucket < starts.length; bucket++) starts[bucket] = (starts[bucket] as number) + (starts[bucket - 1] as number)
+  for (let bucket = 1; bucket < starts.length; bucket++) starts[bucket] = integerAt(starts, bucket) + integerAt(starts, bucket - 1)
   return starts
 })
 
@@ -27,16 +28,16 @@ export function sortedValuesAt(values: Float32Array, rank: number): readonly [at
   const starts = startsOf(values)
   const low = bucketAt(starts, rank)
   const behind = Math.min(rank + 1, values.length - 1)
-  const high = behind < (starts[low + 1] as number) ? low : bucketAt(starts, behind)
-  const first = starts[low] as number
-  const candidates = new Float32Array((starts[high + 1] as number) - first)
+  const high = behind < integerAt(starts, low + 1) ? low : bucketAt(starts, behind)
+  const first = integerAt(starts, low)
+  const candidates = new Float32Array(integerAt(starts, high + 1) - first)
   const bits = bitsOf(values)
   for (let i = 0, found = 0; found < candidates.length; i++) {
-    const bucket = bucketOf(bits[i] as number)
-    if (bucket >= low && bucket <= high) candidates[found++] = values[i] as number
+    const bucket = bucketOf(integerAt(bits, i))
+    if (bucket >= low && bucket <= high) candidates[found++] = floatAt(values, i)
   }
   candidates.sort()
-  return [candidates[rank - first] as number, candidates[behind - first] as number]
+  return [floatAt(candidates, rank - first), floatAt(candidates, behind - first)]
 }
 
 /** The bucket that the value at a rank is in. */
@@ -44,7 +45,7 @@ function bucketAt(starts: Uint32Array, rank: number): number {
   let [low, high] = [0, 1 << bucketBits]
   while (high - low > 1) {
     const middle = (low + high) >> 1
-    if ((starts[middle] as number) <= rank) low = middle
+    if (integerAt(starts, middle) <= rank) low = middle
     else high = middle
   }
   return low

@@ -1,3 +1,5 @@
+import { floatAt, numberAt } from '@/base/numbers'
+import { vector3 } from './matrix'
 /**
  * Colour look-up tables as `.cube` text: keywords `LUT_1D_SIZE` or `LUT_3D_SIZE`, `DOMAIN_MIN`, `DOMAIN_MAX`, then one line of three
  * numbers an entry, red changing fastest. An open text format that many programs read and write.
@@ -23,9 +25,8 @@ type Triple = readonly [number, number, number]
 
 function triple(words: readonly string[], line: number): Triple {
   const numbers = words.map(Number)
-  if (numbers.length !== 3 || numbers.some((value) => !Number.isFinite(value)))
-    throw new CubeError(`line ${line} does not hold three numbers`)
-  return numbers as unknown as Triple
+  if (numbers.length !== 3 || !numbers.every(Number.isFinite)) throw new CubeError(`line ${line} does not hold three numbers`)
+  return vector3(numbers)
 }
 
 /** @throws CubeError */
@@ -57,13 +58,13 @@ export function parseCube(text: string): LookTable {
   if (!kind) throw new CubeError('it gives no LUT_1D_SIZE or LUT_3D_SIZE')
   const wanted = kind === '1d' ? size : size ** 3
   if (entries.length !== wanted * 3) throw new CubeError(`it holds ${entries.length / 3} entries, not ${wanted}`)
-  if (domainMax.some((high, i) => high <= (domainMin[i] as number))) throw new CubeError('DOMAIN_MAX is not above DOMAIN_MIN')
+  if (domainMax.some((high, i) => high <= numberAt(domainMin, i))) throw new CubeError('DOMAIN_MAX is not above DOMAIN_MIN')
   return { kind, size, domainMin, domainMax, values: Float32Array.from(entries) }
 }
 
 /** The table as text, with six decimals. */
 export function writeCube({ kind, size, domainMin, domainMax, values }: LookTable, title: string): string {
-  const rows = Array.from({ length: values.length / 3 }, (_, i) => [0, 1, 2].map((c) => (values[i * 3 + c] as number).toFixed(6)).join(' '))
+  const rows = Array.from({ length: values.length / 3 }, (_, i) => [0, 1, 2].map((c) => floatAt(values, i * 3 + c).toFixed(6)).join(' '))
   const head = [
     `TITLE "${title.replace(/["\r\n]/g, ' ')}"`,
     `LUT_${kind.toUpperCase()}_SIZE ${size}`,

@@ -1,3 +1,5 @@
+import { present } from '@/base/present'
+import { mapPair } from '@/base/tuples'
 import type { Chromaticity } from './spaces'
 
 /** Range in which the loci below are defined, kelvin. */
@@ -65,7 +67,7 @@ export function fromLocus(chromaticity: Chromaticity): number {
   const [u, v] = toUv(chromaticity)
   let nearest = Number.POSITIVE_INFINITY
   for (let i = 1; i < locusUv.length; i++) {
-    const [[u0, v0], [u1, v1]] = [locusUv[i - 1], locusUv[i]] as [[number, number], [number, number]]
+    const [[u0, v0], [u1, v1]] = mapPair([i - 1, i], (index) => present(locusUv[index]))
     const [du, dv] = [u1 - u0, v1 - v0]
     const along = Math.min(1, Math.max(0, ((u - u0) * du + (v - v0) * dv) / (du * du + dv * dv)))
     nearest = Math.min(nearest, Math.hypot(u - u0 - along * du, v - v0 - along * dv))

@@ -2,6 +2,16 @@
 export type Matrix3 = readonly [number, number, number, number, number, number, number, number, number]
 export type Vector3 = readonly [number, number, number]
 
+/** Three numbers as a vector. @param values three of them; what is missing is 0 */
+export const vector3 = ([x = 0, y = 0, z = 0]: readonly number[]): Vector3 => [x, y, z]
+
+/** Nine numbers, row by row, as a matrix. @throws RangeError for any other count */
+export function matrix3(values: readonly number[]): Matrix3 {
+  const [a, b, c, d, e, f, g, h, i] = values
+  if (values.length !== 9) throw new RangeError('A matrix has nine numbers')
+  return [a, b, c, d, e, f, g, h, i] as Matrix3
+}
+
 export const identity3: Matrix3 = [1, 0, 0, 0, 1, 0, 0, 0, 1]
 
 /** Returns `a · b`: the transform that applies `b` first. */

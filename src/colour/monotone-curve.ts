@@ -1,3 +1,5 @@
+import { numberAt } from '@/base/numbers'
+import { present } from '@/base/present'
 /** A place a curve goes through. */
 export type CurvePoint = readonly [input: number, output: number]
 
@@ -8,14 +10,14 @@ export type CurvePoint = readonly [input: number, output: number]
  */
 export function monotoneCurve(points: readonly CurvePoint[]): (input: number) => number {
   const tangents = tangentsOf(points)
-  const [first, last] = [points[0] as CurvePoint, points.at(-1) as CurvePoint]
+  const [first, last] = [present(points[0]), present(points.at(-1))]
   return (input) => {
     if (input <= first[0]) return first[1]
     if (input >= last[0]) return last[1]
     const index = points.findIndex(([x]) => x > input) - 1
-    const [x0, y0] = points[index] as CurvePoint
-    const [x1, y1] = points[index + 1] as CurvePoint
-    const [m0, m1] = [tangents[index] as number, tangents[index + 1] as number]
+    const [x0, y0] = present(points[index])
+    const [x1, y1] = present(points[index + 1])
+    const [m0, m1] = [numberAt(tangents, index), numberAt(tangents, index + 1)]
     const width = x1 - x0
     const t = (input - x0) / width
     // Cubic Hermite basis.
@@ -24,15 +26,15 @@ export function monotoneCurve(points: readonly CurvePoint[]): (input: number) =>
 }
 
 function tangentsOf(points: readonly CurvePoint[]): number[] {
-  const widths = points.slice(1).map(([x], i) => x - (points[i] as CurvePoint)[0])
-  const slopes = points.slice(1).map(([, y], i) => (y - (points[i] as CurvePoint)[1]) / (widths[i] as number))
+  const widths = points.slice(1).map(([x], i) => x - present(points[i])[0])
+  const slopes = points.slice(1).map(([, y], i) => (y - present(points[i])[1]) / numberAt(widths, i))
   const inner = slopes.slice(1).map((after, i) => {
-    const [before, widthBefore, widthAfter] = [slopes[i] as number, widths[i] as number, widths[i + 1] as number]
+    const [before, widthBefore, widthAfter] = [numberAt(slopes, i), numberAt(widths, i), numberAt(widths, i + 1)]
     const middle = (before * widthAfter + after * widthBefore) / (widthBefore + widthAfter)
     return (Math.sign(before) + Math.sign(after)) * Math.min(Math.abs(before), Math.abs(after), 0.5 * Math.abs(middle))
   })
-  if (inner.length === 0) return [slopes[0] as number, slopes[0] as number]
+  if (inner.length === 0) return [numberAt(slopes, 0), numberAt(slopes, 0)]
   // The outermost spans are parabolas where nothing else is known.
   const end = (slope: number, neighbour: number): number => (3 * slope - neighbour) / 2
-  return [end(slopes[0] as number, inner[0] as number), ...inner, end(slopes.at(-1) as number, inner.at(-1) as number)]
+  return [end(numberAt(slopes, 0), numberAt(inner, 0)), ...inner, end(present(slopes.at(-1)), present(inner.at(-1)))]
 }

@@ -1,4 +1,5 @@
-import { diagonal, invert, type Matrix3, multiply, transform, type Vector3 } from './matrix'
+import { mapTriple } from '@/base/tuples'
+import { diagonal, invert, type Matrix3, multiply, transform, type Vector3, vector3 } from './matrix'
 import { bt2020Transfer, gammaTransfer, rommTransfer, srgbTransfer, type Transfer } from './transfer'
 
 /** CIE 1931 chromaticity x, y. */
@@ -90,7 +91,7 @@ export const chromaticityOf = ([x, y, z]: Vector3): Chromaticity => [x / (x + y 
 
 /** Linear RGB → XYZ relative to the space's own white (Y = 1), derived as in SMPTE RP 177:1993. */
 export function rgbToXyz(space: Pick<ColourSpace, 'red' | 'green' | 'blue' | 'white'>): Matrix3 {
-  const [r, g, b] = [space.red, space.green, space.blue].map(xyzOfChromaticity) as [Vector3, Vector3, Vector3]
+  const [r, g, b] = mapTriple([space.red, space.green, space.blue], xyzOfChromaticity)
   const columns: Matrix3 = [r[0], g[0], b[0], r[1], g[1], b[1], r[2], g[2], b[2]]
   const gains = transform(invert(columns), xyzOfChromaticity(space.white))
   return multiply(columns, diagonal(gains))
@@ -122,4 +123,4 @@ export function adaptWhite(from: Vector3, to: Vector3): Matrix3 {
 export const d50Pcs: Vector3 = [0.9642, 1, 0.8249]
 
 /** Luminance of linear working RGB: the Y row of its matrix (ITU-R BT.2020-2, table 4). */
-export const luminanceWeights = rgbToXyz(workingSpace).slice(3, 6) as unknown as Vector3
+export const luminanceWeights = vector3(rgbToXyz(workingSpace).slice(3, 6))

@@ -1,5 +1,6 @@
 import { longEdge, type Size, scaleSize } from '@/base/geometry'
 import { memoised } from '@/base/lru-cache'
+import { floatAt } from '@/base/numbers'
 import type { Stroke } from '@/macros/limit'
 import type { Grid } from '@/operations'
 
@@ -25,7 +26,7 @@ function draw(strokes: readonly Stroke[], size: Size): Float32Array {
   for (const stroke of strokes) {
     const own = drawStroke(stroke, size)
     for (let i = 0; i < mask.length; i++) {
-      const [before, here] = [mask[i] as number, own[i] as number]
+      const [before, here] = [floatAt(mask, i), floatAt(own, i)]
       mask[i] = stroke.erases ? before * (1 - here) : Math.max(before, here)
     }
   }
@@ -56,7 +57,7 @@ function drawStroke({ points, sizePercent, softnessPercent }: Stroke, size: Size
         const distance = Math.hypot(px - along * dx, py - along * dy)
         const t = Math.min(1, Math.max(0, (radius - distance) / fade))
         const i = y * size.width + x
-        own[i] = Math.max(own[i] as number, t * t * (3 - 2 * t))
+        own[i] = Math.max(floatAt(own, i), t * t * (3 - 2 * t))
       }
   }
   return own

@@ -2,6 +2,8 @@ import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
 import { allocatePlane, allocatePlanes, copyPlane, type Planes, strideOf } from '@kernels/planes'
 import { clipRect, expandRect, type Rect, type Size, sameRect } from '@/base/geometry'
+import { floatAt, integerAt, numberAt } from '@/base/numbers'
+import { mapTriple } from '@/base/tuples'
 import { type Matrix3, transform } from '@/colour/matrix'
 import { expandGrid } from '@/operations'
 import type { WeightTable } from '@/pixels/resampling'
@@ -95,7 +97,7 @@ export function gather(walk: Walk, index: number, rect: Rect, overlap: number): 
   const inside = clipRect(rect, frameSize(walk, index))
   const target = allocatePlanes(heap, rect.width, rect.height)
   const [left, top] = [inside.x - rect.x, inside.y - rect.y]
-  const at = (channel: number, y: number): number => ((target.channels[channel] as Pointer) >> 2) + (y - rect.y) * target.stride + left
+  const at = (channel: number, y: number): number => (numberAt(target.channels, channel) >> 2) + (y - rect.y) * target.stride + left
   const slot = ({ y, width, height }: Rect): Planes => ({
     width,
     height,
@@ -185,8 +187,8 @@ function repeatEdges({ heap }: Kernels, planes: Planes, inside: Rect): void {
     const startOf = (row: number): number => (channel >> 2) + row * planes.stride
     for (let row = inside.y; row < bottom(inside); row++) {
       const start = startOf(row)
-      if (inside.x > 0) floats.fill(floats[start + inside.x] as number, start, start + inside.x)
-      if (right < planes.width) floats.fill(floats[start + right - 1] as number, start + right, start + planes.width)
+      if (inside.x > 0) floats.fill(floatAt(floats, start + inside.x), start, start + inside.x)
+      if (right < planes.width) floats.fill(floatAt(floats, start + right - 1), start + right, start + planes.width)
     }
     for (let row = 0; row < planes.height; row++) {
       const nearest = Math.min(Math.max(row, inside.y), bottom(inside) - 1)
@@ -216,10 +218,9 @@ export function runPoints(kernels: Kernels, planes: Planes, groups: readonly Pas
     for (let line = 0; line < lines; line++)
       for (let start = 0; start < length; start += blockPixels) {
         const count = Math.min(blockPixels, length - start)
-        const [r, g, b] = planes.channels.map((channel) => channel + (line * planes.stride + start) * 4) as [Pointer, Pointer, Pointer]
+        const [r, g, b] = mapTriple(planes.channels, (channel) => channel + (line * planes.stride + start) * 4)
         for (const group of ready) {
-          if (group.mix)
-            for (const [i, channel] of [r, g, b].entries()) bytes.copyWithin(before[i] as Pointer, channel, channel + count * 4)
+          if (group.mix) for (const [i, channel] of [r, g, b].entries()) bytes.copyWithin(numberAt(before, i), channel, channel + count * 4)
           for (const pass of group.passes) pass.run(r, g, b, count)
           group.mix?.([r, g, b], before, count)
         }
@@ -252,7 +253,7 @@ function runNeighbourhood(walk: Walk, work: NeighbourhoodWork, frame: Frame, bef
     if (takesAll(work.mix)) return
     const base = allocatePlanes(heap, rect.width, rect.height)
     for (const [i, channel] of base.channels.entries())
-      copyPlane(heap, whole.channels[i] as Pointer, whole.stride, around, around, channel, base)
+      copyPlane(heap, numberAt(whole.channels, i), whole.stride, around, around, channel, base)
     const { domain } = work.mix
     const mask =
       limit.length > 0 ? paintLimits({ kernels, input: whole, domain, reach: around, ...rect, scale, ...place }, limit) : undefined
@@ -266,7 +267,7 @@ const inset = (planes: Planes, by: number): Planes => ({
   ...planes,
   width: planes.width - 2 * by,
   height: planes.height - 2 * by,
-  channels: planes.channels.map((channel) => channel + (by * planes.stride + by) * 4) as [Pointer, Pointer, Pointer],
+  channels: mapTriple(planes.channels, (channel) => channel + (by * planes.stride + by) * 4),
 })
 
 function runTurn(
@@ -285,7 +286,7 @@ function runTurn(
     const first = (startY * input.stride + startX) * 4
     const [stepX, stepY] = [map.xx + map.yx * input.stride, map.xy + map.yy * input.stride]
     for (const [i, target] of output.channels.entries())
-      run.copyTurned((input.channels[i] as Pointer) + first, stepX, stepY, target, output.stride, rect.width, rect.height)
+      run.copyTurned(numberAt(input.channels, i) + first, stepX, stepY, target, output.stride, rect.width, rect.height)
   })
   return output
 }
@@ -305,7 +306,7 @@ function runWarp(
     const input = before(from)
     const matrix = heap.doubles(toSource)
     for (let row = 0; row < rect.height; row++) {
-      const to = output.channels.map((channel) => channel + row * output.stride * 4) as [Pointer, Pointer, Pointer]
+      const to = mapTriple(output.channels, (channel) => channel + row * output.stride * 4)
       run.warpRow(...input.channels, input.stride, from.x, from.y, size.width, size.height, ...to, rect.width, rect.x, rect.y + row, matrix)
     }
   })
@@ -337,11 +338,11 @@ function runPad(
   heap.scope(() => {
     const length = output.stride * output.height
     if (ground.kind === 'plain')
-      for (const [i, channel] of output.channels.entries()) heap.f32(channel, length).fill(ground.colour[i] as number)
+      for (const [i, channel] of output.channels.entries()) heap.f32(channel, length).fill(numberAt(ground.colour, i))
     else {
       const job = { kernels, frame: frame.size, x: rect.x, y: rect.y }
       for (const [i, plane] of expandGrid(job, ground.grid, output).entries())
-        copyPlane(heap, plane, output.stride, 0, 0, output.channels[i] as Pointer, output)
+        copyPlane(heap, plane, output.stride, 0, 0, numberAt(output.channels, i), output)
     }
     const [left, top] = [Math.max(rect.x, inner.x), Math.max(rect.y, inner.y)]
     const [right, bottom] = [Math.min(rect.x + rect.width, inner.x + inner.width), Math.min(rect.y + rect.height, inner.y + inner.height)]
@@ -349,7 +350,7 @@ function runPad(
     const [width, height] = [right - left, bottom - top]
     const picture = before({ x: left - inner.x, y: top - inner.y, width, height })
     for (const [i, channel] of picture.channels.entries()) {
-      const target = (output.channels[i] as Pointer) + ((top - rect.y) * output.stride + left - rect.x) * 4
+      const target = numberAt(output.channels, i) + ((top - rect.y) * output.stride + left - rect.x) * 4
       copyPlane(heap, channel, picture.stride, 0, 0, target, { width, height, stride: output.stride })
     }
   })
@@ -369,7 +370,7 @@ function runResample({ heap, run }: Kernels, work: ResampleWork, before: (rect: 
     const stride = strideOf(across.length)
     const middle = allocatePlane(heap, across.length, rect.height)
     output.channels.forEach((target, i) => {
-      const source = input.channels[i] as Pointer
+      const source = numberAt(input.channels, i)
       run.resampleColumns(source, input.stride, middle, stride, stride, rect.height, columnStarts, columnWeights, work.columns.taps)
       run.resampleRows(middle, stride, target, output.stride, rect.width, rect.height, rowStarts, rowWeights, work.rows.taps)
     })
@@ -384,6 +385,6 @@ function runResample({ heap, run }: Kernels, work: ResampleWork, before: (rect: 
 
 /** Input samples that outputs `from` … `from + length − 1` read. */
 function span({ starts, taps }: WeightTable, from: number, length: number): { first: number; length: number } {
-  const first = starts[from] as number
-  return { first, length: (starts[from + length - 1] as number) + taps - first }
+  const first = integerAt(starts, from)
+  return { first, length: integerAt(starts, from + length - 1) + taps - first }
 }

@@ -1,6 +1,7 @@
 import type { Kernels } from '@kernels/binding'
 import { strideOf } from '@kernels/planes'
 import { expandRect, type Rect, wholeRect } from '@/base/geometry'
+import { floatAt } from '@/base/numbers'
 import type { Limit } from '@/macros/limit'
 import { gather, newWalk } from './evaluate'
 import { limitReach, paintLimits } from './limits'
@@ -32,7 +33,7 @@ export function renderLimit(
       const mask = paintLimits({ kernels, input, domain: frame.domain, reach, ...strip, scale, frame: frame.size }, limit)
       const values = kernels.heap.f32(mask, stride * strip.height)
       for (let row = 0; row < strip.height; row++)
-        for (let x = 0; x < rect.width; x++) bytes[(y + row) * rect.width + x] = Math.round((values[row * stride + x] as number) * 255)
+        for (let x = 0; x < rect.width; x++) bytes[(y + row) * rect.width + x] = Math.round(floatAt(values, row * stride + x) * 255)
     })
   return bytes
 }

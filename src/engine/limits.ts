@@ -2,6 +2,7 @@ import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
 import { allocatePlane, allocatePlanes, copyPlane, type Planes, strideOf } from '@kernels/planes'
 import type { Size } from '@/base/geometry'
+import { numberAt } from '@/base/numbers'
 import type { Limit } from '@/macros/limit'
 import { conversion, type Domain, expandGrid, gaussianBlur, gaussianReach } from '@/operations'
 import { brushGrid } from './brush'
@@ -63,7 +64,7 @@ export function paintLimits(job: MaskJob, limits: readonly Limit[]): Pointer {
 
 function toOklab({ kernels, input, domain }: MaskJob): Planes {
   const copy = allocatePlanes(kernels.heap, input.width, input.height)
-  for (const [i, target] of copy.channels.entries()) copyPlane(kernels.heap, input.channels[i] as Pointer, input.stride, 0, 0, target, copy)
+  for (const [i, target] of copy.channels.entries()) copyPlane(kernels.heap, numberAt(input.channels, i), input.stride, 0, 0, target, copy)
   for (const pass of readyPasses(kernels, conversion(domain, 'oklab'))) pass.run(...copy.channels, copy.stride * copy.height)
   return copy
 }

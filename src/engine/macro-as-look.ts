@@ -1,4 +1,5 @@
 import type { Kernels } from '@kernels/binding'
+import { mapTriple } from '@/base/tuples'
 import type { LookTable } from '@/colour/cube'
 import { transform } from '@/colour/matrix'
 import { colourSpaces, rgbToRgb, workingSpace } from '@/colour/spaces'
@@ -26,12 +27,8 @@ export function renderLook(kernels: Kernels, steps: readonly ResolvedStep[]): Lo
   const planes = new Float32Array(3 * count)
   const light = (index: number): number => srgbTransfer.decode(index / (lookSize - 1))
   for (let i = 0; i < count; i++) {
-    const [r, g, b] = [i % lookSize, Math.floor(i / lookSize) % lookSize, Math.floor(i / lookSize ** 2)].map(light) as [
-      number,
-      number,
-      number,
-    ]
-    for (const [c, value] of transform(toWorking, [r, g, b]).entries()) planes[c * count + i] = value
+    const rgb = mapTriple([i % lookSize, Math.floor(i / lookSize) % lookSize, Math.floor(i / lookSize ** 2)], light)
+    for (const [c, value] of transform(toWorking, rgb).entries()) planes[c * count + i] = value
   }
   const size = { width: lookSize ** 2, height: lookSize }
   const source: PlaneSource = { kind: 'planes', size, fullSize: size, domain: 'linear', planes }

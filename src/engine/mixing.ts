@@ -1,5 +1,6 @@
 import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
+import { numberAt } from '@/base/numbers'
 import { conversion } from '@/operations'
 import { readyPasses } from './passes'
 
@@ -17,8 +18,8 @@ export type Mixer = (result: Channels, before: Channels, count: number, mask?: P
 export function mixer(kernels: Kernels, { strength, blend, domain }: Mix): Mixer {
   const { run, heap } = kernels
   const mixAll: Mixer = (result, before, count, mask) => {
-    if (mask !== undefined) for (const [i, target] of result.entries()) run.mixMasked(target, before[i] as Pointer, mask, count, strength)
-    else if (strength < 1) for (const [i, target] of result.entries()) run.mix(target, before[i] as Pointer, count, strength)
+    if (mask !== undefined) for (const [i, target] of result.entries()) run.mixMasked(target, numberAt(before, i), mask, count, strength)
+    else if (strength < 1) for (const [i, target] of result.entries()) run.mix(target, numberAt(before, i), count, strength)
   }
   if (blend === 'normal') return mixAll
   const enter = readyPasses(kernels, conversion(domain, 'oklab'))
@@ -28,7 +29,7 @@ export function mixer(kernels: Kernels, { strength, blend, domain }: Mix): Mixer
     for (const pass of enter) for (const [r, g, b] of [result, before]) pass.run(r, g, b, count)
     const bytes = new Uint8Array(heap.memory.buffer)
     for (const channel of kept)
-      bytes.copyWithin(result[channel] as Pointer, before[channel] as Pointer, (before[channel] as Pointer) + count * 4)
+      bytes.copyWithin(numberAt(result, channel), numberAt(before, channel), numberAt(before, channel) + count * 4)
     mixAll(result, before, count, mask)
     for (const pass of leave) pass.run(result[0], result[1], result[2], count)
   }

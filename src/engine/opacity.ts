@@ -1,5 +1,6 @@
 import type { Kernels } from '@kernels/binding'
 import { type Rect, wholeRect } from '@/base/geometry'
+import { codeAt, floatAt } from '@/base/numbers'
 import type { Curve } from '@/colour/curve'
 import { identity3 } from '@/colour/matrix'
 import type { Effect } from '@/operations'
@@ -20,7 +21,7 @@ const linear: Curve = { kind: 'gamma', exponent: 1 }
 export function opacitySource({ alpha, size }: InterleavedSource): InterleavedSource | undefined {
   if (!alpha) return undefined
   const pixels = alpha instanceof Uint16Array ? new Uint16Array(alpha.length * 3) : new Uint8Array(alpha.length * 3)
-  for (let i = 0; i < alpha.length; i++) pixels.fill(alpha[i] as number, i * 3, i * 3 + 3)
+  for (let i = 0; i < alpha.length; i++) pixels.fill(codeAt(alpha, i), i * 3, i * 3 + 3)
   return { kind: 'interleaved', size, pixels, colour: { curves: [linear, linear, linear], toWorking: identity3 } }
 }
 
@@ -55,8 +56,7 @@ export function renderOpacity(kernels: Kernels, plan: Plan, rect: Rect = wholeRe
   walk(kernels, plan, rect, ({ channels, stride, height }, y) => {
     const values = kernels.heap.f32(channels[0], stride * height)
     for (let row = 0; row < height; row++)
-      for (let x = 0; x < rect.width; x++)
-        opacity[(y + row) * rect.width + x] = Math.min(Math.max(values[row * stride + x] as number, 0), 1)
+      for (let x = 0; x < rect.width; x++) opacity[(y + row) * rect.width + x] = Math.min(Math.max(floatAt(values, row * stride + x), 0), 1)
   })
   return opacity
 }
@@ -65,11 +65,11 @@ export function renderOpacity(kernels: Kernels, plan: Plan, rect: Rect = wholeRe
 export function layOnWhite(pixels: Uint8ClampedArray | Uint16Array, channels: 3 | 4, opacity: Float32Array): void {
   const white = pixels instanceof Uint16Array ? 65535 : 255
   for (let i = 0; i < opacity.length; i++) {
-    const share = opacity[i] as number
+    const share = floatAt(opacity, i)
     if (share === 1) continue
     for (let channel = 0; channel < 3; channel++) {
       const at = i * channels + channel
-      pixels[at] = Math.round(white + ((pixels[at] as number) - white) * share)
+      pixels[at] = Math.round(white + (codeAt(pixels, at) - white) * share)
     }
   }
 }

@@ -1,6 +1,6 @@
-import type { Pointer } from '@kernels/heap'
 import { copyPlane } from '@kernels/planes'
 import { longEdge, type Rect, type Size, sameRect, scaleSize, wholeRect } from '@/base/geometry'
+import { numberAt } from '@/base/numbers'
 import { type Matrix3, multiply } from '@/colour/matrix'
 import type { Limit } from '@/macros/limit'
 import type { Blend } from '@/macros/step'
@@ -194,7 +194,7 @@ const placedPoints = ({ domain, passes }: Extract<Effect, { kind: 'point' }>): E
   reach: () => 0,
   apply: ({ kernels, input, output, reach }) => {
     for (const [i, target] of output.channels.entries())
-      copyPlane(kernels.heap, input.channels[i] as Pointer, input.stride, reach, reach, target, output)
+      copyPlane(kernels.heap, numberAt(input.channels, i), input.stride, reach, reach, target, output)
     for (const pass of readyPasses(kernels, passes)) pass.run(...output.channels, output.stride * output.height)
   },
 })

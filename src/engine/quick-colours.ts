@@ -1,6 +1,8 @@
 import type { Kernels } from '@kernels/binding'
 import { type Size, wholeRect } from '@/base/geometry'
-import { transform, type Vector3 } from '@/colour/matrix'
+import { numberAt } from '@/base/numbers'
+import { mapTriple } from '@/base/tuples'
+import { transform, vector3 } from '@/colour/matrix'
 import { fileToWorking, workingToFile } from '@/colour/opponent'
 import { srgbTransfer } from '@/colour/transfer'
 import { conversion, joined, matrixPass } from '@/operations'
@@ -84,7 +86,7 @@ function indexed(kernels: Kernels, frame: PlaneSource, levels: Levels): IndexedP
       if (known < 0) return
       runPoints(kernels, strip, [{ passes, mix: allOf('encoded') }])
       for (let y = 0; y < strip.height && known >= 0; y++) {
-        const planes = strip.channels.map((channel) => channel + y * strip.stride * 4) as [number, number, number]
+        const planes = mapTriple(strip.channels, (channel) => channel + y * strip.stride * 4)
         const fitting = thresholdsAt + ((top + y) & 3) * 16
         known = run.indexColours(...planes, size.width, fitting, count, low, scale, numbers, cells, known, max, row)
         pixels.set(new Uint16Array(heap.memory.buffer, row, size.width), (top + y) * size.width)
@@ -101,8 +103,8 @@ function colourPicture(cells: Uint32Array, { count, low, scale }: Levels): Plane
   })
   const planes = new Float32Array(3 * cells.length)
   for (const [i, cell] of cells.entries()) {
-    const file = [Math.floor(cell / count ** 2), Math.floor(cell / count) % count, cell % count].map((level) => light[level] as number)
-    for (const [c, value] of transform(fileToWorking, file as unknown as Vector3).entries()) planes[c * cells.length + i] = value
+    const file = [Math.floor(cell / count ** 2), Math.floor(cell / count) % count, cell % count].map((level) => numberAt(light, level))
+    for (const [c, value] of transform(fileToWorking, vector3(file)).entries()) planes[c * cells.length + i] = value
   }
   const size = { width: cells.length, height: 1 }
   return { kind: 'planes', size, fullSize: size, domain: 'linear', planes }

@@ -1,7 +1,7 @@
 import type { Kernels } from '@kernels/binding'
-import type { Pointer } from '@kernels/heap'
 import { copyPlane, type Planes } from '@kernels/planes'
 import type { Rect } from '@/base/geometry'
+import { numberAt } from '@/base/numbers'
 import type { InterleavedSource } from '@/pixels/picture'
 import type { Plan } from './plan'
 import { type CodeDomain, decodeTables, domainOfCodes, type HeldSource, type PlaneSource } from './source'
@@ -13,7 +13,7 @@ export function readSource(kernels: Kernels, { source, start }: Pick<Plan, 'sour
   else {
     const lies = viewOf(source, rect)
     for (const [i, channel] of target.channels.entries())
-      copyPlane(kernels.heap, lies.channels[i] as Pointer, lies.stride, 0, 0, channel, { ...rect, stride: target.stride })
+      copyPlane(kernels.heap, numberAt(lies.channels, i), lies.stride, 0, 0, channel, { ...rect, stride: target.stride })
   }
 }
 

@@ -2,6 +2,7 @@ import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
 import { allocatePlanes, copyPlane, type Planes } from '@kernels/planes'
 import { type Rect, wholeRect } from '@/base/geometry'
+import { numberAt } from '@/base/numbers'
 import type { OutputSpaceId } from '@/colour/spaces'
 import { conversion, type Domain, type PointPass } from '@/operations'
 import type { LinearPicture } from '@/pixels/linear-picture'
@@ -145,7 +146,7 @@ export function holdFrame(kernels: Kernels, plan: Plan, domain: Domain = lastFra
   walk(kernels, plan, wholeRect(size), (strip, y) => {
     runPoints(kernels, strip, [{ passes, mix: allOf(domain) }])
     for (const [i, channel] of planes.channels.entries())
-      copyPlane(kernels.heap, strip.channels[i] as Pointer, strip.stride, 0, 0, channel + y * planes.stride * 4, {
+      copyPlane(kernels.heap, numberAt(strip.channels, i), strip.stride, 0, 0, channel + y * planes.stride * 4, {
         ...strip,
         stride: planes.stride,
       })

@@ -1,5 +1,6 @@
 import type { Planes } from '@kernels/planes'
 import type { Size } from '@/base/geometry'
+import { numberAt } from '@/base/numbers'
 import { type Curve, evaluateCurve } from '@/colour/curve'
 import type { Matrix3 } from '@/colour/matrix'
 import { hasFilePrimaries, toOpponent } from '@/colour/opponent'
@@ -70,7 +71,7 @@ function columnTables(curves: readonly Curve[], matrix: Matrix3, read: CodeReade
   for (const [channel, curve] of curves.entries())
     for (let code = 0; code < 256; code++) {
       const value = read(curve, code)
-      for (let row = 0; row < 3; row++) tables[(channel * 256 + code) * 4 + row] = value * (matrix[row * 3 + channel] as number)
+      for (let row = 0; row < 3; row++) tables[(channel * 256 + code) * 4 + row] = value * numberAt(matrix, row * 3 + channel)
     }
   return tables
 }

@@ -1,6 +1,7 @@
 import sharp, { type Sharp } from 'sharp'
 import { AppError } from '@/base/errors'
 import type { Size } from '@/base/geometry'
+import { codeAt, floatAt } from '@/base/numbers'
 import { colourSpaces, type OutputSpaceId } from '@/colour/spaces'
 import { type Encoding, formats } from '@/jobs/encoding'
 import type { CarriedMetadata } from './decode'
@@ -21,8 +22,8 @@ export function withOpacity(rgb: EncodedPixels['values'], opacity: Float32Array)
   const deep = rgb instanceof Uint16Array
   const values = deep ? new Uint16Array(opacity.length * 4) : new Uint8ClampedArray(opacity.length * 4)
   for (let i = 0; i < opacity.length; i++) {
-    for (let channel = 0; channel < 3; channel++) values[i * 4 + channel] = rgb[i * 3 + channel] as number
-    values[i * 4 + 3] = Math.round((opacity[i] as number) * (deep ? 65535 : 255))
+    for (let channel = 0; channel < 3; channel++) values[i * 4 + channel] = codeAt(rgb, i * 3 + channel)
+    values[i * 4 + 3] = Math.round(floatAt(opacity, i) * (deep ? 65535 : 255))
   }
   return { values, channels: 4 }
 }
@@ -40,8 +41,8 @@ function greyOf({ values, channels }: EncodedPixels): EncodedPixels['values'] {
   const [count, kept] = [values.length / channels, channels - 2]
   const grey = values instanceof Uint16Array ? new Uint16Array(count * kept) : new Uint8ClampedArray(count * kept)
   for (let i = 0; i < count; i++) {
-    grey[i * kept] = values[i * channels] as number
-    if (kept === 2) grey[i * kept + 1] = values[i * channels + 3] as number
+    grey[i * kept] = codeAt(values, i * channels)
+    if (kept === 2) grey[i * kept + 1] = codeAt(values, i * channels + 3)
   }
   return grey
 }

@@ -1,8 +1,8 @@
-import exifr from 'exifr'
 import sharp from 'sharp'
 import { AppError, reasonOf } from '@/base/errors'
 import type { PictureFacts } from '@/pixels/picture'
 import { headBytes, kindOf, type PictureKind } from './loaders'
+import { tagReader } from './metadata/tag-reader'
 import { openRegular, pathOfHandle } from './open-file'
 import type { Roots } from './roots'
 
@@ -55,11 +55,13 @@ export function kindToRead(head: Uint8Array, path: string): PictureKind {
   return kind
 }
 
-/** One object for all calls: exifr keeps what it made of each object of options for ever. */
-const wantedTags = { iptc: true, xmp: true, icc: false, reviveValues: false, pick: undefined } as never
+const readTags = tagReader({ iptc: true, xmp: true, icc: false, reviveValues: false, pick: undefined })
+
+/** XMP brings some values with their language. */
+const valueIn = (tag: unknown): unknown => (typeof tag === 'object' && tag !== null && 'value' in tag ? tag.value : tag)
 
 async function cameraFacts(input: Buffer | string): Promise<Partial<PictureFacts>> {
-  const tags = await exifr.parse(input, wantedTags).catch(() => undefined)
+  const tags = await readTags(input)
   if (!tags) return {}
   const text = (value: unknown): string | undefined => (typeof value === 'string' && value.trim() ? value.trim() : undefined)
   const words = [tags.Keywords ?? tags.subject ?? []].flat().flatMap((word) => text(word) ?? [])
@@ -68,7 +70,7 @@ async function cameraFacts(input: Buffer | string): Promise<Partial<PictureFacts
     iso: Number.isFinite(tags.ISO) ? Number(tags.ISO) : undefined,
     camera: text([text(tags.Make), text(tags.Model)].filter(Boolean).join(' ')),
     lens: text(tags.LensModel),
-    title: text(tags.ObjectName) ?? text(tags.title?.value ?? tags.title),
+    title: text(tags.ObjectName) ?? text(valueIn(tags.title)),
     keywords: words.length > 0 ? words : undefined,
   }
 }

@@ -1,4 +1,5 @@
 import type { Size } from '@/base/geometry'
+import { codeAt, floatAt, valueAt } from '@/base/numbers'
 
 type Samples = Uint8Array | Uint16Array
 
@@ -19,8 +20,8 @@ export function splitOpacity(samples: Samples, size: Size): Split {
   const [pixels, alpha] = [like(count * 3), like(count)]
   let [opaque, hidden] = [true, false]
   for (let i = 0; i < count; i++) {
-    for (let channel = 0; channel < 3; channel++) pixels[i * 3 + channel] = samples[i * 4 + channel] as number
-    const value = samples[i * 4 + 3] as number
+    for (let channel = 0; channel < 3; channel++) pixels[i * 3 + channel] = codeAt(samples, i * 4 + channel)
+    const value = codeAt(samples, i * 4 + 3)
     alpha[i] = value
     opaque &&= value === max
     hidden ||= value === 0
@@ -44,7 +45,7 @@ function fillHidden(pixels: Samples, alpha: Samples, size: Size): void {
   levels.push(below)
   while (below.size.width * below.size.height > 1) {
     const { seen, colours } = below
-    below = halve(below.size, (at) => seen[at] as number, colours)
+    below = halve(below.size, (at) => floatAt(seen, at), colours)
     levels.push(below)
   }
   for (let y = 0; y < size.height; y++)
@@ -54,7 +55,7 @@ function fillHidden(pixels: Samples, alpha: Samples, size: Size): void {
       for (const [i, { size: coarse, seen, colours }] of levels.entries()) {
         const from = (y >> (i + 1)) * coarse.width + (x >> (i + 1))
         if (seen[from] === 0) continue
-        for (let channel = 0; channel < 3; channel++) pixels[at * 3 + channel] = Math.round(colours[from * 3 + channel] as number)
+        for (let channel = 0; channel < 3; channel++) pixels[at * 3 + channel] = Math.round(floatAt(colours, from * 3 + channel))
         break
       }
     }
@@ -68,14 +69,14 @@ function halve(size: Size, seenAt: (index: number) => number, from: ArrayLike<nu
     for (let x = 0; x < size.width; x++) {
       const weight = seenAt(y * size.width + x)
       const to = (y >> 1) * half.width + (x >> 1)
-      seen[to] = (seen[to] as number) + weight
+      seen[to] = floatAt(seen, to) + weight
       if (weight > 0)
         for (let channel = 0; channel < 3; channel++)
-          colours[to * 3 + channel] = (colours[to * 3 + channel] as number) + weight * (from[(y * size.width + x) * 3 + channel] as number)
+          colours[to * 3 + channel] = floatAt(colours, to * 3 + channel) + weight * valueAt(from, (y * size.width + x) * 3 + channel)
     }
   for (let i = 0; i < colours.length; i++) {
-    const weight = seen[Math.trunc(i / 3)] as number
-    if (weight > 0) colours[i] = (colours[i] as number) / weight
+    const weight = floatAt(seen, Math.trunc(i / 3))
+    if (weight > 0) colours[i] = floatAt(colours, i) / weight
   }
   return { size: half, colours, seen }
 }

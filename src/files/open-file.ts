@@ -1,6 +1,6 @@
 import { constants } from 'node:fs'
 import { type FileHandle, open, readlink, realpath } from 'node:fs/promises'
-import { AppError, reasonOf } from '@/base/errors'
+import { AppError, reasonOf, systemCode } from '@/base/errors'
 import type { Roots } from './roots'
 
 /*
@@ -36,7 +36,7 @@ export async function openRegular(path: string, roots?: Roots): Promise<FileHand
 }
 
 function openError(error: unknown, path: string): AppError {
-  const code = (error as NodeJS.ErrnoException).code
+  const code = systemCode(error)
   if (code === 'ENOENT' || code === 'ENOTDIR') return new AppError('fileMissing', { path })
   if (code === 'ELOOP') return new AppError('fileIsLink', { path })
   // A socket, or a pipe without a writer.

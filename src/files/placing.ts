@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto'
 import { constants } from 'node:fs'
 import { link, open, readdir, rename, unlink } from 'node:fs/promises'
 import { basename, dirname } from 'node:path'
-import { AppError, reasonOf } from '@/base/errors'
+import { AppError, reasonOf, systemCode } from '@/base/errors'
 import { type HeldFolder, openFolderBelow } from './held-folder'
 
 /** Every unfinished file's name begins like this; a dot keeps it out of scans and folder views. */
@@ -98,7 +98,7 @@ class Placing {
       await link(this.temporary, this.entry)
       return 'written'
     } catch (error) {
-      const code = (error as NodeJS.ErrnoException).code
+      const code = systemCode(error)
       if (code === 'EEXIST') return this.overExisting(bytes, replaces)
       // Some network and removable disks have no links: there the name is reserved first, then taken over.
       if (code !== 'EPERM' && code !== 'ENOTSUP' && code !== 'ENOSYS') throw error
@@ -125,7 +125,7 @@ class Placing {
       const reserved = await open(this.entry, constants.O_CREAT | constants.O_EXCL | constants.O_WRONLY, 0o644)
       await reserved.writeFile(this.reservation()).finally(() => reserved.close())
     } catch (error) {
-      if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error
+      if (systemCode(error) !== 'EEXIST') throw error
       return this.overExisting(bytes, replaces)
     }
     await rename(this.temporary, this.entry).catch(async (error) => {
@@ -162,7 +162,7 @@ const mendable = new Set(['EACCES', 'EPERM', 'EROFS', 'ENOENT', 'ENOTDIR', 'EIO'
 
 function deliveryError(error: unknown, path: string): AppError {
   if (error instanceof AppError) return error
-  const code = (error as NodeJS.ErrnoException).code ?? ''
+  const code = systemCode(error) ?? ''
   if (code === 'ENOSPC' || code === 'EDQUOT') return new AppError('diskFull', { path }, { cause: error })
   return new AppError(mendable.has(code) ? 'deliveryUnwritable' : 'deliveryRefused', { path, reason: reasonOf(error) }, { cause: error })
 }

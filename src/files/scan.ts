@@ -1,7 +1,7 @@
 import type { Dirent } from 'node:fs'
 import { readdir, stat } from 'node:fs/promises'
 import { basename, dirname, extname, join, relative, sep } from 'node:path'
-import { AppError, reasonOf } from '@/base/errors'
+import { AppError, reasonOf, systemCode } from '@/base/errors'
 import { inNaturalOrder } from '@/base/natural-order'
 import { isLike } from '@/base/wildcards'
 import { type LeftOut, unreadKinds } from '@/jobs/left-out'
@@ -132,7 +132,7 @@ class Scan {
 const isFolder = async (path: string): Promise<boolean> => (await stat(path).catch(() => undefined))?.isDirectory() ?? false
 
 export function folderError(error: unknown, path: string): AppError {
-  const code = (error as NodeJS.ErrnoException).code
+  const code = systemCode(error)
   if (code === 'ENOENT') return new AppError('folderMissing', { path })
   if (code === 'ENOTDIR') return new AppError('notAFolder', { path })
   return new AppError('folderUnreadable', { path, reason: reasonOf(error) })

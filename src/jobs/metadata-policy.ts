@@ -11,6 +11,18 @@ export type WrittenField = (typeof writtenFields)[number]
 
 export type WrittenFields = Readonly<Record<WrittenField, string>>
 
+/** The same fields with other lines. */
+export const mapFields = (
+  { title, description, creator, rights, keywords }: WrittenFields,
+  turn: (line: string) => string,
+): WrittenFields => ({
+  title: turn(title),
+  description: turn(description),
+  creator: turn(creator),
+  rights: turn(rights),
+  keywords: turn(keywords),
+})
+
 const field = yup.string().strict(true).defined().max(200).default('')
 
 export const metadataSchema = yup

@@ -1,3 +1,4 @@
+import { present } from '@/base/present'
 import { type Step, stepName, stepSetting } from './step'
 
 /** One line of a comparison of two lists of steps. */
@@ -24,10 +25,10 @@ export function compareSteps(before: readonly Step[], after: readonly Step[]): S
   const at = (i: number, j: number): number => longest[i]?.[j] ?? 0
   const alike = (i: number, j: number): boolean => before[i]?.operation === after[j]?.operation
   // Steps that are the very same count for more than those that were changed.
-  const worth = (i: number, j: number): number => (content(before[i] as Step) === content(after[j] as Step) ? 2 : 1)
+  const worth = (i: number, j: number): number => (content(present(before[i])) === content(present(after[j])) ? 2 : 1)
   for (let i = before.length - 1; i >= 0; i--)
     for (let j = after.length - 1; j >= 0; j--)
-      (longest[i] as number[])[j] = Math.max(at(i + 1, j), at(i, j + 1), alike(i, j) ? at(i + 1, j + 1) + worth(i, j) : 0)
+      present(longest[i])[j] = Math.max(at(i + 1, j), at(i, j + 1), alike(i, j) ? at(i + 1, j + 1) + worth(i, j) : 0)
 
   const lines: StepDifference[] = []
   let [i, j] = [0, 0]

@@ -1,4 +1,4 @@
-import type { Step } from './step'
+import { completeStep, type Step } from './step'
 
 /** A step on the wire. `kept`: recorded, a full bead; otherwise made without recording, a hollow one. */
 export interface WireStep extends Step {
@@ -22,6 +22,25 @@ export type Change =
   | { readonly type: 'move'; readonly from: number; readonly to: number }
   | { readonly type: 'recording'; readonly before: string | null; readonly after: string | null }
   | { readonly type: 'all'; readonly changes: readonly Change[] }
+
+/** Steps on the wire as an earlier version may have left them: see `completeStep`. */
+export const completeWire = (steps: readonly WireStep[]): WireStep[] => steps.map((step) => ({ ...completeStep(step), kept: step.kept }))
+
+/** The same for the steps of a change. */
+export function completeChange(change: Change): Change {
+  const complete = (step: WireStep): WireStep => ({ ...completeStep(step), kept: step.kept })
+  switch (change.type) {
+    case 'insert':
+    case 'remove':
+      return { ...change, step: complete(change.step) }
+    case 'replace':
+      return { ...change, before: complete(change.before), after: complete(change.after) }
+    case 'all':
+      return { ...change, changes: change.changes.map(completeChange) }
+    default:
+      return change
+  }
+}
 
 /** Applies a change. A change that does not fit the document leaves it as it is. */
 export function applyChange(document: BenchDocument, change: Change): BenchDocument {

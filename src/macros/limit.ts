@@ -1,5 +1,6 @@
 import * as yup from 'yup'
 import { plainNumber } from '@/base/format'
+import { keysOf } from '@/base/schema'
 import { defaultSettings, type NumberSetting, number, type Settings } from '@/operations'
 
 /** Where in the picture a step applies. Places are shares of the picture's sides, so that one limit serves every size and shape. */
@@ -276,12 +277,14 @@ const strokeJson = objectJson({
 })
 
 /** The same as JSON Schema. */
-export const limitJsonSchemas = (Object.entries(limitKinds) as [LimitKind, LimitDeclaration][]).map(([kind, { settings }]) =>
-  objectJson({
-    kind: { const: kind },
-    join: { enum: [...limitJoins] },
-    inverted: { type: 'boolean' },
-    settings: objectJson(Object.fromEntries(Object.entries(settings).map(([key, setting]) => [key, numberJson(setting)]))),
-    strokes: { type: 'array', maxItems: kind === 'brush' ? limitBounds.strokes : 0, items: strokeJson },
-  }),
-)
+export const limitJsonSchemas = keysOf(limitKinds)
+  .map((kind) => [kind, limitKinds[kind]] as const)
+  .map(([kind, { settings }]) =>
+    objectJson({
+      kind: { const: kind },
+      join: { enum: [...limitJoins] },
+      inverted: { type: 'boolean' },
+      settings: objectJson(Object.fromEntries(Object.entries(settings).map(([key, setting]) => [key, numberJson(setting)]))),
+      strokes: { type: 'array', maxItems: kind === 'brush' ? limitBounds.strokes : 0, items: strokeJson },
+    }),
+  )

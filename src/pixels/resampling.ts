@@ -1,3 +1,4 @@
+import { doubleAt } from '@/base/numbers'
 /** A resampling filter: an even function that is zero beyond its radius. */
 export interface ResamplingKernel {
   readonly id: ResamplingKernelId
@@ -62,10 +63,10 @@ export function weightTable(kernel: ResamplingKernel, inputLength: number, outpu
     let sum = 0
     for (let t = 0; t < taps; t++) {
       row[t] = kernel.weight((start + t - centre) / stretch)
-      sum += row[t] as number
+      sum += doubleAt(row, t)
     }
     starts[i] = start
-    for (let t = 0; t < taps; t++) weights[i * taps + t] = (row[t] as number) / sum
+    for (let t = 0; t < taps; t++) weights[i * taps + t] = doubleAt(row, t) / sum
   }
   return { taps, starts, weights }
 }

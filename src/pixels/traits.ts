@@ -1,3 +1,5 @@
+import { codeAt, doubleAt } from '@/base/numbers'
+import { mapTriple } from '@/base/tuples'
 import { srgb8ToLab } from '@/colour/lab'
 import type { Vector3 } from '@/colour/matrix'
 
@@ -33,12 +35,12 @@ export function traitsOf(values: Uint8Array | Uint8ClampedArray | Uint16Array, c
   const cells = new Float64Array(4 << (3 * bits))
   let [bright, dark, white, count] = [0, 0, 0, 0]
   for (let i = 0; i + 2 < values.length; i += step) {
-    const [red, green, blue] = [values[i] as number, values[i + 1] as number, values[i + 2] as number]
+    const [red, green, blue] = [codeAt(values, i), codeAt(values, i + 1), codeAt(values, i + 2)]
     const at = 4 * (((((red >> shift) << bits) | (green >> shift)) << bits) | (blue >> shift))
-    cells[at] = (cells[at] as number) + red
-    cells[at + 1] = (cells[at + 1] as number) + green
-    cells[at + 2] = (cells[at + 2] as number) + blue
-    cells[at + 3] = (cells[at + 3] as number) + 1
+    cells[at] = doubleAt(cells, at) + red
+    cells[at + 1] = doubleAt(cells, at + 1) + green
+    cells[at + 2] = doubleAt(cells, at + 2) + blue
+    cells[at + 3] = doubleAt(cells, at + 3) + 1
     const highest = Math.max(red, green, blue)
     if (highest === max) bright++
     if (highest === 0) dark++
@@ -46,7 +48,7 @@ export function traitsOf(values: Uint8Array | Uint8ClampedArray | Uint16Array, c
     count++
   }
   const rounded = (sum: number): number => Number((sum / Math.max(1, count)).toFixed(2))
-  const [lightness, a, b] = labSums(cells, max).map(rounded) as [number, number, number]
+  const [lightness, a, b] = mapTriple(labSums(cells, max), rounded)
   return { lightness, a, b, brightPercent: rounded(bright * 100), darkPercent: rounded(dark * 100), whitePercent: rounded(white * 100) }
 }
 
@@ -54,10 +56,10 @@ export function traitsOf(values: Uint8Array | Uint8ClampedArray | Uint16Array, c
 function labSums(cells: Float64Array, max: number): Vector3 {
   let [lightness, a, b] = [0, 0, 0]
   for (let at = 0; at < cells.length; at += 4) {
-    const count = cells[at + 3] as number
+    const count = doubleAt(cells, at + 3)
     if (count === 0) continue
     const mean = (sum: number): number => ((sum / count) * 255) / max
-    const lab = srgb8ToLab([mean(cells[at] as number), mean(cells[at + 1] as number), mean(cells[at + 2] as number)])
+    const lab = srgb8ToLab([mean(doubleAt(cells, at)), mean(doubleAt(cells, at + 1)), mean(doubleAt(cells, at + 2))])
     lightness += lab[0] * count
     a += lab[1] * count
     b += lab[2] * count

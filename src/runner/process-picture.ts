@@ -21,7 +21,7 @@ import { Roots } from '@/files/roots'
 import type { Delivery } from '@/jobs/delivery'
 import { deliverySteps, stepsFor } from '@/jobs/delivery-steps'
 import { bitsOf, formats } from '@/jobs/encoding'
-import type { MetadataWishes, WrittenFields } from '@/jobs/metadata-policy'
+import { type MetadataWishes, mapFields, type WrittenFields } from '@/jobs/metadata-policy'
 import { sidecarFormat, sidecarPath, sidecarVersion } from '@/jobs/sidecar'
 import { facesOf, keptFilesOf } from '@/macros/kept-files'
 import { completeSteps, type Step } from '@/macros/step'
@@ -138,7 +138,7 @@ const ownSteps = (delivery: Delivery, size: Size): ResolvedStep[] => resolveStep
 
 /** A delivery's fields with the picture's own words in their braces. */
 const fieldsFor = ({ fields }: MetadataWishes, subject: CaptionSubject): WrittenFields =>
-  Object.fromEntries(Object.entries(fields).map(([field, line]) => [field, expandCaption(line, subject)])) as unknown as WrittenFields
+  mapFields(fields, (line) => expandCaption(line, subject))
 
 async function deliver(
   kernels: Kernels,

@@ -1,13 +1,14 @@
 import { asc, eq, gt, lte, max } from 'drizzle-orm'
+import type { BenchDocument, Change } from '@/macros/history'
 import type { Database } from './database'
 import { benchChanges, benchState } from './schema'
 
 export interface StoredBench {
   /** What lay on the wire before the oldest change that is kept; null for nothing. */
-  readonly base: unknown
+  readonly base: BenchDocument | null
   /** How many changes that is. */
   readonly folded: number
-  readonly changes: readonly unknown[]
+  readonly changes: readonly Change[]
   /** Changes in force, folded ones among them. */
   readonly cursor: number
   readonly samplePath: string | null
@@ -42,8 +43,8 @@ const foldedAt = undoable * 1.25
  */
 export function extendBench(
   db: Database,
-  edit: { from: number; expectedCursor: number; added: readonly unknown[]; cursor: number },
-  fold: (base: unknown, changes: readonly unknown[]) => unknown,
+  edit: { from: number; expectedCursor: number; added: readonly Change[]; cursor: number },
+  fold: (base: BenchDocument | null, changes: readonly Change[]) => BenchDocument,
 ): boolean {
   return db.transaction(
     (tx) => {
@@ -80,7 +81,7 @@ export function extendBench(
 function foldOldest(
   db: Pick<Database, 'select' | 'update' | 'delete'>,
   upTo: number,
-  fold: (base: unknown, changes: readonly unknown[]) => unknown,
+  fold: (base: BenchDocument | null, changes: readonly Change[]) => BenchDocument,
 ): void {
   const { base, folded, changes } = readBench(db)
   const next = fold(base, changes.slice(0, upTo - folded))

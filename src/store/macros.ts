@@ -1,4 +1,5 @@
 import { and, desc, eq, isNotNull, isNull, lt, max } from 'drizzle-orm'
+import type { Step } from '@/macros/step'
 import type { Database } from './database'
 import { macroRevisions, macros } from './schema'
 
@@ -10,7 +11,7 @@ export interface StoredMacro {
   readonly createdAt: number
   readonly updatedAt: number
   readonly revision: number
-  readonly steps: readonly unknown[]
+  readonly steps: readonly Step[]
 }
 
 /** Puts a new macro on the shelf as r1. */
@@ -23,7 +24,7 @@ export function insertMacro(db: Database, macro: Pick<StoredMacro, 'id' | 'name'
 }
 
 /** Adds a revision; returns its number. */
-export function addRevision(db: Database, macroId: string, steps: readonly unknown[], now: number): number {
+export function addRevision(db: Database, macroId: string, steps: readonly Step[], now: number): number {
   return db.transaction(
     (tx) => {
       const last = tx
@@ -64,7 +65,7 @@ export function findMacro(db: Database, id: string, revision: number | null = nu
 export interface StoredRevision {
   readonly revision: number
   readonly createdAt: number
-  readonly steps: readonly unknown[]
+  readonly steps: readonly Step[]
 }
 
 /** Every revision of a macro, newest first. */

@@ -5,11 +5,13 @@ import type { Delivery } from '@/jobs/delivery'
 import type { LeftOut } from '@/jobs/left-out'
 import type { LoopIntake, LoopStart, MacroUse, WhenDamaged } from '@/jobs/loop'
 import type { ItemState, RunState } from '@/jobs/run'
+import type { BenchDocument, Change } from '@/macros/history'
+import type { Step } from '@/macros/step'
 import type { PictureTraits } from '@/pixels/traits'
 
 /*
- * All times are milliseconds since 1970. JSON columns hold plain data whose shape its own module checks; the database
- * does not know of steps, so they are typed where they are used.
+ * All times are milliseconds since 1970. JSON columns hold plain data that was checked before it came here. What an
+ * earlier version wrote may lack what came later: whoever reads it completes it.
  */
 
 export const settings = sqliteTable('settings', {
@@ -35,7 +37,7 @@ export const macroRevisions = sqliteTable(
       .notNull()
       .references(() => macros.id),
     revision: integer('revision').notNull(),
-    steps: text('steps', { mode: 'json' }).$type<readonly unknown[]>().notNull(),
+    steps: text('steps', { mode: 'json' }).$type<readonly Step[]>().notNull(),
     createdAt: integer('created_at').notNull(),
   },
   (table) => [primaryKey({ columns: [table.macroId, table.revision] })],
@@ -44,7 +46,7 @@ export const macroRevisions = sqliteTable(
 /** Every change made at the bench, in order. */
 export const benchChanges = sqliteTable('bench_changes', {
   sequence: integer('sequence').primaryKey(),
-  change: text('change', { mode: 'json' }).$type<unknown>().notNull(),
+  change: text('change', { mode: 'json' }).$type<Change>().notNull(),
 })
 
 /** One row: how many changes are in force, and what lies on the bench. */
@@ -52,7 +54,7 @@ export const benchState = sqliteTable('bench_state', {
   id: integer('id').primaryKey(),
   cursor: integer('cursor').notNull(),
   /** What lay on the wire before the oldest change that is kept; null for nothing. */
-  base: text('base', { mode: 'json' }).$type<unknown>(),
+  base: text('base', { mode: 'json' }).$type<BenchDocument>(),
   /** How many changes were folded into `base`: the oldest one that is kept comes after them. */
   folded: integer('folded').notNull().default(0),
   samplePath: text('sample_path'),
@@ -113,7 +115,7 @@ export interface FrozenMacro {
   readonly macroId: string
   readonly revision: number
   readonly name: string
-  readonly steps: readonly unknown[]
+  readonly steps: readonly Step[]
 }
 
 export const runs = sqliteTable(

@@ -4,6 +4,8 @@ import { join } from 'node:path'
 import { beforeEach, describe, expect, it } from 'vitest'
 import { intakeOf, newLoop } from '@/jobs/loop'
 import { itemStates } from '@/jobs/run'
+import { type BenchDocument, type Change, emptyBench } from '@/macros/history'
+import { newStep } from '@/macros/step'
 import { extendBench, layOnBench, readBench, undoable } from './bench'
 import { type Database, openDatabase } from './database'
 import { addEvent, eventsAfter, lastEventId } from './events'
@@ -42,11 +44,12 @@ describe('opening', () => {
 })
 
 describe('macros', () => {
+  const [first, second] = [newStep('exposure', 'first'), newStep('contrast', 'second')]
   it('gain revisions that never change', () => {
-    insertMacro(db, { id: 'm', name: 'One', notes: '', tags: ['x'], steps: [{ first: true }] }, 1)
-    expect(addRevision(db, 'm', [{ second: true }], 2)).toBe(2)
-    expect(findMacro(db, 'm')).toMatchObject({ revision: 2, steps: [{ second: true }], updatedAt: 2 })
-    expect(findMacro(db, 'm', 1)).toMatchObject({ revision: 1, steps: [{ first: true }] })
+    insertMacro(db, { id: 'm', name: 'One', notes: '', tags: ['x'], steps: [first] }, 1)
+    expect(addRevision(db, 'm', [second], 2)).toBe(2)
+    expect(findMacro(db, 'm')).toMatchObject({ revision: 2, steps: [second], updatedAt: 2 })
+    expect(findMacro(db, 'm', 1)).toMatchObject({ revision: 1, steps: [first] })
     expect(findMacro(db, 'm', 3)).toBeUndefined()
     expect(listMacros(db).map((macro) => [macro.name, macro.revision])).toEqual([['One', 2]])
   })
@@ -87,23 +90,29 @@ describe('a loop in two windows', () => {
 })
 
 describe('the bench', () => {
-  const fold = (base: unknown, changes: readonly unknown[]): string => [base ?? '', ...changes].join('')
+  /** A change that is told from others by the name it gives. */
+  const named = (after: string): Change => ({ type: 'recording', before: null, after })
+  /** Names one after the other, so that it shows what was folded. */
+  const fold = (base: BenchDocument | null, changes: readonly Change[]): BenchDocument => ({
+    ...emptyBench,
+    recording: [base?.recording ?? '', ...changes.map((change) => (change.type === 'recording' ? change.after : ''))].join(''),
+  })
   it('keeps every change, and the undone ones until something new is made', () => {
-    expect(extendBench(db, { from: 0, expectedCursor: 0, added: ['a', 'b', 'c'], cursor: 3 }, fold)).toBe(true)
+    expect(extendBench(db, { from: 0, expectedCursor: 0, added: [named('a'), named('b'), named('c')], cursor: 3 }, fold)).toBe(true)
     expect(extendBench(db, { from: 3, expectedCursor: 3, added: [], cursor: 1 }, fold)).toBe(true)
-    expect(readBench(db)).toMatchObject({ changes: ['a', 'b', 'c'], cursor: 1 })
-    expect(extendBench(db, { from: 1, expectedCursor: 1, added: ['d'], cursor: 2 }, fold)).toBe(true)
-    expect(readBench(db)).toMatchObject({ changes: ['a', 'd'], cursor: 2 })
+    expect(readBench(db)).toMatchObject({ changes: [named('a'), named('b'), named('c')], cursor: 1 })
+    expect(extendBench(db, { from: 1, expectedCursor: 1, added: [named('d')], cursor: 2 }, fold)).toBe(true)
+    expect(readBench(db)).toMatchObject({ changes: [named('a'), named('d')], cursor: 2 })
   })
   it('refuses a window that does not know the latest', () => {
-    extendBench(db, { from: 0, expectedCursor: 0, added: ['a'], cursor: 1 }, fold)
-    expect(extendBench(db, { from: 0, expectedCursor: 0, added: ['b'], cursor: 1 }, fold)).toBe(false)
-    expect(readBench(db).changes).toEqual(['a'])
+    extendBench(db, { from: 0, expectedCursor: 0, added: [named('a')], cursor: 1 }, fold)
+    expect(extendBench(db, { from: 0, expectedCursor: 0, added: [named('b')], cursor: 1 }, fold)).toBe(false)
+    expect(readBench(db).changes).toEqual([named('a')])
   })
   it('folds the oldest changes together once there are more than can be undone, and numbers go on', () => {
     let cursor = 0
     const add = (count: number): boolean => {
-      const edit = { from: cursor, expectedCursor: cursor, added: Array.from({ length: count }, () => 'x'), cursor: cursor + count }
+      const edit = { from: cursor, expectedCursor: cursor, added: Array.from({ length: count }, () => named('x')), cursor: cursor + count }
       cursor += count
       return extendBench(db, edit, fold)
     }
@@ -111,13 +120,13 @@ describe('the bench', () => {
     const { base, folded, changes } = readBench(db)
     expect(changes.length).toBeLessThanOrEqual(undoable * 1.25)
     expect(folded + changes.length).toBe(3000)
-    expect(String(base)).toHaveLength(folded)
-    expect(extendBench(db, { from: folded - 1, expectedCursor: 3000, added: ['y'], cursor: folded }, fold)).toBe(false)
+    expect(base?.recording).toHaveLength(folded)
+    expect(extendBench(db, { from: folded - 1, expectedCursor: 3000, added: [named('y')], cursor: folded }, fold)).toBe(false)
     expect(extendBench(db, { from: 3000, expectedCursor: 3000, added: [], cursor: folded }, fold)).toBe(true)
   })
   it('refuses changes that leave a gap, and more in force than there are', () => {
-    expect(extendBench(db, { from: 1, expectedCursor: 0, added: ['a'], cursor: 1 }, fold)).toBe(false)
-    expect(extendBench(db, { from: 0, expectedCursor: 0, added: ['a'], cursor: 2 }, fold)).toBe(false)
+    expect(extendBench(db, { from: 1, expectedCursor: 0, added: [named('a')], cursor: 1 }, fold)).toBe(false)
+    expect(extendBench(db, { from: 0, expectedCursor: 0, added: [named('a')], cursor: 2 }, fold)).toBe(false)
   })
   it('remembers what lies on it', () => {
     layOnBench(db, { samplePath: '/a.jpg' })

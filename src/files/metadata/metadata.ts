@@ -1,8 +1,8 @@
-import exifr from 'exifr'
 import { type MetadataWishes, type WrittenField, type WrittenFields, writtenFields } from '@/jobs/metadata-policy'
 import type { CarriedMetadata } from '../decode'
 import { exifWith, withoutExifLocation } from './exif'
 import { editIim, iimFields, iimLocation } from './iim'
+import { type Tags, tagReader } from './tag-reader'
 import { withFields, withoutLocation, withoutThumbnails } from './xmp'
 
 /** What a delivered file tells: the source's own as far as the policy lets it through, and the delivery's fields in its place. */
@@ -62,15 +62,11 @@ function text(value: unknown): string {
   return typeof value === 'object' && value !== null && 'value' in value ? text(value.value) : ''
 }
 
-type Tags = Readonly<Record<string, unknown>>
-
-/** One object for all calls: exifr keeps what it made of each object of options for ever. */
-const wantedTags = { tiff: true, exif: true, gps: false, iptc: true, xmp: true, icc: false, mergeOutput: true } as never
+const readTags = tagReader({ tiff: true, exif: true, gps: false, iptc: true, xmp: true, icc: false, mergeOutput: true })
 
 async function tagsOf(kind: 'exif' | 'iptc' | 'xmp', block: Buffer | undefined): Promise<Tags> {
   if (!block) return {}
-  const carrier = carrierOf(kind, block)
-  return ((await exifr.parse(carrier, wantedTags).catch(() => undefined)) ?? {}) as Tags
+  return (await readTags(carrierOf(kind, block))) ?? {}
 }
 
 /** The smallest JPEG that carries one block, for a reader that wants a file. */

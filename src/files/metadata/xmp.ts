@@ -1,4 +1,5 @@
 import { DOMParser, type Document, type Element, type Node, XMLSerializer } from '@xmldom/xmldom'
+import { keysOf } from '@/base/schema'
 import { keywordsOf, type WrittenFields } from '@/jobs/metadata-policy'
 
 /*
@@ -129,7 +130,7 @@ function propertyElement(document: Document, field: keyof WrittenFields, line: s
 
 /** A packet with the fields that are not empty, in place of what it said of them. Without a packet that can be read, a new one. */
 export function withFields(packet: Buffer | undefined, fields: Partial<WrittenFields>): Buffer | undefined {
-  const written = (Object.keys(properties) as (keyof WrittenFields)[]).filter((field) => fields[field])
+  const written = keysOf(properties).filter((field) => fields[field])
   if (written.length === 0) return packet
   const document = parsePacket(packet ?? emptyPacket)
   const root = document?.getElementsByTagNameNS(rdf, 'RDF').item(0)

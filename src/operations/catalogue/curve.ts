@@ -1,5 +1,6 @@
 import { plainNumber } from '@/base/format'
 import { lruCached } from '@/base/lru-cache'
+import { keysOf } from '@/base/schema'
 import { type CurvePoint, monotoneCurve } from '@/colour/monotone-curve'
 import { defineOperation, type Effect, type PointPass } from '../declare/operation'
 import { type CurvePoints, points } from '../declare/settings'
@@ -29,7 +30,7 @@ const settings = {
   lightness: declare('Lightness', 'Bends lightness and leaves colour alone.'),
 }
 type Channel = keyof typeof settings
-const channels = Object.keys(settings) as Channel[]
+const channels = keysOf(settings)
 
 /** Stored flat: x, y, x, y, … */
 function tableOf(flat: readonly number[]): number[] {

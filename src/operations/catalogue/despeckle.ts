@@ -1,5 +1,5 @@
-import type { Pointer } from '@kernels/heap'
 import { plainNumber } from '@/base/format'
+import { numberAt } from '@/base/numbers'
 import { defineOperation } from '../declare/operation'
 import { number } from '../declare/settings'
 import { pass } from '../support/lightness'
@@ -39,7 +39,7 @@ export const despeckle = defineOperation({
             const { input, output, reach, kernels } = job
             for (const [channel, target] of output.channels.entries()) {
               if (reach === 0) pass(job, channel)
-              const first = (input.channels[channel] as Pointer) + (reach * input.stride + reach) * 4
+              const first = numberAt(input.channels, channel) + (reach * input.stride + reach) * 4
               for (let row = 0; reach > 0 && row < output.height; row++) {
                 const at = first + row * input.stride * 4
                 kernels.run.despeckleRow(at, input.stride, target + row * output.stride * 4, output.width, reach, threshold)

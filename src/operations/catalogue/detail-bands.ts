@@ -1,5 +1,5 @@
-import type { Pointer } from '@kernels/heap'
 import { signedNumber } from '@/base/format'
+import { numberAt } from '@/base/numbers'
 import { defineOperation, type NeighbourhoodJob } from '../declare/operation'
 import { number } from '../declare/settings'
 import { gaussianBlur, gaussianReach } from '../support/gaussian'
@@ -39,7 +39,7 @@ export const detailBands = defineOperation({
   render: ({ gains, guard }) => {
     const used = gains.flatMap((gain, i) => (gain === 0 ? [] : [i]))
     if (used.length === 0) return { kind: 'none' }
-    const coarsest = bandSigmasPx[Math.max(...used)] as number
+    const coarsest = numberAt(bandSigmasPx, Math.max(...used))
     return {
       kind: 'neighbourhood',
       domain: 'oklab',
@@ -62,14 +62,14 @@ function lift(job: NeighbourhoodJob, gains: readonly number[], guard: number): v
   const { heap, run } = job.kernels
   for (const channel of [0, 1, 2]) pass(job, channel)
   const { output, scale } = job
-  const target = output.channels[0] as Pointer
+  const target = numberAt(output.channels, 0)
   const count = output.stride * output.height
   heap.scope(() => {
     let upper = heap.allocate(count * 4)
     new Uint8Array(heap.memory.buffer).copyWithin(upper, target, target + count * 4)
     for (const [i, gain] of gains.entries()) {
       // A band whose blurs are both too narrow for this preview is empty.
-      const sigma = (bandSigmasPx[i] as number) * scale
+      const sigma = numberAt(bandSigmasPx, i) * scale
       if (sigma < minSigma || gains.slice(i).every((other) => other === 0)) continue
       const lower = gaussianBlur(job.kernels, windowOf(job, 0), sigma)
       if (gain !== 0) run.addBand(target, upper, lower, count, gain, gain > 0 ? guard : 0)

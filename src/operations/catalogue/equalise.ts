@@ -1,4 +1,5 @@
 import { plainNumber, shortNumber } from '@/base/format'
+import { doubleAt, floatAt } from '@/base/numbers'
 import { defineOperation } from '../declare/operation'
 import { number } from '../declare/settings'
 import { byPosition, lightnessOf } from '../support/grid'
@@ -11,8 +12,8 @@ function countBins(plane: Float32Array, width: number, left: number, top: number
   const counts = new Float64Array(bins)
   for (let y = top; y < bottom; y++)
     for (let x = left; x < right; x++) {
-      const bin = Math.min(bins - 1, Math.max(0, Math.floor((plane[y * width + x] as number) * bins)))
-      counts[bin] = (counts[bin] as number) + 1
+      const bin = Math.min(bins - 1, Math.max(0, Math.floor(floatAt(plane, y * width + x) * bins)))
+      counts[bin] = doubleAt(counts, bin) + 1
     }
   return counts
 }
@@ -25,7 +26,7 @@ export function limitedCurve(counts: Float64Array, limit: number): Float64Array 
   const share = (total - held.reduce((sum, count) => sum + count, 0)) / bins
   const curve = new Float64Array(bins + 1)
   held.forEach((count, i) => {
-    curve[i + 1] = (curve[i] as number) + (count + share) / total
+    curve[i + 1] = doubleAt(curve, i) + (count + share) / total
   })
   return curve
 }

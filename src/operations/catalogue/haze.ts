@@ -1,5 +1,6 @@
 import type { Pointer } from '@kernels/heap'
 import { plainNumber, signedNumber } from '@/base/format'
+import { floatAt } from '@/base/numbers'
 import { srgbTransfer } from '@/colour/transfer'
 import { type LinearPicture, quantile } from '@/pixels/linear-picture'
 import { defineOperation, type Grid } from '../declare/operation'
@@ -25,7 +26,7 @@ function localMinimum(plane: Float32Array, width: number, height: number, radius
       for (let i = 0; i < length; i++) {
         let min = Number.POSITIVE_INFINITY
         for (let k = Math.max(0, i - radius); k <= Math.min(length - 1, i + radius); k++)
-          min = Math.min(min, source[line * lineStep + k * step] as number)
+          min = Math.min(min, floatAt(source, line * lineStep + k * step))
         result[line * lineStep + i * step] = min
       }
     return result
@@ -37,7 +38,7 @@ function localMinimum(plane: Float32Array, width: number, height: number, radius
 function darkChannel({ size, planes }: LinearPicture, air: readonly number[]): Float32Array {
   const length = size.width * size.height
   const min = Float32Array.from({ length }, (_, i) =>
-    Math.max(0, Math.min(...air.map((value, channel) => (planes[channel * length + i] as number) / value))),
+    Math.max(0, Math.min(...air.map((value, channel) => floatAt(planes, channel * length + i) / value))),
   )
   return localMinimum(min, size.width, size.height, gridRadius(size, darkShare))
 }
@@ -47,10 +48,10 @@ function findAirlight(picture: LinearPicture): number[] {
   const length = picture.size.width * picture.size.height
   const dark = darkChannel(picture, [1, 1, 1])
   const limit = quantile(dark, 1 - haziestShare)
-  const sum = (i: number): number => [0, 1, 2].reduce((total, channel) => total + (picture.planes[channel * length + i] as number), 0)
+  const sum = (i: number): number => [0, 1, 2].reduce((total, channel) => total + floatAt(picture.planes, channel * length + i), 0)
   let best = 0
-  for (let i = 0; i < length; i++) if ((dark[i] as number) >= limit && (sum(i) > sum(best) || (dark[best] as number) < limit)) best = i
-  return [0, 1, 2].map((channel) => Math.max(0.05, picture.planes[channel * length + best] as number))
+  for (let i = 0; i < length; i++) if (floatAt(dark, i) >= limit && (sum(i) > sum(best) || floatAt(dark, best) < limit)) best = i
+  return [0, 1, 2].map((channel) => Math.max(0.05, floatAt(picture.planes, channel * length + best)))
 }
 
 /** a and b with which the picture's lightness gives the transmission, edges kept. */

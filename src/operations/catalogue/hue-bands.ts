@@ -1,5 +1,7 @@
 import { signedNumber } from '@/base/format'
+import { present } from '@/base/present'
 import { keysOf } from '@/base/schema'
+import { triple } from '@/base/tuples'
 import { defineOperation } from '../declare/operation'
 import { number, type SettingsOf } from '../declare/settings'
 
@@ -80,7 +82,7 @@ export function shiftAt(sorted: readonly BandShift[], hueDegrees: number): reado
     const [near, far] = [Math.min(band.width / 2, gap / 2), gap - Math.min(next.width / 2, gap / 2)]
     const t = far > near ? Math.min(1, Math.max(0, (past - near) / (far - near))) : Number(past >= near)
     const share = t * t * (3 - 2 * t)
-    return [0, 1, 2].map((k) => (band.shift[k] ?? 0) * (1 - share) + (next.shift[k] ?? 0) * share) as [number, number, number]
+    return triple((k) => band.shift[k] * (1 - share) + next.shift[k] * share)
   }
   return [0, 0, 0]
 }
@@ -90,14 +92,13 @@ function hueOfEntry(entry: number): number {
   const angle = (entry / hueEntries) * 4
   const quarter = Math.floor(angle) % 4
   const t = angle - Math.floor(angle)
-  const [a, b] = (
-    [
-      [1 - t, t],
-      [-t, 1 - t],
-      [t - 1, -t],
-      [t, t - 1],
-    ] as const
-  )[quarter] as readonly [number, number]
+  const quarters = [
+    [1 - t, t],
+    [-t, 1 - t],
+    [t - 1, -t],
+    [t, t - 1],
+  ] as const
+  const [a, b] = present(quarters[quarter])
   return Math.atan2(b, a) / radians
 }
 

@@ -1,4 +1,6 @@
 import { memoised } from '@/base/lru-cache'
+import { floatAt } from '@/base/numbers'
+import { mapTriple } from '@/base/tuples'
 import type { LookTable } from '@/colour/cube'
 import { invert } from '@/colour/matrix'
 import { colourSpaces, rgbToRgb, workingSpace } from '@/colour/spaces'
@@ -22,7 +24,7 @@ const vectorsOf = memoised(({ size, values }: LookTable): Float32Array => {
 function entryAt({ size, values }: LookTable, channel: number, x: number): number {
   const place = Math.min(1, Math.max(0, x)) * (size - 1)
   const index = Math.min(Math.floor(place), size - 2)
-  const [low, high] = [values[index * 3 + channel] as number, values[(index + 1) * 3 + channel] as number]
+  const [low, high] = [floatAt(values, index * 3 + channel), floatAt(values, (index + 1) * 3 + channel)]
   return low + (high - low) * (place - index)
 }
 
@@ -68,7 +70,7 @@ export const lookTable = defineOperation({
     const { look } = found
     const toTarget = rgbToRgb(workingSpace, colourSpaces[space as 'srgb'])
     const [enter, leave] = [conversion('linear', 'encoded'), conversion('encoded', 'linear')]
-    const span = look.domainMax.map((high, i) => high - (look.domainMin[i] as number)) as [number, number, number]
+    const span = mapTriple(look.domainMax, (high, i) => high - look.domainMin[i])
     const isPlain = look.domainMin.every((low) => low === 0) && span.every((width) => width === 1)
     const toDomain = [
       1 / span[0],

@@ -1,5 +1,6 @@
 import { plainNumber } from '@/base/format'
 import { memoised } from '@/base/lru-cache'
+import { mapPair, mapTriple } from '@/base/tuples'
 import { type LinearPicture, quantile } from '@/pixels/linear-picture'
 import { defineOperation } from '../declare/operation'
 import { choice, measured, number } from '../declare/settings'
@@ -14,7 +15,7 @@ const minSpread = 0.01
 
 const statisticsOf = memoised((picture: LinearPicture): readonly number[] =>
   labOf(picture).flatMap((plane) => {
-    const [low, middle, high] = [0.1, 0.5, 0.9].map((share) => quantile(plane, share)) as [number, number, number]
+    const [low, middle, high] = mapTriple([0.1, 0.5, 0.9], (share) => quantile(plane, share))
     return [Number(middle.toFixed(4)), Number((high - low).toFixed(4))]
   }),
 )
@@ -63,10 +64,7 @@ export const match = defineOperation({
     const own = picture ? statisticsOf(picture) : []
     const share = amountPercent / 100
     const maps = [0, 1, 2].flatMap((plane) => {
-      const [from, to] = [own, reference].map((values) => [values[plane * 2] ?? 0, values[plane * 2 + 1] ?? 0] as const) as [
-        readonly [number, number],
-        readonly [number, number],
-      ]
+      const [from, to] = mapPair([own, reference], (values) => [values[plane * 2] ?? 0, values[plane * 2 + 1] ?? 0] as const)
       const used = picture !== undefined && (what === 'both' || (what === 'tone') === (plane === 0))
       if (!used) return [1, 0]
       const ratio = Math.max(to[1], minSpread) / Math.max(from[1], minSpread)

@@ -1,5 +1,6 @@
 import { plainNumber, shortNumber } from '@/base/format'
 import { longEdge, type Size } from '@/base/geometry'
+import { floatAt, numberAt } from '@/base/numbers'
 import { srgbToWorking } from '@/colour/hex'
 import type { LinearPicture } from '@/pixels/linear-picture'
 import { defineOperation, type Grid } from '../declare/operation'
@@ -76,7 +77,7 @@ function edgeColour({ size: { width, height }, planes }: LinearPicture): number[
   let count = 0
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x += y === 0 || y === height - 1 ? 1 : Math.max(1, width - 1)) {
-      for (const c of [0, 1, 2]) sums[c] = (sums[c] as number) + (planes[c * width * height + y * width + x] as number)
+      for (const c of [0, 1, 2]) sums[c] = numberAt(sums, c) + floatAt(planes, c * width * height + y * width + x)
       count++
     }
   return sums.map((sum) => sum / count)

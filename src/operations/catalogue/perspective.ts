@@ -1,6 +1,8 @@
 import { signedNumber } from '@/base/format'
 import type { Size } from '@/base/geometry'
-import { invert, type Matrix3, multiply } from '@/colour/matrix'
+import { present } from '@/base/present'
+import { mapPair } from '@/base/tuples'
+import { invert, type Matrix3, matrix3, multiply } from '@/colour/matrix'
 import { defineOperation } from '../declare/operation'
 import { number, type SettingsOf } from '../declare/settings'
 
@@ -37,14 +39,8 @@ type Point = readonly [x: number, y: number]
 
 /** Where the corners of the new picture lie in the old one, as shares of its sides: top left, top right, bottom right, bottom left. */
 function corners(s: SettingsOf<typeof settings>): readonly [Point, Point, Point, Point] {
-  const [up, down] = [Math.max(0, s.verticalPercent), Math.max(0, -s.verticalPercent)].map((value) => (value / 100) * strongest) as [
-    number,
-    number,
-  ]
-  const [left, right] = [Math.max(0, s.horizontalPercent), Math.max(0, -s.horizontalPercent)].map((value) => (value / 100) * strongest) as [
-    number,
-    number,
-  ]
+  const [up, down] = mapPair([s.verticalPercent, -s.verticalPercent], (value) => (Math.max(0, value) / 100) * strongest)
+  const [left, right] = mapPair([s.horizontalPercent, -s.horizontalPercent], (value) => (Math.max(0, value) / 100) * strongest)
   return [
     [up + s.topLeftXPercent / 100, left + s.topLeftYPercent / 100],
     [1 - up + s.topRightXPercent / 100, right + s.topRightYPercent / 100],
@@ -69,8 +65,8 @@ const minTurn = 0.02
 /** Whether four points in turn go round clockwise without a dent: only then a map exists that shows all of the picture once. */
 const isConvex = (quad: readonly Point[]): boolean =>
   quad.every(([x1, y1], i) => {
-    const [x0, y0] = quad[(i + 3) % 4] as Point
-    const [x2, y2] = quad[(i + 1) % 4] as Point
+    const [x0, y0] = present(quad[(i + 3) % 4])
+    const [x2, y2] = present(quad[(i + 1) % 4])
     return (x1 - x0) * (y2 - y1) - (y1 - y0) * (x2 - x1) > minTurn
   })
 
@@ -111,7 +107,7 @@ export const perspective = defineOperation({
   },
   render: ({ matrix, size }) => {
     const [width = 1, height = 1] = size
-    return matrix.length === 0 ? { kind: 'none' } : { kind: 'warp', size: { width, height }, toSource: matrix as unknown as Matrix3 }
+    return matrix.length === 0 ? { kind: 'none' } : { kind: 'warp', size: { width, height }, toSource: matrix3(matrix) }
   },
   describe: (s) => {
     const moved = Object.entries(s).some(([key, value]) => /^(top|bottom)/.test(key) && value !== 0)

@@ -52,7 +52,7 @@ export const sharpenForSize = defineOperation({
   neutral: { longEdgePx: 65535, firstPercent: 0, secondPercent: 0, thirdPercent: 0 },
   method:
     'Lanczos-3 to target × working size, unsharp mask a pass with overshoot held back, Lanczos-3 to the target, all in linear light but for the sharpening, which works on OKLab lightness.',
-  sizeAlone: ({ longEdgePx }) => ({ operation: 'resize', settings: { by: 'longEdge', lengthPx: longEdgePx as number } }),
+  sizeAlone: (s) => ({ operation: 'resize', settings: { by: 'longEdge', lengthPx: Number(s.longEdgePx) } }),
   resolve: (s, { size }) => {
     const factor = Math.min(1, s.longEdgePx / longEdge(size))
     const target = scaleSize(size, factor)

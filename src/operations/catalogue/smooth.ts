@@ -1,5 +1,5 @@
-import type { Pointer } from '@kernels/heap'
 import { plainNumber, shortNumber } from '@/base/format'
+import { mapPair } from '@/base/tuples'
 import { defineOperation, type NeighbourhoodJob } from '../declare/operation'
 import { number } from '../declare/settings'
 import { gaussianBlur, gaussianReach } from '../support/gaussian'
@@ -78,7 +78,7 @@ function calm(job: NeighbourhoodJob, c: SmoothConstants): void {
     const b = heap.allocate(stride * height * 4 + 64)
     run.selfGuided(mean, a, b, stride * height, c.epsilon)
     const inner = { stride, reach, width: output.width, height: output.height, x: job.x, y: job.y }
-    const [slope, offset] = [a, b].map((source) => gaussianBlur(kernels, { ...inner, source }, sigma)) as [Pointer, Pointer]
+    const [slope, offset] = mapPair([a, b], (source) => gaussianBlur(kernels, { ...inner, source }, sigma))
     const light = output.channels[0]
     const count = output.stride * output.height
     run.affineOf(light, slope, offset, slope, count)

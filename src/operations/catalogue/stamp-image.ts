@@ -1,6 +1,8 @@
 import { plainNumber, shortNumber } from '@/base/format'
 import { type Size, scaleSize } from '@/base/geometry'
 import { memoised } from '@/base/lru-cache'
+import { byteAt, floatAt, integerAt, numberAt } from '@/base/numbers'
+import { triple } from '@/base/tuples'
 import { srgbToWorking } from '@/colour/hex'
 import { transform, type Vector3 } from '@/colour/matrix'
 import { colourSpaces, rgbToRgb, workingSpace } from '@/colour/spaces'
@@ -55,8 +57,8 @@ const linearOf = memoised(({ pixels }: Image): Float32Array => {
   const decode = Float32Array.from({ length: 256 }, (_, code) => srgbTransfer.decode(code / 255))
   const result = new Float32Array(pixels.length)
   for (let i = 0; i < pixels.length; i += 4) {
-    const rgb: Vector3 = [0, 1, 2].map((c) => decode[pixels[i + c] as number] as number) as unknown as Vector3
-    const alpha = (pixels[i + 3] as number) / 255
+    const rgb: Vector3 = triple((c) => floatAt(decode, byteAt(pixels, i + c)))
+    const alpha = byteAt(pixels, i + 3) / 255
     const working = transform(toWorking, rgb)
     for (const c of [0, 1, 2] as const) result[i + c] = working[c] * alpha
     result[i + 3] = alpha
@@ -73,26 +75,26 @@ function resized(image: Image, to: Size): Float32Array {
   for (let y = 0; y < image.size.height; y++)
     for (let x = 0; x < to.width; x++)
       for (let t = 0; t < across.taps; t++) {
-        const weight = across.weights[x * across.taps + t] as number
-        const column = Math.min(image.size.width - 1, Math.max(0, (across.starts[x] as number) + t))
+        const weight = floatAt(across.weights, x * across.taps + t)
+        const column = Math.min(image.size.width - 1, Math.max(0, integerAt(across.starts, x) + t))
         if (weight === 0) continue
         for (let c = 0; c < 4; c++) {
           const at = (y * to.width + x) * 4 + c
-          middle[at] = (middle[at] as number) + weight * (source[(y * image.size.width + column) * 4 + c] as number)
+          middle[at] = floatAt(middle, at) + weight * floatAt(source, (y * image.size.width + column) * 4 + c)
         }
       }
   const result = new Float32Array(to.width * to.height * 4)
   for (let y = 0; y < to.height; y++)
     for (let t = 0; t < down.taps; t++) {
-      const weight = down.weights[y * down.taps + t] as number
-      const row = Math.min(image.size.height - 1, Math.max(0, (down.starts[y] as number) + t))
+      const weight = floatAt(down.weights, y * down.taps + t)
+      const row = Math.min(image.size.height - 1, Math.max(0, integerAt(down.starts, y) + t))
       if (weight === 0) continue
       for (let i = 0; i < to.width * 4; i++) {
         const at = y * to.width * 4 + i
-        result[at] = (result[at] as number) + weight * (middle[row * to.width * 4 + i] as number)
+        result[at] = floatAt(result, at) + weight * floatAt(middle, row * to.width * 4 + i)
       }
     }
-  for (let i = 3; i < result.length; i += 4) result[i] = Math.min(1, Math.max(0, result[i] as number))
+  for (let i = 3; i < result.length; i += 4) result[i] = Math.min(1, Math.max(0, floatAt(result, i)))
   return result
 }
 
@@ -129,6 +131,6 @@ export const stampImage = defineOperation({
 /** One colour for all of the mark; its shape stays. */
 function tinted(pixels: Float32Array, tint: readonly number[]): Float32Array {
   if (tint.length === 0) return pixels
-  for (let i = 0; i < pixels.length; i += 4) for (const c of [0, 1, 2]) pixels[i + c] = (tint[c] as number) * (pixels[i + 3] as number)
+  for (let i = 0; i < pixels.length; i += 4) for (const c of [0, 1, 2]) pixels[i + c] = numberAt(tint, c) * floatAt(pixels, i + 3)
   return pixels
 }

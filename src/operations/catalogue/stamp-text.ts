@@ -2,8 +2,9 @@ import opentype, { type Font } from 'opentype.js'
 import { plainNumber, shortNumber } from '@/base/format'
 import type { Size } from '@/base/geometry'
 import { memoised } from '@/base/lru-cache'
+import { floatAt } from '@/base/numbers'
 import { srgbToWorking } from '@/colour/hex'
-import type { Vector3 } from '@/colour/matrix'
+import { type Vector3, vector3 } from '@/colour/matrix'
 import { fontKey, fonts } from '@/pixels/fonts'
 import type { Asset } from '@/pixels/kept-file'
 import { defineOperation } from '../declare/operation'
@@ -95,8 +96,8 @@ function spread(coverage: Float32Array, { width, height }: Size, distance: numbe
       for (let y = Math.max(0, -dy); y < Math.min(height, height - dy); y++)
         for (let x = Math.max(0, -dx); x < Math.min(width, width - dx); x++) {
           const at = (y + dy) * width + x + dx
-          const value = coverage[y * width + x] as number
-          if (value > (result[at] as number)) result[at] = value
+          const value = floatAt(coverage, y * width + x)
+          if (value > floatAt(result, at)) result[at] = value
         }
     }
   }
@@ -121,7 +122,7 @@ function drawLine(font: Font, size: Size, scale: number, { words, typePx, ink, o
   const pixels = new Float32Array(size.width * size.height * 4)
   for (let i = 0; i < letters.length; i++) {
     const under = Math.max(plate ? plateOpacity : 0, outline?.[i] ?? 0)
-    const over = letters[i] as number
+    const over = floatAt(letters, i)
     const rest = under * (1 - over)
     for (const c of [0, 1, 2] as const) pixels[i * 4 + c] = ink[c] * over + opposite[c] * rest
     pixels[i * 4 + 3] = over + rest
@@ -171,8 +172,8 @@ export const stampText = defineOperation({
     const drawn: Line = {
       words,
       typePx,
-      ink: ink as unknown as Vector3,
-      opposite: opposite as unknown as Vector3,
+      ink: vector3(ink),
+      opposite: vector3(opposite),
       outlineShare: outline,
       plate,
     }

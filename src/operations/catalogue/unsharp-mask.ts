@@ -2,6 +2,7 @@ import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
 import { allocatePlane, copyPlane, strideOf } from '@kernels/planes'
 import { plainNumber, shortNumber } from '@/base/format'
+import { numberAt } from '@/base/numbers'
 import { defineOperation, type Effect, type NeighbourhoodJob } from '../declare/operation'
 import { number, toggle } from '../declare/settings'
 import { gaussianBlur, gaussianReach, type PlaneWindow } from '../support/gaussian'
@@ -97,7 +98,7 @@ const windowAt = (c: UnsharpConstants, scale: number): number => Math.min(Math.m
 function sharpen(job: NeighbourhoodJob, constants: UnsharpConstants): void {
   const { kernels, input, output, reach } = job
   output.channels.forEach((target, channel) => {
-    const source = input.channels[channel] as Pointer
+    const source = numberAt(input.channels, channel)
     if (constants.lightnessOnly && channel > 0) copyPlane(kernels.heap, source, input.stride, reach, reach, target, output)
     else kernels.heap.scope(() => sharpenPlane(job, source, target, constants))
   })

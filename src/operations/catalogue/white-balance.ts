@@ -1,7 +1,9 @@
 import { plainNumber, signedNumber } from '@/base/format'
 import { memoised } from '@/base/lru-cache'
+import { floatAt } from '@/base/numbers'
+import { mapTriple } from '@/base/tuples'
 import { acrossLocus, fromLocus, temperatureRangeK, whiteOfTemperature } from '@/colour/illuminant'
-import { identity3, invert, type Matrix3, multiply, transform, type Vector3 } from '@/colour/matrix'
+import { identity3, invert, type Matrix3, matrix3, multiply, transform, type Vector3 } from '@/colour/matrix'
 import { adaptWhite, chromaticityOf, colourSpaces, d65, rgbToRgb, rgbToXyz, workingSpace, xyzOfChromaticity } from '@/colour/spaces'
 import { srgbTransfer } from '@/colour/transfer'
 import { type LinearPicture, quantile } from '@/pixels/linear-picture'
@@ -49,7 +51,7 @@ function usablePixels({ size, planes }: LinearPicture): Pixels {
   const [r, g, b] = [new Float32Array(length), new Float32Array(length), new Float32Array(length)]
   let count = 0
   for (let i = 0; i < length; i++) {
-    const [red, green, blue] = [planes[i] as number, planes[length + i] as number, planes[2 * length + i] as number]
+    const [red, green, blue] = [floatAt(planes, i), floatAt(planes, length + i), floatAt(planes, 2 * length + i)]
     if (Math.max(red, green, blue) >= usable.brightest || Math.min(red, green, blue) <= usable.darkest) continue
     r[count] = red
     g[count] = green
@@ -63,9 +65,9 @@ function meanOf({ count, r, g, b }: Pixels, marks: Uint8Array): { readonly mean:
   let [red, green, blue, found] = [0, 0, 0, 0]
   for (let n = 0; n < count; n++) {
     if (marks[n] === 0) continue
-    red += r[n] as number
-    green += g[n] as number
-    blue += b[n] as number
+    red += floatAt(r, n)
+    green += floatAt(g, n)
+    blue += floatAt(b, n)
     found++
   }
   return { mean: [red / found, green / found, blue / found], count: found }
@@ -80,10 +82,10 @@ function unit([r, g, b]: Vector3): Vector3 {
 function brightEnd(pixels: Pixels): Vector3 {
   const { count, r, g, b } = pixels
   const light = new Float32Array(count)
-  for (let n = 0; n < count; n++) light[n] = lightOf(r[n] as number, g[n] as number, b[n] as number)
+  for (let n = 0; n < count; n++) light[n] = lightOf(floatAt(r, n), floatAt(g, n), floatAt(b, n))
   const threshold = quantile(light, 1 - brightShare)
   const marks = new Uint8Array(count)
-  for (let n = 0; n < count; n++) marks[n] = (light[n] as number) >= threshold ? 1 : 0
+  for (let n = 0; n < count; n++) marks[n] = floatAt(light, n) >= threshold ? 1 : 0
   return meanOf(pixels, marks).mean
 }
 
@@ -103,8 +105,8 @@ interface Trial {
 const ratiosOf = memoised(({ count, r, g, b }: Pixels): Float32Array => {
   const ratios = new Float32Array(count * 2)
   for (let n = 0; n < count; n++) {
-    ratios[2 * n] = Math.log((r[n] as number) / (g[n] as number))
-    ratios[2 * n + 1] = Math.log((b[n] as number) / (g[n] as number))
+    ratios[2 * n] = Math.log(floatAt(r, n) / floatAt(g, n))
+    ratios[2 * n + 1] = Math.log(floatAt(b, n) / floatAt(g, n))
   }
   return ratios
 })
@@ -118,8 +120,8 @@ function settle(pixels: Pixels, start: Vector3): Trial {
     const { white } = trial
     const [red, blue] = [Math.log(white[0] / white[1]), Math.log(white[2] / white[1])]
     for (let n = 0; n < marks.length; n++) {
-      const dr = (ratios[2 * n] as number) - red
-      const db = (ratios[2 * n + 1] as number) - blue
+      const dr = floatAt(ratios, 2 * n) - red
+      const db = floatAt(ratios, 2 * n + 1) - blue
       marks[n] = dr * dr + db * db < greyReach * greyReach ? 1 : 0
     }
     const greys = meanOf(pixels, marks)
@@ -280,7 +282,7 @@ export const whiteBalance = defineOperation({
       }
     }
     if (s.by === 'picked') {
-      const linear = [s.pickedRed, s.pickedGreen, s.pickedBlue].map((code) => srgbTransfer.decode(code / 255)) as unknown as Vector3
+      const linear = mapTriple([s.pickedRed, s.pickedGreen, s.pickedBlue], (code) => srgbTransfer.decode(code / 255))
       return { matrix: [...balanceMatrix(transform(rgbToXyz(colourSpaces.srgb), linear))] }
     }
     const picture = copy?.()
@@ -304,7 +306,7 @@ export const whiteBalance = defineOperation({
   },
   describeConstants: ({ matrix }) => {
     if (matrix.every((value, i) => value === identity3[i])) return 'light left as it is'
-    const white = transform(invert(matrix as unknown as Matrix3), [1, 1, 1])
+    const white = transform(invert(matrix3(matrix)), [1, 1, 1])
     const [r, g, b] = transform(rgbToRgb(workingSpace, colourSpaces.srgb), white)
     return `light ${[r, g, b].map((value) => (value / g).toFixed(2)).join(' / ')}`
   },

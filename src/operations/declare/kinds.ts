@@ -36,4 +36,4 @@ const kinds = {
 } satisfies { readonly [K in Setting['kind']]: Kind<Extract<Setting, { kind: K }>, SettingValue> }
 
 /** What is to be known of a setting's kind. Ask it of that very setting, or of one of the same kind. */
-export const kindOf = ({ kind }: Setting): Kind<Setting, SettingValue> => kinds[kind] as Kind<Setting, SettingValue>
+export const kindOf = ({ kind }: Setting): Kind<Setting, SettingValue> => kinds[kind]

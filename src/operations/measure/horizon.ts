@@ -1,3 +1,6 @@
+import { doubleAt, floatAt, numberAt } from '@/base/numbers'
+import { present } from '@/base/present'
+import { mapTriple, triple } from '@/base/tuples'
 import type { LinearPicture } from '@/pixels/linear-picture'
 import { boxMean, lightnessOf } from '../support/grid'
 
@@ -39,11 +42,11 @@ export function findTilt(picture: LinearPicture, maxDegrees: number): number {
   const reach = Math.ceil(Math.hypot(width, height) / 2) + 2
   const scores = Array.from({ length: 2 * steps + 1 }, (_, i) => scoreAt(edges, (i - steps) * stepDegrees, reach))
   const energy = scores.map((score) => score.energy)
-  const peak = energy.reduce((best, value, i) => (value > (energy[best] as number) ? i : best), 0)
+  const peak = energy.reduce((best, value, i) => (value > numberAt(energy, best) ? i : best), 0)
   const found = (peak - steps + offsetOfPeak(energy, peak)) * stepDegrees
-  const best = scores[peak] as Score
+  const best = present(scores[peak])
   const level = Math.max(...energy.slice(Math.max(0, steps - 2), steps + 3))
-  const middle = Float64Array.from(energy).sort()[energy.length >> 1] as number
+  const middle = doubleAt(Float64Array.from(energy).sort(), energy.length >> 1)
   if (Math.abs(peak - steps) > steps - 4) return 0
   const isClear =
     best.longest >= minLength * Math.min(width, height) && best.energy > minOverLevel * level && best.energy > minProminence * middle
@@ -54,13 +57,13 @@ export function findTilt(picture: LinearPicture, maxDegrees: number): number {
 function straightEdges(picture: LinearPicture, maxLean: number): Edges {
   const { width, height } = picture.size
   const light = lightnessOf(picture)
-  const [xx, xy, yy] = [0, 1, 2].map(() => new Float32Array(width * height)) as [Float32Array, Float32Array, Float32Array]
+  const [xx, xy, yy] = triple(() => new Float32Array(width * height))
   for (let y = 1; y < height - 1; y++)
     for (let x = 1; x < width - 1; x++) {
       const i = y * width + x
-      const [a, b, c] = [light[i - width - 1] as number, light[i - width] as number, light[i - width + 1] as number]
-      const [d, e] = [light[i - 1] as number, light[i + 1] as number]
-      const [f, g, h] = [light[i + width - 1] as number, light[i + width] as number, light[i + width + 1] as number]
+      const [a, b, c] = [floatAt(light, i - width - 1), floatAt(light, i - width), floatAt(light, i - width + 1)]
+      const [d, e] = [floatAt(light, i - 1), floatAt(light, i + 1)]
+      const [f, g, h] = [floatAt(light, i + width - 1), floatAt(light, i + width), floatAt(light, i + width + 1)]
       // Scharr's derivative keeps directions to a few hundredths of a degree.
       const gx = (3 * (c - a) + 10 * (e - d) + 3 * (h - f)) / 32
       const gy = (3 * (f - a) + 10 * (g - b) + 3 * (h - c)) / 32
@@ -68,16 +71,16 @@ function straightEdges(picture: LinearPicture, maxLean: number): Edges {
       xy[i] = gx * gy
       yy[i] = gy * gy
     }
-  const [p, q, r] = [xx, xy, yy].map((plane) => boxMean(plane, picture.size, windowRadius)) as [Float32Array, Float32Array, Float32Array]
+  const [p, q, r] = mapTriple([xx, xy, yy], (plane) => boxMean(plane, picture.size, windowRadius))
   const found: { x: number; y: number; lean: number; isLevel: boolean }[] = []
   const margin = windowRadius + 1
   for (let y = margin; y < height - margin; y++)
     for (let x = margin; x < width - margin; x++) {
       const i = y * width + x
-      const [a, b, c] = [p[i] as number, q[i] as number, r[i] as number]
+      const [a, b, c] = [floatAt(p, i), floatAt(q, i), floatAt(r, i)]
       const energy = a + c
       // The crest of the edge alone: its own gradient is above what its window has on average.
-      if (energy < minEnergy || (xx[i] as number) + (yy[i] as number) < energy) continue
+      if (energy < minEnergy || floatAt(xx, i) + floatAt(yy, i) < energy) continue
       if (Math.hypot(a - c, 2 * b) < minCoherence * energy) continue
       const gradient = (Math.atan2(2 * b, a - c) * 90) / Math.PI
       const isLevel = Math.abs(gradient) > 45
@@ -104,13 +107,13 @@ function scoreAt({ count, x, y, lean, isLevel }: Edges, degrees: number, reach: 
   const [c, s] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)]
   const lines = new Float32Array(4 * reach)
   for (let i = 0; i < count; i++) {
-    if (Math.abs((lean[i] as number) - degrees) > votesWithinDegrees) continue
-    const [px, py] = [x[i] as number, y[i] as number]
+    if (Math.abs(floatAt(lean, i) - degrees) > votesWithinDegrees) continue
+    const [px, py] = [floatAt(x, i), floatAt(y, i)]
     const place = isLevel[i] ? py * c - px * s : px * c + py * s
     const at = (isLevel[i] ? reach : 3 * reach) + place
     const bin = Math.floor(at)
-    lines[bin] = (lines[bin] as number) + 1 - (at - bin)
-    lines[bin + 1] = (lines[bin + 1] as number) + at - bin
+    lines[bin] = floatAt(lines, bin) + 1 - (at - bin)
+    lines[bin + 1] = floatAt(lines, bin + 1) + at - bin
   }
   let [energy, longest] = [0, 0]
   for (const length of lines) {
@@ -122,7 +125,7 @@ function scoreAt({ count, x, y, lean, isLevel }: Edges, degrees: number, reach: 
 
 /** Where between three steps a parabola through them has its top. */
 function offsetOfPeak(values: readonly number[], peak: number): number {
-  const [left, middle, right] = [values[peak - 1], values[peak] as number, values[peak + 1]]
+  const [left, middle, right] = [values[peak - 1], numberAt(values, peak), values[peak + 1]]
   if (left === undefined || right === undefined) return 0
   const bend = left - 2 * middle + right
   return bend === 0 ? 0 : (left - right) / (2 * bend)

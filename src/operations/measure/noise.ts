@@ -1,5 +1,7 @@
 import type { Size } from '@/base/geometry'
 import { memoised } from '@/base/lru-cache'
+import { byteAt, doubleAt, floatAt, numberAt, realAt } from '@/base/numbers'
+import { present } from '@/base/present'
 import { toOpponent, workingToFile } from '@/colour/opponent'
 import { srgbTransfer } from '@/colour/transfer'
 import type { LinearPicture } from '@/pixels/linear-picture'
@@ -44,8 +46,8 @@ function transformLine(
   to: number,
   toStep: number,
 ): void {
-  const [a, b, c, d] = [from[at] as number, from[at + 1] as number, from[at + 2] as number, from[at + 3] as number]
-  const [e, f, g, h] = [from[at + 4] as number, from[at + 5] as number, from[at + 6] as number, from[at + 7] as number]
+  const [a, b, c, d] = [realAt(from, at), realAt(from, at + 1), realAt(from, at + 2), realAt(from, at + 3)]
+  const [e, f, g, h] = [realAt(from, at + 4), realAt(from, at + 5), realAt(from, at + 6), realAt(from, at + 7)]
   for (let k = 0; k < 8; k += 2) {
     target[to + k * toStep] = product(k, a + h, b + g, c + f, d + e)
     target[to + (k + 1) * toStep] = product(k + 1, a - h, b - g, c - f, d - e)
@@ -54,10 +56,7 @@ function transformLine(
 
 /** What four values contribute to a frequency. */
 const product = (k: number, a: number, b: number, c: number, d: number): number =>
-  (cosines[k * 8] as number) * a +
-  (cosines[k * 8 + 1] as number) * b +
-  (cosines[k * 8 + 2] as number) * c +
-  (cosines[k * 8 + 3] as number) * d
+  doubleAt(cosines, k * 8) * a + doubleAt(cosines, k * 8 + 1) * b + doubleAt(cosines, k * 8 + 2) * c + doubleAt(cosines, k * 8 + 3) * d
 
 const parityOf = Uint8Array.from({ length: 64 }, (_, i) => ((i >> 3) + (i & 7)) & 1)
 const isLow = Uint8Array.from({ length: 64 }, (_, i) => (i > 0 && (i >> 3) + (i & 7) <= 5 ? 1 : 0))
@@ -79,8 +78,8 @@ const encodedSteps = Float32Array.from({ length: tableSteps + 2 }, (_, i) => srg
 function quickEncode(linear: number): number {
   const place = linear > 0 ? (linear < 1 ? linear * tableSteps : tableSteps) : 0
   const index = place | 0
-  const low = encodedSteps[index] as number
-  return low + ((encodedSteps[index + 1] as number) - low) * (place - index)
+  const low = floatAt(encodedSteps, index)
+  return low + (floatAt(encodedSteps, index + 1) - low) * (place - index)
 }
 
 const isCutOff = (value: number): boolean => value < clipMargin || value > 1 - clipMargin
@@ -91,7 +90,7 @@ function opponentOf({ size, planes }: LinearPicture): Planes3 {
   const clipped = new Float32Array(length)
   const [rr, rg, rb, gr, gg, gb, br, bg, bb] = workingToFile
   for (let i = 0; i < length; i++) {
-    const [x, y, z] = [planes[i] as number, planes[length + i] as number, planes[2 * length + i] as number]
+    const [x, y, z] = [floatAt(planes, i), floatAt(planes, length + i), floatAt(planes, 2 * length + i)]
     const red = quickEncode(rr * x + rg * y + rb * z)
     const green = quickEncode(gr * x + gg * y + gb * z)
     const blue = quickEncode(br * x + bg * y + bb * z)
@@ -111,8 +110,7 @@ function halved(picture: Planes3): Planes3 {
       for (let x = 0; x < size.width; x++) {
         const at = 2 * y * picture.size.width + 2 * x
         const below = at + picture.size.width
-        result[y * size.width + x] =
-          ((plane[at] as number) + (plane[at + 1] as number) + (plane[below] as number) + (plane[below + 1] as number)) / 4
+        result[y * size.width + x] = (floatAt(plane, at) + floatAt(plane, at + 1) + floatAt(plane, below) + floatAt(plane, below + 1)) / 4
       }
     return result
   }
@@ -130,7 +128,7 @@ interface Place {
 /** Places of blocks `step` apart. */
 function placesOf(picture: Planes3, step: number): Place[] {
   const { size, planes, clipped } = picture
-  const light = planes[0] as Float32Array
+  const light = present(planes[0])
   const places: Place[] = []
   for (let y = 0; y + 8 <= size.height; y += step)
     for (let x = 0; x + 8 <= size.width; x += step) {
@@ -138,8 +136,8 @@ function placesOf(picture: Planes3, step: number): Place[] {
       let [sum, ends] = [0, 0]
       for (let row = 0; row < 8; row++)
         for (let i = at + row * size.width, end = i + 8; i < end; i++) {
-          sum += light[i] as number
-          ends += clipped[i] as number
+          sum += floatAt(light, i)
+          ends += floatAt(clipped, i)
         }
       places.push({ picture, at, brightness: sum / 64, ends })
     }
@@ -162,12 +160,12 @@ function blocksAt(places: readonly Place[], channel: number): Blocks {
   const activity = [new Float32Array(count), new Float32Array(count)] as const
   for (const [n, { picture, at }] of places.entries()) {
     const start = n * 64
-    transformBlock(picture.planes[channel] as Float32Array, picture.size.width, at, coefficients, start)
+    transformBlock(present(picture.planes[channel]), picture.size.width, at, coefficients, start)
     const energy = [0, 0]
     for (let i = 1; i < 64; i++)
-      if (isLow[i]) energy[parityOf[i] as number] = (energy[parityOf[i] as number] as number) + (coefficients[start + i] as number) ** 2
-    activity[0][n] = energy[0] as number
-    activity[1][n] = energy[1] as number
+      if (isLow[i]) energy[byteAt(parityOf, i)] = numberAt(energy, byteAt(parityOf, i)) + floatAt(coefficients, start + i) ** 2
+    activity[0][n] = numberAt(energy, 0)
+    activity[1][n] = numberAt(energy, 1)
   }
   return { count, brightness: Float32Array.from(places, (place) => place.brightness), coefficients, activity }
 }
@@ -196,12 +194,12 @@ interface Flat {
 /** The flattest blocks of each brightness. */
 function flattest(blocks: Blocks): Flat {
   const choose = (activity: Float32Array): number[] => {
-    const bins = Array.from({ length: brightnessBins }, () => [] as number[])
-    for (let n = 0; n < blocks.count; n++) bins[binOf(blocks.brightness[n] as number)]?.push(n)
+    const bins = Array.from({ length: brightnessBins }, (): number[] => [])
+    for (let n = 0; n < blocks.count; n++) bins[binOf(floatAt(blocks.brightness, n))]?.push(n)
     return bins.flatMap((bin) => {
-      const sorted = Float32Array.from(bin, (n) => activity[n] as number).sort()
+      const sorted = Float32Array.from(bin, (n) => floatAt(activity, n)).sort()
       const max = sorted[Math.max(minFlat, Math.ceil(bin.length * flatShare)) - 1] ?? Number.POSITIVE_INFINITY
-      return bin.filter((n) => (activity[n] as number) <= max)
+      return bin.filter((n) => floatAt(activity, n) <= max)
     })
   }
   return { blocks, chosen: [choose(blocks.activity[0]), choose(blocks.activity[1])] }
@@ -217,14 +215,14 @@ const factorAt = (factors: readonly number[], brightness: number): number => {
 /** Frequencies of one parity are measured on the blocks that the other parity has chosen: choosing does not bias them. */
 function eachCoefficient({ blocks, chosen }: Flat, visit: (ring: number, coefficient: number, brightness: number) => void): void {
   for (const parity of [0, 1] as const)
-    for (const n of chosen[1 - parity] as readonly number[])
+    for (const n of present(chosen[1 - parity]))
       for (let i = 1; i < 64; i++)
-        if (parityOf[i] === parity) visit(ringOf[i] as number, blocks.coefficients[n * 64 + i] as number, blocks.brightness[n] as number)
+        if (parityOf[i] === parity) visit(numberAt(ringOf, i), floatAt(blocks.coefficients, n * 64 + i), floatAt(blocks.brightness, n))
 }
 
 /** Deviation in each ring once the influence of brightness is taken out. */
 function ringDeviations(flat: Flat, factors: readonly number[]): number[] {
-  const squares = Array.from({ length: frequencyRings }, () => [] as number[])
+  const squares = Array.from({ length: frequencyRings }, (): number[] => [])
   eachCoefficient(flat, (ring, coefficient, brightness) => squares[ring]?.push((coefficient / factorAt(factors, brightness)) ** 2))
   return squares.map(deviationOf)
 }
@@ -233,9 +231,9 @@ function ringDeviations(flat: Flat, factors: readonly number[]): number[] {
 const fineRings = { first: 3, last: 8 } as const
 
 function brightnessFactors(flat: Flat, deviations: readonly number[]): number[] {
-  const bins = Array.from({ length: brightnessBins }, () => [] as number[])
+  const bins = Array.from({ length: brightnessBins }, (): number[] => [])
   eachCoefficient(flat, (ring, coefficient, brightness) => {
-    const expected = deviations[ring] as number
+    const expected = numberAt(deviations, ring)
     if (ring >= fineRings.first && ring <= fineRings.last && expected > 0) bins[binOf(brightness)]?.push((coefficient / expected) ** 2)
   })
   const perBlock = 25
@@ -250,14 +248,14 @@ function filled(values: readonly number[]): number[] {
   return values.map((value, i) => {
     if (!Number.isNaN(value)) return value
     const nearest = known.reduce((best, k) => (Math.abs(k - i) < Math.abs(best - i) ? k : best))
-    return values[nearest] as number
+    return numberAt(values, nearest)
   })
 }
 
 /** From the middles of the bins to their borders, held to a sane range. */
 function smoothed(bins: readonly number[]): number[] {
   return Array.from({ length: factorNodes }, (_, i) => {
-    const [left, right] = [bins[Math.max(0, i - 1)] as number, bins[Math.min(bins.length - 1, i)] as number]
+    const [left, right] = [numberAt(bins, Math.max(0, i - 1)), numberAt(bins, Math.min(bins.length - 1, i))]
     return Math.min(5, Math.max(0.2, (left + right) / 2))
   })
 }
@@ -286,7 +284,7 @@ const climbs = {
 
 /** 0 for a flat spectrum, 1 for one that loses more than half from ring 4 to ring 7. */
 const fallOf = (rings: readonly number[]): number => {
-  const ratio = (rings[3] as number) / Math.max(rings[6] as number, 1e-6)
+  const ratio = numberAt(rings, 3) / Math.max(numberAt(rings, 6), 1e-6)
   return Math.min(1, Math.max(0, (ratio - 1.05) / 1.2))
 }
 
@@ -295,20 +293,20 @@ function plausible(levels: readonly (readonly number[])[]): number[][] {
   const result: number[][] = []
   const fall = fallOf(levels[0] ?? [])
   const between = (white: number, falling: number): number => white + (falling - white) * fall
-  const steepest = climbs.white.rings.map((white, ring) => between(white, climbs.falling.rings[ring] as number))
+  const steepest = climbs.white.rings.map((white, ring) => between(white, numberAt(climbs.falling.rings, ring)))
   const kept = between(climbs.white.kept, climbs.falling.kept)
   for (const [level, measured] of levels.entries()) {
     const above = result[level - 1]
     const limited = measured.map((value, ring) => {
       const steep = steepest[ring]
-      if (!above) return steep === undefined ? value : Math.min(value, (measured[3] as number) * steep)
+      if (!above) return steep === undefined ? value : Math.min(value, numberAt(measured, 3) * steep)
       if (ring === 0) return value
       // Ring number r + 1 of this copy is (r + 1) / 2 of the one above: between two of its rings, or one.
       const place = (ring + 1) / 2 - 1
-      const [low, high] = [above[Math.floor(place)] as number, above[Math.ceil(place)] as number]
+      const [low, high] = [numberAt(above, Math.floor(place)), numberAt(above, Math.ceil(place))]
       return Math.min(value, kept * (low + (high - low) * (place - Math.floor(place))))
     })
-    if (above) limited[0] = Math.min(limited[0] as number, between(climbs.white.lowest, climbs.falling.lowest) * (limited[1] as number))
+    if (above) limited[0] = Math.min(numberAt(limited, 0), between(climbs.white.lowest, climbs.falling.lowest) * numberAt(limited, 1))
     result.push(limited)
   }
   return result
@@ -331,7 +329,7 @@ const measure = memoised((patches: readonly LinearPicture[]): Measured => {
     for (const [channel, levels] of flats.entries()) levels.push(flattest(blocksAt(places, channel)))
     pictures = pictures.map(halved)
   }
-  const brightness = flats[0]?.[0] as Flat
+  const brightness = present(flats[0]?.[0])
   const even = Array.from({ length: factorNodes }, () => 1)
   const factors = brightnessFactors(brightness, ringDeviations(brightness, even))
   return { factors, deviations: flats.map((levels) => levels.map((flat) => ringDeviations(flat, factors))) }

@@ -1,4 +1,5 @@
 import { memoised } from '@/base/lru-cache'
+import { floatAt, numberAt } from '@/base/numbers'
 import type { LinearPicture } from '@/pixels/linear-picture'
 import { boxMean } from '../support/grid'
 import { type LabPlanes, labOf } from '../support/lab-planes'
@@ -20,7 +21,7 @@ function thinned({ size, planes }: LinearPicture): LinearPicture {
   for (let c = 0; c < 3; c++)
     for (let y = 0; y < small.height; y++)
       for (let x = 0; x < small.width; x++)
-        result[c * length + y * small.width + x] = planes[(c * size.height + 2 * y) * size.width + 2 * x] as number
+        result[c * length + y * small.width + x] = floatAt(planes, (c * size.height + 2 * y) * size.width + 2 * x)
   return { size: small, planes: result }
 }
 
@@ -49,8 +50,8 @@ export const findSubject = memoised((whole: LinearPicture): { readonly x: number
     radius,
   )
   const salience = light.map((_, i) => {
-    const unlike = Math.min(...sides.map((side) => Math.hypot(...side.map((value, c) => value - (lab[c as 0][i] as number)))))
-    const drawing = Math.sqrt(Math.max(0, (squares[i] as number) - (mean[i] as number) ** 2))
+    const unlike = Math.min(...sides.map((side) => Math.hypot(...side.map((value, c) => value - floatAt(lab[c as 0], i)))))
+    const drawing = Math.sqrt(Math.max(0, floatAt(squares, i) - floatAt(mean, i) ** 2))
     return unlike + drawingWeight * drawing
   })
   const smooth = boxMean(salience, picture.size, radius)
@@ -58,7 +59,7 @@ export const findSubject = memoised((whole: LinearPicture): { readonly x: number
   let [sum, sumX, sumY] = [0, 0, 0]
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      const weight = Math.max(0, (smooth[y * width + x] as number) - minShare * max) ** 2
+      const weight = Math.max(0, floatAt(smooth, y * width + x) - minShare * max) ** 2
       sum += weight
       sumX += weight * (x + 0.5)
       sumY += weight * (y + 0.5)
@@ -69,7 +70,7 @@ export const findSubject = memoised((whole: LinearPicture): { readonly x: number
 function meanColour(lab: LabPlanes, width: number, { x0, x1, y0, y1 }: { x0: number; x1: number; y0: number; y1: number }): number[] {
   const sums = [0, 0, 0]
   for (let y = y0; y < y1; y++)
-    for (let x = x0; x < x1; x++) for (const c of [0, 1, 2] as const) sums[c] = (sums[c] as number) + (lab[c][y * width + x] as number)
+    for (let x = x0; x < x1; x++) for (const c of [0, 1, 2] as const) sums[c] = numberAt(sums, c) + floatAt(lab[c], y * width + x)
   const count = Math.max(1, (x1 - x0) * (y1 - y0))
   return sums.map((value) => value / count)
 }

@@ -1,4 +1,4 @@
-import { invert, type Matrix3, multiply } from '@/colour/matrix'
+import { invert, type Matrix3, matrix3, multiply } from '@/colour/matrix'
 import { coneToLab, coneToWorking, labToCone, workingToCone } from '@/colour/oklab'
 import { fileToWorking, fromOpponent, toOpponent, workingToFile } from '@/colour/opponent'
 import type { Domain, PointPass } from '../declare/operation'
@@ -39,7 +39,7 @@ export function joined(passes: readonly PointPass[]): PointPass[] {
   return result
 }
 
-const matrixAt = (parameters: readonly number[], start: number): Matrix3 => parameters.slice(start, start + 9) as unknown as Matrix3
+const matrixAt = (parameters: readonly number[], start: number): Matrix3 => matrix3(parameters.slice(start, start + 9))
 
 function takenIn(first: PointPass, second: PointPass): PointPass | undefined {
   const [a, b] = [first.parameters, second.parameters]

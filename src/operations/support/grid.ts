@@ -3,6 +3,7 @@ import type { Pointer } from '@kernels/heap'
 import { allocatePlane, allocatePlanes, copyPlane, type Planes } from '@kernels/planes'
 import type { Size } from '@/base/geometry'
 import { lruCached, memoised } from '@/base/lru-cache'
+import { doubleAt, floatAt, numberAt } from '@/base/numbers'
 import { coneToLab, workingToCone } from '@/colour/oklab'
 import type { LinearPicture } from '@/pixels/linear-picture'
 import type { Domain, Effect, Grid, NeighbourhoodJob } from '../declare/operation'
@@ -21,7 +22,7 @@ export function byPosition(domain: Domain, apply: (job: NeighbourhoodJob, pixels
       const { input, output, kernels, reach } = job
       if (input !== output)
         for (const [i, target] of output.channels.entries())
-          copyPlane(kernels.heap, input.channels[i] as Pointer, input.stride, reach, reach, target, output)
+          copyPlane(kernels.heap, numberAt(input.channels, i), input.stride, reach, reach, target, output)
       apply(job, output)
     },
   }
@@ -61,9 +62,9 @@ export const lightnessOf = memoised(({ size, planes }: LinearPicture): Float32Ar
   const [m, weights] = [workingToCone, coneToLab]
   const lightness = new Float32Array(length)
   for (let i = 0; i < length; i++) {
-    const r = planes[i] as number
-    const g = planes[length + i] as number
-    const b = planes[2 * length + i] as number
+    const r = floatAt(planes, i)
+    const g = floatAt(planes, length + i)
+    const b = floatAt(planes, 2 * length + i)
     lightness[i] =
       weights[0] * Math.cbrt(m[0] * r + m[1] * g + m[2] * b) +
       weights[1] * Math.cbrt(m[3] * r + m[4] * g + m[5] * b) +
@@ -75,7 +76,7 @@ export const lightnessOf = memoised(({ size, planes }: LinearPicture): Float32Ar
 /** OKLab lightness of a tile in linear light, on the heap, with the tile's stride. */
 export function lightnessPlane({ heap, run }: Kernels, pixels: Planes): Pointer {
   const copy = allocatePlanes(heap, pixels.width, pixels.height)
-  for (const [i, target] of copy.channels.entries()) copyPlane(heap, pixels.channels[i] as Pointer, pixels.stride, 0, 0, target, copy)
+  for (const [i, target] of copy.channels.entries()) copyPlane(heap, numberAt(pixels.channels, i), pixels.stride, 0, 0, target, copy)
   for (const { kernel, parameters } of conversion('linear', 'oklab'))
     run[kernel](...copy.channels, copy.stride * copy.height, heap.floats(parameters))
   return copy.channels[0]
@@ -88,37 +89,37 @@ export function boxMean(plane: Float32Array, { width, height }: Size, radius: nu
   for (let y = 0; y < height; y++) {
     const start = y * width
     let sum = 0
-    for (let x = 0; x < Math.min(radius, width); x++) sum += plane[start + x] as number
+    for (let x = 0; x < Math.min(radius, width); x++) sum += floatAt(plane, start + x)
     // What comes in, what comes in and goes out, what goes out: no question is asked in the middle.
     const full = Math.max(0, width - radius)
     const filled = Math.min(radius + 1, full)
     let x = 0
     for (; x < filled; x++) {
-      sum += plane[start + x + radius] as number
-      across[start + x] = sum * (shares[x] as number)
+      sum += floatAt(plane, start + x + radius)
+      across[start + x] = sum * doubleAt(shares, x)
     }
     for (; x < full; x++) {
-      sum += (plane[start + x + radius] as number) - (plane[start + x - radius - 1] as number)
-      across[start + x] = sum * (shares[x] as number)
+      sum += floatAt(plane, start + x + radius) - floatAt(plane, start + x - radius - 1)
+      across[start + x] = sum * doubleAt(shares, x)
     }
     for (; x < width; x++) {
-      if (x > radius) sum -= plane[start + x - radius - 1] as number
-      across[start + x] = sum * (shares[x] as number)
+      if (x > radius) sum -= floatAt(plane, start + x - radius - 1)
+      across[start + x] = sum * doubleAt(shares, x)
     }
   }
   // Down the columns a row at a time: in the order in which they lie in memory.
   const result = new Float32Array(plane.length)
   const sums = new Float64Array(width)
   const add = (row: number, sign: number): void => {
-    for (let x = 0, at = row * width; x < width; x++, at++) sums[x] = (sums[x] as number) + sign * (across[at] as number)
+    for (let x = 0, at = row * width; x < width; x++, at++) sums[x] = doubleAt(sums, x) + sign * floatAt(across, at)
   }
   const rows = sharesOf(height, radius)
   for (let y = 0; y < Math.min(radius, height); y++) add(y, 1)
   for (let y = 0; y < height; y++) {
     if (y + radius < height) add(y + radius, 1)
     if (y > radius) add(y - radius - 1, -1)
-    const share = rows[y] as number
-    for (let x = 0, at = y * width; x < width; x++, at++) result[at] = (sums[x] as number) * share
+    const share = doubleAt(rows, y)
+    for (let x = 0, at = y * width; x < width; x++, at++) result[at] = doubleAt(sums, x) * share
   }
   return result
 }
@@ -129,7 +130,7 @@ const sharesOf = (length: number, radius: number): Float64Array =>
 
 const product = (a: Float32Array, b: Float32Array): Float32Array => {
   const result = new Float32Array(a.length)
-  for (let i = 0; i < result.length; i++) result[i] = (a[i] as number) * (b[i] as number)
+  for (let i = 0; i < result.length; i++) result[i] = floatAt(a, i) * floatAt(b, i)
   return result
 }
 
@@ -147,8 +148,8 @@ export function guidedCoefficients(guide: Float32Array, input: Float32Array, siz
   const meanProduct = alike ? meanSquare : mean(product(guide, input))
   const [a, b] = [new Float32Array(guide.length), new Float32Array(guide.length)]
   for (let i = 0; i < a.length; i++) {
-    const [g, p] = [meanGuide[i] as number, meanInput[i] as number]
-    const [variance, covariance] = [(meanSquare[i] as number) - g * g, (meanProduct[i] as number) - g * p]
+    const [g, p] = [floatAt(meanGuide, i), floatAt(meanInput, i)]
+    const [variance, covariance] = [floatAt(meanSquare, i) - g * g, floatAt(meanProduct, i) - g * p]
     const slope = covariance / (Math.max(variance, 0) + epsilon)
     a[i] = slope
     b[i] = p - slope * g

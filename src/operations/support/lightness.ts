@@ -1,11 +1,12 @@
 import type { Pointer } from '@kernels/heap'
 import { copyPlane } from '@kernels/planes'
+import { numberAt } from '@/base/numbers'
 import type { NeighbourhoodJob } from '../declare/operation'
 import type { PlaneWindow } from './gaussian'
 
 /** One channel of a tile as a window to blur. */
 export const windowOf = ({ input, output, reach, x, y }: NeighbourhoodJob, channel: number): PlaneWindow => ({
-  source: input.channels[channel] as Pointer,
+  source: numberAt(input.channels, channel),
   stride: input.stride,
   reach,
   width: output.width,

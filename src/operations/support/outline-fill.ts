@@ -1,3 +1,4 @@
+import { floatAt } from '@/base/numbers'
 /** A drawing command with absolute places: move, line, quadratic, cubic, close. */
 export type PathCommand =
   | { readonly type: 'M'; readonly x: number; readonly y: number }
@@ -50,7 +51,7 @@ export function fillOutlines(commands: readonly PathCommand[], width: number, he
   const coverage = new Float32Array(width * height)
   let sum = 0
   for (let i = 0; i < coverage.length; i++) {
-    sum = i % width === 0 ? (areas[i] as number) : sum + (areas[i] as number)
+    sum = i % width === 0 ? floatAt(areas, i) : sum + floatAt(areas, i)
     coverage[i] = Math.min(1, Math.abs(sum))
   }
   return coverage
@@ -70,7 +71,7 @@ function addEdge(areas: Float32Array, width: number, height: number, x0: number,
     const [left, right] = [Math.min(...ends), Math.max(...ends)]
     const [first, last] = [Math.floor(left), Math.min(width - 1, Math.floor(right))]
     const add = (column: number, value: number): void => {
-      if (column < width) areas[row * width + column] = (areas[row * width + column] as number) + direction * value
+      if (column < width) areas[row * width + column] = floatAt(areas, row * width + column) + direction * value
     }
     if (first >= width) continue
     if (first === last) {

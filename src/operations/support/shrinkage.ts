@@ -1,6 +1,9 @@
 import type { Pointer } from '@kernels/heap'
 import { allocatePlane, copyPlane } from '@kernels/planes'
 import { type Rect, sameRect } from '@/base/geometry'
+import { numberAt } from '@/base/numbers'
+import { present } from '@/base/present'
+import { mapTriple } from '@/base/tuples'
 import type { NeighbourhoodJob } from '../declare/operation'
 import { blockEdge, frequencyRings, type NoiseProfile, ringOf } from './noise-profile'
 
@@ -79,7 +82,7 @@ export function shrinkReach({ brightness, colour }: ShrinkAmounts): number {
     const places = Array.from({ length: grid << (way.copies - 1) }, (_, at) => at)
     return Math.max(
       ...places.map((at) => {
-        const [whole] = neededOf({ from: at, to: at + 1 }, way) as [Needed]
+        const whole = present(neededOf({ from: at, to: at + 1 }, way)[0])
         return Math.max(at - whole.read.from, whole.read.to - at - 1)
       }),
     )
@@ -119,7 +122,7 @@ const minVariance = 1e-18
 
 /** A number for every frequency of a block, from one for every ring. `constant`: that of the block's mean. */
 const overFrequencies = (rings: readonly number[], constant: number): Float32Array =>
-  Float32Array.from(ringOf, (ring) => (ring < 0 ? constant : Math.max(rings[ring] as number, constant)))
+  Float32Array.from(ringOf, (ring) => (ring < 0 ? constant : Math.max(numberAt(rings, ring), constant)))
 
 /** What one reduction is cleaned with, on the heap. */
 interface Spectrum {
@@ -143,7 +146,7 @@ function areasOf({ x, y, width, height }: Rect, way: Shrinking): Areas[] {
   const down = neededOf({ from: y, to: y + height }, way)
   return neededOf({ from: x, to: x + width }, way).map((across, level) => {
     const area = (part: keyof Needed): Rect => {
-      const [columns, rows] = [across[part], (down[level] as Needed)[part]]
+      const [columns, rows] = [across[part], present(down[level])[part]]
       return { x: columns.from, y: rows.from, width: columns.to - columns.from, height: rows.to - rows.from }
     }
     return { corrected: area('corrected'), clean: area('clean'), blocks: area('blocks'), read: area('read') }
@@ -163,14 +166,14 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
   const tile: Rect = { x, y, width: output.width, height: output.height }
   const factors = heap.floats(profile.factors)
   const around: Rect = { x: x - reach, y: y - reach, width: input.width, height: input.height }
-  const sheets = input.channels.map((at): Sheet => ({ at, area: around, stride: input.stride })) as [Sheet, Sheet, Sheet]
+  const sheets = mapTriple(input.channels, (at): Sheet => ({ at, area: around, stride: input.stride }))
   const [ofBrightness, ofColour] = [areasOf(tile, amounts.brightness), areasOf(tile, amounts.colour)]
   const lights: Light[] = [sheets[0]]
   for (let level = 1; level < Math.max(ofBrightness.length, ofColour.length); level++)
-    lights.push(halved(lights[level - 1] as Light, unionOf(ofBrightness[level]?.read, ofColour[level]?.read)))
+    lights.push(halved(present(lights[level - 1]), unionOf(ofBrightness[level]?.read, ofColour[level]?.read)))
 
   for (const [channel, sheet] of sheets.entries()) {
-    const result: Sheet = { at: output.channels[channel] as Pointer, area: tile, stride: output.stride }
+    const result: Sheet = { at: numberAt(output.channels, channel), area: tile, stride: output.stride }
     const way = channel === 0 ? amounts.brightness : amounts.colour
     heap.scope(() => {
       const spectra = way.share > 0 ? spectraOf(channel, way) : []
@@ -224,9 +227,9 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
 
   /** The clean copy, on the sheet that is wanted if that lies as it must; what lies outside its `corrected` area is of no use. */
   function shrunk({ sheet, level, lights, areas, spectra, shrinking, isLast }: Task, wanted?: Sheet): Sheet {
-    const [light, next] = lights as [Light, Light?]
-    const [{ blocks, corrected }, ...areasBelow] = areas as [Areas, ...Areas[]]
-    const [spectrum, ...below] = spectra as [Spectrum, ...Spectrum[]]
+    const [light, next] = [present(lights[0]), lights[1]]
+    const [{ blocks, corrected }, areasBelow] = [present(areas[0]), areas.slice(1)]
+    const [spectrum, below] = [present(spectra[0]), spectra.slice(1)]
     const clean = spectrum.isQuiet && isLast ? sheet : newSheet(blocks)
     if (!spectrum.isQuiet) heap.scope(() => shrinkBlocks(sheet, light, clean, spectrum, wayAt(shrinking, level)))
     else if (!isLast) copyPlane(heap, placeOn(sheet, blocks), sheet.stride, 0, 0, clean.at, { ...blocks, stride: clean.stride })

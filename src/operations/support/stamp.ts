@@ -1,6 +1,8 @@
 import { plainNumber } from '@/base/format'
 import type { Size } from '@/base/geometry'
 import { lruCached } from '@/base/lru-cache'
+import { floatAt } from '@/base/numbers'
+import { mapTriple } from '@/base/tuples'
 import { luminanceWeights } from '@/colour/spaces'
 import type { LinearPicture } from '@/pixels/linear-picture'
 import type { Effect } from '../declare/operation'
@@ -131,7 +133,7 @@ export function isBrightUnder({ size, planes }: LinearPicture, place: StampPlace
   for (let row = Math.max(0, Math.floor(y * sy)); row < Math.min(size.height, Math.ceil((y + height) * sy)); row++)
     for (let column = Math.max(0, Math.floor(x * sx)); column < Math.min(size.width, Math.ceil((x + width) * sx)); column++) {
       const i = row * size.width + column
-      sum += luminanceWeights.reduce((light, weight, c) => light + weight * (planes[c * length + i] as number), 0)
+      sum += luminanceWeights.reduce((light, weight, c) => light + weight * floatAt(planes, c * length + i), 0)
       count++
     }
   return count > 0 && sum / count >= brightGround
@@ -171,7 +173,7 @@ function turned({ size, pixels }: Drawn, degrees: number): Drawn {
   const [cos, sin] = [Math.cos((-degrees * Math.PI) / 180), Math.sin((-degrees * Math.PI) / 180)]
   const result = new Float32Array(box.width * box.height * 4)
   const at = (x: number, y: number, c: number): number =>
-    x < 0 || y < 0 || x >= size.width || y >= size.height ? 0 : (pixels[(y * size.width + x) * 4 + c] as number)
+    x < 0 || y < 0 || x >= size.width || y >= size.height ? 0 : floatAt(pixels, (y * size.width + x) * 4 + c)
   for (let y = 0; y < box.height; y++)
     for (let x = 0; x < box.width; x++) {
       const [dx, dy] = [x + 0.5 - box.width / 2, y + 0.5 - box.height / 2]
@@ -237,7 +239,7 @@ export function stampEffect(lay: StampLay, full: Size, draw: (size: Size, scale:
         heap.scope(() => {
           const start = ((row - at.y) * size.width + left - at.x) * 4
           const onHeap = heap.floats(pixels.subarray(start, start + (right - left) * 4))
-          const target = tile.channels.map((channel) => channel + ((row - y) * tile.stride + left - x) * 4) as [number, number, number]
+          const target = mapTriple(tile.channels, (channel) => channel + ((row - y) * tile.stride + left - x) * 4)
           run.blendStamp(...target, onHeap, right - left, lay.opacity, blend)
         })
     }

@@ -128,6 +128,7 @@ export interface CallMessage {
 
 /** Carries a call out. */
 export function carryOut(context: Context, { call, args }: CallMessage, watcher: JobWatcher): unknown {
+  // What comes in has been asked by `HelperPool.ask`, which knows each call's arguments.
   const work = helperCalls[call] as ((context: Context, args: unknown, watcher: JobWatcher) => unknown) | undefined
   if (!work) throw new AppError('internal', { reason: `there is no helper for ${String(call)}` })
   return work(context, args, watcher)

@@ -24,7 +24,7 @@ import type { AddProblem } from './problems'
 /** Stamps, looks and reference pictures that are gone. */
 export async function checkKeptFiles({ dataFolder }: Context, macros: readonly FrozenMacro[], add: AddProblem): Promise<void> {
   for (const { name: macro, steps } of macros)
-    for (const value of keptFilesOf(steps as readonly Step[]))
+    for (const value of keptFilesOf(steps))
       if (!(await fileExists(join(keptFilesFolder(dataFolder), keptFileHash(value)))))
         add('macros', true, `${macro}: ${errorSentence({ code: 'keptFileMissing', details: { name: keptFileName(value) } })}`)
 }
@@ -32,7 +32,7 @@ export async function checkKeptFiles({ dataFolder }: Context, macros: readonly F
 /** Macros of which nothing is left to do. */
 export function checkIdleMacros(loop: Loop, macros: readonly FrozenMacro[], add: AddProblem): void {
   for (const { macroId, name, steps } of macros)
-    if (!(steps as readonly Step[]).some(({ enabled, strengthPercent }) => enabled && strengthPercent > 0))
+    if (!steps.some(({ enabled, strengthPercent }) => enabled && strengthPercent > 0))
       add('macros', false, `${name} changes nothing: it has no step that is on.`, {
         mend: { label: 'Take it off the loop', change: { macros: loop.macros.filter((use) => use.macroId !== macroId) } },
       })
@@ -109,7 +109,7 @@ const holdsItsShape = ({ enabled, operation, settings }: Step): boolean =>
 
 /** Pictures lying the other way than a crop of fixed shape: most of them would be lost. */
 export function remarkShapes(loop: Loop, pictures: readonly ForeseenPicture[], macros: readonly FrozenMacro[], add: AddProblem): void {
-  if (!macros.some(({ steps }) => withInnerSteps(steps as readonly Step[]).some(holdsItsShape))) return
+  if (!macros.some(({ steps }) => withInnerSteps(steps).some(holdsItsShape))) return
   const standing = { portrait: 'landscape', landscape: 'portrait' } as const
   for (const from of ['portrait', 'landscape'] as const) {
     const to = standing[from]

@@ -2,6 +2,7 @@ import { basename } from 'node:path'
 import { AppError, errorSentence, reportOf } from '@/base/errors'
 import { counted } from '@/base/format'
 import { inNaturalOrder } from '@/base/natural-order'
+import { present } from '@/base/present'
 import { type FoundPicture, foundPicture, type Scanned, type ScanProgress, scanIntake } from '@/files/scan'
 import { bothLeftOut, leftOutSentences, nothingLeftOut } from '@/jobs/left-out'
 import { foldersOf, type IntakeOrder, type Loop } from '@/jobs/loop'
@@ -86,7 +87,7 @@ export async function factsOf(
   const read = async (): Promise<void> => {
     for (let i = next++; i < found.length; i = next++) {
       signal?.throwIfAborted()
-      const picture = found[i] as FoundPicture
+      const picture = present(found[i])
       known[i] = { picture, facts: await knownFacts(picture, roots) }
       if (done++ % tellEvery === 0) onProgress?.({ stage: 'reading', done, of: found.length })
     }

@@ -76,9 +76,9 @@ export async function preflight(
   const problems: Problem[] = []
   const add: AddProblem = (area, blocks, sentence, more) => void problems.push({ area, blocks, sentence, ...more })
   const unanswered = frozenMacros(context, loop, add)
-  const asked = [...questionsOf(unanswered.flatMap(({ steps }) => steps as readonly Step[])), ...namesAsk(loop)]
+  const asked = [...questionsOf(unanswered.flatMap(({ steps }) => steps)), ...namesAsk(loop)]
   const questions = asked.filter(({ question }, i) => asked.findIndex((other) => other.question === question) === i)
-  const macros = unanswered.map((macro) => ({ ...macro, steps: answerSteps(macro.steps as readonly Step[], answers) }))
+  const macros = unanswered.map((macro) => ({ ...macro, steps: answerSteps(macro.steps, answers) }))
   const { found, leftOut } = files
     ? { found: await handedIn(context, files, add), leftOut: nothingLeftOut }
     : await findPictures(context, loop, add, watcher)
@@ -147,7 +147,7 @@ function catchesOf(macros: readonly FrozenMacro[], known: readonly KnownPicture[
       const pictures = subjects.filter((subject) => all.every((condition) => holds(condition, subject))).length
       return [{ macroId, operation: step.operation, when: all.map(describeCondition).join(' and '), pictures, of }, ...inner]
     })
-  return macros.flatMap(({ macroId, steps }) => within(macroId, steps as readonly Step[], []))
+  return macros.flatMap(({ macroId, steps }) => within(macroId, steps, []))
 }
 
 function frozenMacros({ db }: Context, loop: Loop, add: AddProblem): FrozenMacro[] {

@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { readdir, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { AppError } from '@/base/errors'
+import { present } from '@/base/present'
 import type { Loop } from '@/jobs/loop'
 import type { Answers } from '@/macros/open'
 import { type Context, triesFolder } from '../context'
@@ -24,7 +25,7 @@ export async function tryLoop(context: Context, loop: Loop, answers: Answers = {
   const readable = check.pictures.filter(({ error }) => error === null).map(({ sourcePath }) => sourcePath)
   if (readable.length === 0) throw new AppError('loopNotReady', { loop: loop.name, problem: 'none of its pictures can be read.' })
   const indices = Array.from({ length: tried }, (_, i) => Math.round((i * (readable.length - 1)) / (tried - 1)))
-  const files = [...new Set(indices)].map((area) => readable[area] as string)
+  const files = [...new Set(indices)].map((area) => present(readable[area]))
   await clearOld(context)
   const folder = join(triesFolder(context.dataFolder), randomUUID())
   const deliveries = loop.deliveries.map((delivery, i) => ({ ...delivery, folder: join(folder, String(i + 1)) }))

@@ -4,11 +4,12 @@ import { CloseOutlined } from '@ant-design/icons'
 import { Button, DatePicker, InputNumber, Select } from 'antd'
 import dayjs from 'dayjs'
 import type { ReactNode } from 'react'
+import { keysOf } from '@/base/schema'
 import { type Condition, type ConditionKind, conditionKinds, pictureFormats } from '@/macros/condition'
 import { LateText } from '../controls/late-text'
 import styles from './desk.module.css'
 
-const kindOptions = (Object.keys(conditionKinds) as ConditionKind[]).map((kind) => ({ value: kind, label: conditionKinds[kind].label }))
+const kindOptions = keysOf(conditionKinds).map((kind) => ({ value: kind, label: conditionKinds[kind].label }))
 
 /** For which pictures a step applies: all conditions must hold. */
 interface Props {

@@ -2,6 +2,7 @@
 
 import { pointer } from 'd3'
 import { type PointerEvent, type ReactNode, useRef } from 'react'
+import { keysOf } from '@/base/schema'
 import type { Settings } from '@/operations'
 import { histogramSize } from '../controls/histogram'
 
@@ -41,7 +42,7 @@ export function LevelsHandles({ settings, prefix, onDraft, onCommit }: Props): R
   return (
     <g ref={layer}>
       <rect width={width} height={height} fill="transparent" />
-      {(Object.keys(places) as Handle[]).map((handle) => (
+      {keysOf(places).map((handle) => (
         <g
           key={handle}
           transform={`translate(${(places[handle] / 255) * width} 0)`}

@@ -3,13 +3,14 @@
 import { CloseOutlined } from '@ant-design/icons'
 import { Button, Segmented, Select, Switch } from 'antd'
 import type { ReactNode } from 'react'
+import { keysOf } from '@/base/schema'
 import { type Limit, type LimitJoin, type LimitKind, limitKinds, newLimit } from '@/macros/limit'
 import { NumberControl } from '../controls/number-control'
 import { BrushFields } from './brush-fields'
 import styles from './desk.module.css'
 import { useBench } from './store'
 
-const kindOptions = (Object.keys(limitKinds) as LimitKind[]).map((kind) => ({
+const kindOptions = keysOf(limitKinds).map((kind) => ({
   value: kind,
   label: limitKinds[kind].label,
   title: limitKinds[kind].help,

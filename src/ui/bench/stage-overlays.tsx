@@ -2,6 +2,7 @@
 
 import { type CSSProperties, type ReactNode, useEffect, useRef } from 'react'
 import type { Size } from '@/base/geometry'
+import { byteAt } from '@/base/numbers'
 import styles from './stage.module.css'
 import type { Guide } from './store'
 import type { RenderedView } from './worker/protocol'
@@ -43,7 +44,7 @@ export function ClippedLayer({ view, style }: OverlayProps): ReactNode {
   const paint = (data: Uint8ClampedArray): void => {
     const { pixels } = view
     for (let i = 0; i < pixels.length; i += 4) {
-      const [r, g, b] = [pixels[i] as number, pixels[i + 1] as number, pixels[i + 2] as number]
+      const [r, g, b] = [byteAt(pixels, i), byteAt(pixels, i + 1), byteAt(pixels, i + 2)]
       const mark = r === 255 || g === 255 || b === 255 ? brightMark : r + g + b === 0 ? darkMark : undefined
       if (mark) data.set([...mark, 255], i)
     }
@@ -72,7 +73,7 @@ export function DifferenceLayer({ view, before, style }: OverlayProps & { before
   const paint = (data: Uint8ClampedArray): void => {
     const fits = before.pixels.length === view.pixels.length
     for (let i = 0; i < data.length; i++)
-      data[i] = i % 4 === 3 ? 255 : fits ? 128 + amplified * ((view.pixels[i] as number) - (before.pixels[i] as number)) : 128
+      data[i] = i % 4 === 3 ? 255 : fits ? 128 + amplified * (byteAt(view.pixels, i) - byteAt(before.pixels, i)) : 128
   }
   return <PixelLayer size={view.size} style={style} label="Difference, four times as strong" paint={useSteady(paint, view, before)} />
 }

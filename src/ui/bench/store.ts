@@ -1,6 +1,7 @@
 import { create } from 'zustand'
 import { useShallow } from 'zustand/react/shallow'
 import type { Size } from '@/base/geometry'
+import { pick } from '@/base/pick'
 import type { BenchRecord } from '@/contract/answers'
 import { type BenchDocument, type Change, commit, emptyHistory, type History, redo, replay, undo } from '@/macros/history'
 import { editStep } from '@/macros/recorder'
@@ -195,7 +196,5 @@ export function recordingName({ document, changes, cursor }: History): string | 
 
 /** Some of the bench: a part of the page that asks for these is not drawn anew when others change. */
 export function useBenchParts<K extends keyof (BenchState & BenchActions)>(...parts: readonly K[]): Pick<BenchState & BenchActions, K> {
-  return useBench(
-    useShallow((bench) => Object.fromEntries(parts.map((part) => [part, bench[part]])) as unknown as Pick<BenchState & BenchActions, K>),
-  )
+  return useBench(useShallow((bench) => pick(bench, parts)))
 }

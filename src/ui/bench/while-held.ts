@@ -1,3 +1,4 @@
+import { present } from '@/base/present'
 import type { RenderLane } from './worker/client'
 import type { RenderedView } from './worker/protocol'
 
@@ -13,7 +14,7 @@ const densities = [1, 0.75, 0.5, 0.36] as const
 
 /** The share of the screen's resolution that a picture is drawn at which takes `wholeMs` at all of it. */
 export const densityFor = (wholeMs: number): number =>
-  densities.find((density) => wholeMs * density * density <= promptMs) ?? (densities.at(-1) as number)
+  densities.find((density) => wholeMs * density * density <= promptMs) ?? present(densities.at(-1))
 
 /** Of every picture's time, what does not depend on its size. */
 const fixedMs = 10

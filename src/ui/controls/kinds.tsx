@@ -168,9 +168,11 @@ export const TextAnswer = ({ question, value, maxCharacters = 200, onChange }: T
   <Input aria-label={question} value={String(value)} maxLength={maxCharacters} onChange={(event) => onChange(event.target.value)} />
 )
 
+/** Ask them of that very setting, or of one of the same kind. */
+const controlsOf = ({ kind }: Setting): Controls<Setting> => kinds[kind]
+
 /** The control of a setting, whatever its kind. */
-export const SettingControl = (props: ControlProps): ReactNode => (kinds[props.setting.kind] as Controls<Setting>).Control(props)
+export const SettingControl = (props: ControlProps): ReactNode => controlsOf(props.setting).Control(props)
 
 /** Asks for a setting before a run, whatever its kind. */
-export const SettingAnswer = (props: AnswerProps): ReactNode =>
-  (kinds[props.setting.kind] as Controls<Setting>).Answer?.(props) ?? <TextAnswer {...props} />
+export const SettingAnswer = (props: AnswerProps): ReactNode => controlsOf(props.setting).Answer?.(props) ?? <TextAnswer {...props} />

@@ -3,7 +3,7 @@
 import { Button, Select, Tooltip } from 'antd'
 import type { ReactNode } from 'react'
 import type { ShelfMacro } from '@/contract/answers'
-import { readSteps, type Step } from '@/macros/step'
+import { readSteps, stepsOf } from '@/macros/step'
 import type { MacroSetting, PlayedMacro } from '@/operations'
 import { useMacros } from '../api/queries'
 import styles from './controls.module.css'
@@ -47,7 +47,7 @@ export function MacroControl({ setting, value, onCommit }: Props): ReactNode {
           Take r{newest.revision} (here: r{value.revision})
         </Button>
       )}
-      {value.steps.length > 0 && <p className={styles.reading}>{readSteps(value.steps as unknown as readonly Step[])}</p>}
+      {value.steps.length > 0 && <p className={styles.reading}>{readSteps(stepsOf(value))}</p>}
     </div>
   )
 }

@@ -2,12 +2,13 @@
 
 import { Select } from 'antd'
 import type { ReactNode } from 'react'
+import { keysOf } from '@/base/schema'
 import { colourSpaces, type OutputSpaceId } from '@/colour/spaces'
-import { bitsOf, type Encoding, type EncodingFormat, formats } from '@/jobs/encoding'
+import { bitsOf, type Encoding, formats } from '@/jobs/encoding'
 import { Field, SwitchLine, WholeNumber } from './fields'
 import styles from './loops.module.css'
 
-const formatOptions = (Object.keys(formats) as EncodingFormat[]).map((value) => ({ value, label: formats[value].label }))
+const formatOptions = keysOf(formats).map((value) => ({ value, label: formats[value].label }))
 const spaceOptions: { value: OutputSpaceId; label: string }[] = [
   ...Object.values(colourSpaces).map(({ id, name }) => ({ value: id, label: name })),
   { value: 'grey', label: 'Grey' },

@@ -3,8 +3,9 @@
 import { QuestionCircleOutlined } from '@ant-design/icons'
 import { Button, Modal, Tooltip } from 'antd'
 import { type ReactNode, useState } from 'react'
+import { keysOf } from '@/base/schema'
 import styles from './shell.module.css'
-import { type ShortcutName, shortcutLabel, shortcuts, useShortcuts } from './shortcuts'
+import { shortcutLabel, shortcuts, useShortcuts } from './shortcuts'
 
 /** The list of shortcuts behind `?`. */
 export function Help(): ReactNode {
@@ -17,7 +18,7 @@ export function Help(): ReactNode {
       </Tooltip>
       <Modal title="Shortcuts" open={open} onCancel={() => setOpen(false)} footer={null} width={420}>
         <dl className={styles.shortcuts}>
-          {(Object.keys(shortcuts) as ShortcutName[]).map((name) => (
+          {keysOf(shortcuts).map((name) => (
             <div key={name}>
               <dt>
                 <kbd>{shortcutLabel(name)}</kbd>

@@ -1,4 +1,5 @@
 import { useEffect } from 'react'
+import { keysOf } from '@/base/schema'
 
 /** Every shortcut of the application. `?` shows this list; none fires while typing. */
 export const shortcuts = {
@@ -63,7 +64,7 @@ export function useShortcuts(
 ): void {
   useEffect(() => {
     const find = (event: KeyboardEvent, table: Partial<Record<ShortcutName, () => void>>): (() => void) | undefined => {
-      const name = (Object.keys(table) as ShortcutName[]).find((candidate) => matches(event, shortcuts[candidate].keys))
+      const name = keysOf(shortcuts).find((candidate) => table[candidate] && matches(event, shortcuts[candidate].keys))
       return name && table[name]
     }
     const down = (event: KeyboardEvent): void => {

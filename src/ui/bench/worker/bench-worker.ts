@@ -5,6 +5,7 @@ import { fetchAssets, fetchPicture, loadKernels } from './loading'
 import { type LowerPart, LowerPartClient } from './lower-part'
 import type { FromBenchWorker, ToBenchWorker } from './protocol'
 import { PictureSession } from './session'
+import { thisThread } from './thread'
 import { beadsThatCan, renderWhatCan } from './what-can'
 
 /*
@@ -12,7 +13,8 @@ import { beadsThatCan, renderWhatCan } from './what-can'
  * Messages are worked off in order; the client sends no new one of a kind before the last was answered.
  */
 
-const post = (message: FromBenchWorker, transfer: Transferable[] = []): void => (self as unknown as Worker).postMessage(message, transfer)
+const thread = thisThread<ToBenchWorker, FromBenchWorker>()
+const post = (message: FromBenchWorker, transfer: Transferable[] = []): void => thread.postMessage(message, transfer)
 
 const sessions = new Map<string, Promise<PictureSession>>()
 const assets = new Map<string, Asset>()

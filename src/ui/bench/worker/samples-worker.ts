@@ -6,6 +6,7 @@ import { type Step, stepName } from '@/macros/step'
 import type { Asset } from '@/pixels/kept-file'
 import { fetchAssets, fetchPicture, loadKernels } from './loading'
 import { Sample, type SamplePicture, sampleEdge } from './sample'
+import { thisThread } from './thread'
 
 /*
  * Small pictures of what steps do, on a thread apart from the stage's so that neither waits for the other. A new list of wishes
@@ -28,7 +29,8 @@ export type FromSamplesWorker =
   /** A `.cube` file's text, or why the steps can't be one. */
   | { readonly type: 'look'; readonly name: string; readonly text: string | null; readonly sentence: string | null }
 
-const post = (message: FromSamplesWorker, transfer: Transferable[] = []): void => (self as unknown as Worker).postMessage(message, transfer)
+const thread = thisThread<ToSamplesWorker, FromSamplesWorker>()
+const post = (message: FromSamplesWorker, transfer: Transferable[] = []): void => thread.postMessage(message, transfer)
 
 const samples = new Map<string, Promise<Sample>>()
 const assets = new Map<string, Asset>()

@@ -1,6 +1,7 @@
 import type { Kernels } from '@kernels/binding'
 import { longEdge, type Rect, type Size, wholeRect } from '@/base/geometry'
 import { lruCached } from '@/base/lru-cache'
+import { byteAt, integerAt } from '@/base/numbers'
 import { renderLimit } from '@/engine/limit-view'
 import { layOnWhite, opacitySource, planOpacity, renderOpacity } from '@/engine/opacity'
 import { firstDomain, lastFrame, type Plan, planRender } from '@/engine/plan'
@@ -351,10 +352,10 @@ function countPixels(pixels: Uint8ClampedArray, size: Size): Counted {
   for (let y = 0; y < size.height; y += step)
     for (let x = 0; x < size.width; x += step) {
       const at = (y * size.width + x) * 4
-      const [r, g, b] = [pixels[at] as number, pixels[at + 1] as number, pixels[at + 2] as number]
-      histogram[r] = (histogram[r] as number) + 1
-      histogram[256 + g] = (histogram[256 + g] as number) + 1
-      histogram[512 + b] = (histogram[512 + b] as number) + 1
+      const [r, g, b] = [byteAt(pixels, at), byteAt(pixels, at + 1), byteAt(pixels, at + 2)]
+      histogram[r] = integerAt(histogram, r) + 1
+      histogram[256 + g] = integerAt(histogram, 256 + g) + 1
+      histogram[512 + b] = integerAt(histogram, 512 + b) + 1
       if (r === 255 || g === 255 || b === 255) bright++
       else if (r + g + b === 0) dark++
       all++
