@@ -20,8 +20,8 @@ const folder = join(benchFolder, 'noise')
 const sigmas = [15, 25, 50] as const
 /** Full strength compares the method; the default leaves a little grain on purpose. */
 const variants: Readonly<Record<string, Settings>> = {
-  ours: { luminancePercent: 100 },
-  'ours-thorough': { luminancePercent: 100, care: 'thorough' },
+  ours: { brightnessNoisePercent: 100 },
+  'ours-thorough': { brightnessNoisePercent: 100, care: 'thorough' },
   'ours-default': {},
 }
 

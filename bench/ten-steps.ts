@@ -3,7 +3,7 @@ import { newStep, type Step } from '@/macros/step'
 export const sharpening = newStep('unsharp-mask', 'sharpen', { amountPercent: 80, radiusPx: 0.8 })
 /** The macro that the goals are set for. */
 export const tenSteps: readonly Step[] = [
-  newStep('auto-levels', 'auto-levels'),
+  newStep('full-range', 'full-range'),
   newStep('exposure', 'exposure', { exposureEv: 0.15, shoulderPercent: 30 }),
   newStep('white-balance', 'white-balance', { by: 'auto' }),
   newStep('curve', 'curve', {

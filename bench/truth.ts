@@ -43,7 +43,7 @@ async function examine(kernels: Kernels, path: string, name: string, truth: True
   const sampler = createSampler(kernels, source)
   const subject = { name, facts: await readFacts(bytes, path) }
   const resolve = (steps: readonly Step[]): ResolvedStep[] => resolveSteps(steps, source.size, { sampler, subject })
-  const steps = [newStep('white-balance', 'w', { by: 'auto' }), newStep('auto-levels', 'l')]
+  const steps = [newStep('white-balance', 'w', { by: 'auto' }), newStep('full-range', 'l')]
   const automatic = resolve(steps)
   const white = transform(invert(automatic[0]?.constants.matrix as unknown as Matrix3), [1, 1, 1])
   const light = transform(rgbToRgb(workingSpace, colourSpaces.srgb), white)

@@ -51,7 +51,7 @@ const evenLight: DemoMacro = {
       note: 'Leaves fire and kiln glow alone: a cast stronger than 110 % is the subject’s own.',
     },
     {
-      ...newStep('auto-levels', 'range', { shadowClipPercent: 0.05, highlightClipPercent: 0.02 }),
+      ...newStep('full-range', 'range', { boldPercent: 30 }),
       strengthPercent: 50,
       note: 'Half of the way: a picture without black stays soft.',
     },
@@ -74,7 +74,7 @@ export const demoMacros = (mark: string): DemoMacro[] => [
     tags: ['print'],
     steps: [
       playEvenLight,
-      denoise('noise', { luminancePercent: 70 }),
+      denoise('noise', { brightnessNoisePercent: 70 }),
       newStep('straighten', 'level', { by: 'lines', maxDegrees: 3 }),
       newStep('local-contrast', 'depth', { amountPercent: 15 }),
       newStep('crop', 'paper', { shape: 'ratio', ratioWidth: 3, ratioHeight: 2 }),
@@ -87,7 +87,10 @@ export const demoMacros = (mark: string): DemoMacro[] => [
     name: 'Archive set',
     notes: 'For keeping: full size, nothing sharpened or cropped; hot pixels and the noise of high ISO go. Deliver as 16-bit TIFF.',
     tags: ['archive'],
-    steps: [newStep('despeckle', 'hot', { sizePx: 1, thresholdLevels: 28 }), denoise('noise', { luminancePercent: 60, detailPercent: 65 })],
+    steps: [
+      newStep('despeckle', 'hot', { sizePx: 1, thresholdLevels: 28 }),
+      denoise('noise', { brightnessNoisePercent: 60, keepTexturePercent: 65 }),
+    ],
   },
   {
     id: 'demo-mono-diary',
@@ -96,7 +99,7 @@ export const demoMacros = (mark: string): DemoMacro[] => [
     tags: ['mono'],
     steps: [
       denoise('noise'),
-      newStep('auto-levels', 'range'),
+      newStep('full-range', 'range'),
       newStep('monochrome', 'mono', { filter: 'orange' }),
       newStep('tone-bands', 'tones', { shadowsEv: 0.25, lightsEv: -0.15 }),
       newStep('brightness-contrast', 'contrast', { contrastPercent: 18, pivotPercent: 45 }),
@@ -112,7 +115,7 @@ export const demoMacros = (mark: string): DemoMacro[] => [
     notes: 'Fire keeps its colour: no white balance. Strong noise goes, the brightest glow comes back from the edge of white.',
     tags: ['kiln', 'night'],
     steps: [
-      denoise('noise', { luminancePercent: 95, detailPercent: 40, blotches: 'large' }),
+      denoise('noise', { brightnessNoisePercent: 95, keepTexturePercent: 40, blotches: 'large' }),
       newStep('tone-bands', 'glow', { peaksEv: -0.6, lightsEv: -0.25, shadowsEv: 0.45, deepEv: 0.2 }),
       newStep('local-contrast', 'depth', { amountPercent: 12, shadowGuardPercent: 80 }),
       newStep('resize', 'size', { by: 'longEdge', lengthPx: 2048 }),
@@ -126,7 +129,7 @@ export const demoMacros = (mark: string): DemoMacro[] => [
     tags: ['web', 'tiles'],
     steps: [
       playEvenLight,
-      newStep('falloff', 'corners', { cornersEv: 0.25, midpointPercent: 45 }),
+      newStep('falloff', 'corners', { cornersEv: 0.25, beginsPercent: 45 }),
       {
         ...newStep('detail-bands', 'glaze', { finePercent: 25, mediumPercent: 15 }),
         limit: [{ kind: 'edges', join: 'and', inverted: false, settings: { radiusPx: 2, thresholdLevels: 4, featherPx: 4 }, strokes: [] }],
@@ -194,7 +197,7 @@ export const demoMacros = (mark: string): DemoMacro[] => [
         ...newStep('exposure', 'lift', { exposureEv: 0, shoulderPercent: 70 }),
         open: [{ setting: 'exposureEv', question: 'Brighter or darker by how many stops?' }],
       },
-      newStep('auto-levels', 'range'),
+      newStep('full-range', 'range'),
       {
         ...newStep('exposure', 'lights', { exposureEv: -0.5 }),
         limit: [

@@ -16,7 +16,7 @@ const macroOf = (steps: readonly Step[]) => ({ name: 'Outer', notes: '', tags: [
 const facts = { size: { width: 96, height: 64 }, format: 'jpeg', bits: 8, space: 'srgb', hasAlpha: false, iso: 3200 }
 
 const base = [
-  newStep('auto-levels', 'a', { shadowClipPercent: 2 }),
+  newStep('full-range', 'a', { boldPercent: 90 }),
   { ...newStep('vibrance', 'b', { vibrancePercent: 40 }), strengthPercent: 60 },
   newStep('crop', 'c', {}),
   newStep('unsharp-mask', 'd', { amountPercent: 120 }),

@@ -5,7 +5,7 @@ import { newStep } from '@/macros/step'
 import { testKernels } from './kernels'
 import { siblingsApart } from './siblings'
 
-const automatic = [newStep('white-balance', 'w', { by: 'auto' }), newStep('auto-levels', 'l')]
+const automatic = [newStep('white-balance', 'w', { by: 'auto' }), newStep('full-range', 'l')]
 
 describe('pictures of one set, each adjusted by itself', () => {
   it.each(['vessels/TLK27_0416.jpg', 'vessels/TLK27_0424.jpg', 'tiles/TLK27_0429.jpg', 'kiln-and-yard/TLK27_0405.jpg'])(

@@ -72,7 +72,7 @@ export function completeStep(step: Step): Step {
   const operation = findOperation(step.operation)
   if (!operation) return step
   const settings = { ...defaultSettings(operation.settings), ...(operation.upgrade?.(step.settings) ?? step.settings) }
-  return changeInner({ ...step, settings }, completeSteps)
+  return changeInner({ ...step, operation: operation.id, settings }, completeSteps)
 }
 
 const hasShape = (step: unknown): step is Step =>

@@ -1,4 +1,3 @@
-import { autoLevels } from './catalogue/auto-levels'
 import { bitDepth } from './catalogue/bit-depth'
 import { channelMixer } from './catalogue/channel-mixer'
 import { colourSpace } from './catalogue/colour-space'
@@ -11,6 +10,7 @@ import { detailBands } from './catalogue/detail-bands'
 import { equalise } from './catalogue/equalise'
 import { exposure } from './catalogue/exposure'
 import { falloff } from './catalogue/falloff'
+import { fullRange } from './catalogue/full-range'
 import { grain } from './catalogue/grain'
 import { haze } from './catalogue/haze'
 import { hueBands } from './catalogue/hue-bands'
@@ -42,7 +42,7 @@ import type { Operation } from './declare/operation'
 export const operations: readonly Operation[] = [
   exposure,
   levels,
-  autoLevels,
+  fullRange,
   curve,
   contrast,
   toneBands,
@@ -80,9 +80,11 @@ export const operations: readonly Operation[] = [
   bitDepth,
 ]
 
-const byId = new Map(operations.map((operation) => [operation.id, operation]))
+const byId = new Map(
+  operations.flatMap((operation) => [operation.id, ...(operation.formerIds ?? [])].map((id) => [id, operation] as const)),
+)
 
-/** The operation with this id, or undefined: a newer version may have written ids that this one lacks. */
+/** The operation with this id, or with this as a former one; undefined: a newer version may have written ids that this one lacks. */
 export const findOperation = (id: string): Operation | undefined => byId.get(id)
 
 export type { DeskPart, FrameGrip, FrameHandles, StepTool, ToolKind } from './declare/handles'

@@ -3,9 +3,9 @@ import { resolveSteps } from '@/engine/resolve'
 import { newStep } from '@/macros/step'
 import { busyPicture, greyPicture, paint } from '../../tests/pictures'
 import { renderOne, worstDifference } from '../../tests/render'
-import { autoLevels } from './catalogue/auto-levels'
 import { type CropSettings, crop, cropRect } from './catalogue/crop'
 import { exposure } from './catalogue/exposure'
+import { fullRange } from './catalogue/full-range'
 import { levels } from './catalogue/levels'
 import { resizedSize } from './catalogue/resize'
 import { sharpenForSize } from './catalogue/sharpen-for-size'
@@ -213,24 +213,24 @@ describe('white balance', () => {
   })
 })
 
-describe('auto levels', () => {
+describe('full range', () => {
   const dull = greyPicture(64, 64, (x) => 70 + 2 * x)
   it('stretches a dull picture to black and white, and tells what it found', async () => {
-    const settings = { ...defaultSettings(autoLevels.settings), shadowClipPercent: 0, highlightClipPercent: 0 }
-    const { pixels } = await renderOne(dull, 'auto-levels', settings)
+    const settings = { ...defaultSettings(fullRange.settings), boldPercent: 0 }
+    const { pixels } = await renderOne(dull, 'full-range', settings)
     expect([Math.min(...pixels), Math.max(...pixels)]).toEqual([0, 255])
-    expect(autoLevels.describeConstants?.({ maps: [255 / 63, -80 / 63, 1, 255 / 63, -80 / 63, 1, 255 / 63, -80 / 63, 1] })).toBe(
+    expect(fullRange.describeConstants?.({ maps: [255 / 63, -80 / 63, 1, 255 / 63, -80 / 63, 1, 255 / 63, -80 / 63, 1] })).toBe(
       'found 80–143',
     )
   })
   it('does not blow a flat picture up into noise', async () => {
     const flat = greyPicture(64, 64, (x) => 120 + (x % 3))
-    const { pixels } = await renderOne(flat, 'auto-levels', defaultSettings(autoLevels.settings))
+    const { pixels } = await renderOne(flat, 'full-range', defaultSettings(fullRange.settings))
     expect(Math.max(...pixels) - Math.min(...pixels)).toBeLessThanOrEqual(9)
   })
   it('leaves the picture as it is where only sizes are asked for', () => {
     const unseen = { size: { width: 9, height: 9 } }
-    expect(autoLevels.render(autoLevels.resolve(defaultSettings(autoLevels.settings), unseen), unseen)).toEqual({ kind: 'none' })
+    expect(fullRange.render(fullRange.resolve(defaultSettings(fullRange.settings), unseen), unseen)).toEqual({ kind: 'none' })
   })
 })
 

@@ -51,7 +51,7 @@ const run = async (wanted: PictureJob) => processPicture(await testKernels(), wa
 describe('a picture’s way through a run', () => {
   it('gives each of several deliveries the very bytes it gets alone, though the macro is rendered once', async () => {
     const path = source()
-    const steps = [newStep('auto-levels', 'l'), newStep('local-contrast', 'c'), newStep('unsharp-mask', 'u')]
+    const steps = [newStep('full-range', 'l'), newStep('local-contrast', 'c'), newStep('unsharp-mask', 'u')]
     const together = await run(job(path, [null, 500, 200], steps))
     const alone: string[] = []
     for (const edge of [null, 500, 200]) {
@@ -61,7 +61,7 @@ describe('a picture’s way through a run', () => {
     }
     expect(together.delivered.map(({ hash }) => hash)).toEqual(alone)
     expect(together.delivered[1]?.constants).toMatchObject(
-      ['auto-levels', 'local-contrast', 'unsharp-mask', 'resize'].map((operation) => ({ operation })),
+      ['full-range', 'local-contrast', 'unsharp-mask', 'resize'].map((operation) => ({ operation })),
     )
   })
   it('ends in a file per delivery, each of its size, with hashes, constants and the original unchanged', async () => {
@@ -103,7 +103,7 @@ describe('a picture’s way through a run', () => {
     const wanted = job(
       source(),
       [200],
-      [newStep('unsharp-mask', 'u'), newStep('white-balance', 'w', { by: 'auto' }), newStep('auto-levels', 'a')],
+      [newStep('unsharp-mask', 'u'), newStep('white-balance', 'w', { by: 'auto' }), newStep('full-range', 'a')],
     )
     const [first, second] = [await run(wanted), await run(wanted)]
     expect(first.delivered[0]?.hash).toBe(second.delivered[0]?.hash)
@@ -184,7 +184,7 @@ describe('a picture’s way through a run', () => {
   })
   it('says beside a picture how it was made; the same is made again from that alone', async () => {
     const path = source()
-    const steps = [newStep('auto-levels', 'l'), newStep('crop', 'c')]
+    const steps = [newStep('full-range', 'l'), newStep('crop', 'c')]
     const outcome = await run(withDelivery(job(path, [null], steps), { sidecar: true, longEdgePx: 240 }))
     const text = JSON.parse(readFileSync(join(out, '0.jpg.steps.json'), 'utf8'))
     expect(text).toMatchObject({

@@ -43,7 +43,7 @@ export const effectChecks: Checks = {
       const { pixels } = await renderOne(
         greyPicture(301, 201, () => 200),
         'falloff',
-        { cornersEv: -1, midpointPercent: 30, roundnessPercent: 0 },
+        { cornersEv: -1, beginsPercent: 30, circularPercent: 0 },
       )
       const halved = new Color('srgb-linear', [0, 0, 0].map(() => srgbTransfer.decode(200 / 255) / 2) as [number, number, number])
       expect(Math.abs((pixels[0] ?? 0) - 255 * (halved.to('srgb').coords[0] ?? 0))).toBeLessThanOrEqual(1)
@@ -57,7 +57,7 @@ export const effectChecks: Checks = {
       const { pixels } = await renderOne(
         greyPicture(400, 300, () => 128),
         'grain',
-        { amountPercent: 30, sizePx, roughnessPercent: 0 },
+        { amountPercent: 30, sizePx, finerPercent: 0 },
       )
       const lightness = Array.from({ length: 400 * 300 }, (_, i) => {
         const code = (pixels[i * 3] ?? 0) / 255

@@ -32,7 +32,7 @@ export const noiseChecks: Checks = {
       const [step] = resolveSteps([newStep('noise-reduction', 'n', {})], noisy.size, { sampler: createSampler(kernels, noisy) })
       // Brightness is the mean of three channels with noise of their own.
       expect(Math.abs(Number(step?.constants.foundLevels) / (sigma / Math.sqrt(3)) - 1)).toBeLessThan(0.08)
-      const { pixels } = await renderOne(noisy, 'noise-reduction', { luminancePercent: 100 })
+      const { pixels } = await renderOne(noisy, 'noise-reduction', { brightnessNoisePercent: 100 })
       const median = await sharp(Buffer.from(noisy.pixels), { raw: { width, height, channels: 3 } })
         .median(5)
         .raw()

@@ -3,13 +3,13 @@ import type { Pointer } from '@kernels/heap'
 import { allocatePlane, type Planes, strideOf } from '@kernels/planes'
 import { plainNumber, shortNumber } from '@/base/format'
 import { defineOperation, type NeighbourhoodJob } from '../declare/operation'
-import { number } from '../declare/settings'
+import { number, renamed } from '../declare/settings'
 import { gaussianBlur, gaussianReach, gaussianWeights } from '../support/gaussian'
 import { byPosition } from '../support/grid'
 
 /** Standard deviation of lightness in the middle tones at 100 %. */
 const strongest = 0.12
-/** Rough grain adds a second, finer one, this much smaller. */
+/** The finer grain is this much smaller. */
 const finerBy = 0.4
 /** Below this a blur moves nothing. */
 const minSigma = 0.3
@@ -80,31 +80,32 @@ export const grain = defineOperation({
       logarithmic: true,
       help: 'Standard deviation of one grain, in full-size pixels.',
     }),
-    roughnessPercent: number({
-      label: 'Roughness',
+    finerPercent: number({
+      label: 'Finer grain',
       unit: '%',
       min: 0,
       max: 100,
       step: 1,
       default: 30,
-      help: 'How much finer grain is mixed in.',
+      help: 'How much of a finer grain is mixed in.',
     }),
   },
+  upgrade: (old) => renamed(old, { roughnessPercent: 'finerPercent' }),
   neutral: { amountPercent: 0 },
   method:
     'White noise from each pixel’s place and a seed from the picture’s name, band-limited by a Gaussian, added to OKLab lightness with weight 4L(1 − L).',
   resolve: (s, { seed = 0 }) => ({
     amount: (s.amountPercent / 100) * strongest,
     sizePx: s.sizePx,
-    roughness: s.roughnessPercent / 100,
+    finer: s.finerPercent / 100,
     seed,
   }),
-  render: ({ amount, sizePx, roughness, seed }) => {
+  render: ({ amount, sizePx, finer, seed }) => {
     if (amount === 0) return { kind: 'none' }
-    const whole = Math.hypot(1 - roughness, roughness)
+    const whole = Math.hypot(1 - finer, finer)
     const layers: readonly Layer[] = [
-      { sigmaPx: sizePx, share: (1 - roughness) / whole, seed: seed | 0 },
-      { sigmaPx: sizePx * finerBy, share: roughness / whole, seed: (seed + 0x51ed270b) | 0 },
+      { sigmaPx: sizePx, share: (1 - finer) / whole, seed: seed | 0 },
+      { sigmaPx: sizePx * finerBy, share: finer / whole, seed: (seed + 0x51ed270b) | 0 },
     ]
     return byPosition('oklab', (job, pixels) => {
       for (const layer of layers) {
@@ -115,5 +116,5 @@ export const grain = defineOperation({
       }
     })
   },
-  describe: (s) => `${plainNumber(s.amountPercent)} %, ${shortNumber(s.sizePx, 1)} px, roughness ${plainNumber(s.roughnessPercent)} %`,
+  describe: (s) => `${plainNumber(s.amountPercent)} %, ${shortNumber(s.sizePx, 1)} px, ${plainNumber(s.finerPercent)} % finer`,
 })

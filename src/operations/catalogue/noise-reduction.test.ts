@@ -35,8 +35,8 @@ const cases = [
   ['overwhelming noise, blocks close together', { noiseLevels: 40, blotches: 'large' }],
   ['strong noise, with care', { noiseLevels: 12, blotches: 'small', care: 'thorough' }],
   ['overwhelming noise, with care', { noiseLevels: 40, blotches: 'medium', care: 'thorough' }],
-  ['a share of brightness, no colour', { noiseLevels: 12, luminancePercent: 40, colourPercent: 0 }],
-  ['colour alone', { noiseLevels: 12, luminancePercent: 0, blotches: 'large' }],
+  ['a share of brightness, no colour', { noiseLevels: 12, brightnessNoisePercent: 40, colourNoisePercent: 0 }],
+  ['colour alone', { noiseLevels: 12, brightnessNoisePercent: 0, blotches: 'large' }],
 ] as const
 
 function amountsOf(copies: number, looksTwice: boolean): ShrinkAmounts {
@@ -93,7 +93,7 @@ describe('noise reduction', () => {
     }
     const ground = Array.from({ length: 60 * 40 }, (_, i) => encoded(500 + (i % 60), 20 + Math.floor(i / 60)))
     expect(spread(ground)).toBeLessThan(12 / 4)
-    const clean = await render({ luminancePercent: 0, colourPercent: 0 }, wholeRect(noisy.size), painted(0))
+    const clean = await render({ brightnessNoisePercent: 0, colourNoisePercent: 0 }, wholeRect(noisy.size), painted(0))
     const step = (picture: Float32Array): number => {
       const red = (x: number): number => srgbTransfer.encode(picture[80 * width + x] as number) * 255
       return red(300 + 47) - red(300 + 53)
@@ -110,12 +110,12 @@ describe('noise reduction', () => {
       }),
     ) as [typeof noisy, typeof noisy]
     const codes = (linear: number): number => srgbTransfer.encode(linear) * 255
-    const clean = await render({ luminancePercent: 0, colourPercent: 0 }, wholeRect(noisy.size), smooth)
+    const clean = await render({ brightnessNoisePercent: 0, colourNoisePercent: 0 }, wholeRect(noisy.size), smooth)
     for (const [care, max] of [
       ['quick', 1.9],
       ['thorough', 1.6],
     ] as const) {
-      const { planes } = await render({ noiseLevels: 12, luminancePercent: 100, care }, wholeRect(noisy.size), grained)
+      const { planes } = await render({ noiseLevels: 12, brightnessNoisePercent: 100, care }, wholeRect(noisy.size), grained)
       const squares = planes.reduce((sum, value, i) => sum + (codes(value) - codes(clean.planes[i] as number)) ** 2, 0)
       expect(Math.sqrt(squares / planes.length)).toBeLessThan(max)
     }
@@ -142,7 +142,7 @@ describe('noise reduction', () => {
       const middle = mean(values)
       return Math.sqrt(mean(values.map((value) => (value - middle) ** 2)))
     }
-    const off = { luminancePercent: 0, colourPercent: 0 }
+    const off = { brightnessNoisePercent: 0, colourNoisePercent: 0 }
     const clean = (await render(off, wholeRect(noisy.size), sides(0))).planes
     const grained = (await render(off, wholeRect(noisy.size), sides(12))).planes
     const whole = opponent(clean, edge - 40, 0) - opponent(clean, edge + 40, 0)
@@ -180,7 +180,7 @@ describe('noise reduction', () => {
               Math.sin((2 * Math.PI * y) / period)
         return sum
       }
-      const clean = amplitude(await render({ luminancePercent: 0, colourPercent: 0 }, wholeRect(noisy.size), weave(0, period)))
+      const clean = amplitude(await render({ brightnessNoisePercent: 0, colourNoisePercent: 0 }, wholeRect(noisy.size), weave(0, period)))
       const kept = amplitude(await render({ noiseLevels: 6 }, wholeRect(noisy.size), weave(6, period)))
       expect(kept / clean).toBeGreaterThan(0.6)
     }

@@ -1,6 +1,6 @@
 import { plainNumber, shortNumber } from '@/base/format'
 import { defineOperation } from '../declare/operation'
-import { choice, number } from '../declare/settings'
+import { choice, number, renamed } from '../declare/settings'
 import { deviationCodes, measureNoise, whiteNoise } from '../measure/noise'
 import { factorNodes, frequencyRings, type NoiseProfile, noiseLevels } from '../support/noise-profile'
 import { type ShrinkAmounts, type Shrinking, shrinkNoise, shrinkReach, type Way } from '../support/shrinkage'
@@ -69,8 +69,8 @@ export const noiseReduction = defineOperation({
   group: 'noise',
   purpose: 'Take the noise that each picture is measured to have, and no more.',
   settings: {
-    luminancePercent: number({
-      label: 'Luminance',
+    brightnessNoisePercent: number({
+      label: 'Brightness noise',
       unit: '%',
       min: 0,
       max: 100,
@@ -78,23 +78,23 @@ export const noiseReduction = defineOperation({
       default: 85,
       help: 'Share of the brightness noise that is taken. A little that stays looks natural.',
     }),
-    detailPercent: number({
-      label: 'Detail',
-      unit: '%',
-      min: 0,
-      max: 100,
-      step: 1,
-      default: 50,
-      help: 'Higher keeps fainter texture, and with it some noise.',
-    }),
-    colourPercent: number({
-      label: 'Colour',
+    colourNoisePercent: number({
+      label: 'Colour noise',
       unit: '%',
       min: 0,
       max: 100,
       step: 1,
       default: 100,
       help: 'Share of the colour noise that is taken.',
+    }),
+    keepTexturePercent: number({
+      label: 'Keep texture',
+      unit: '%',
+      min: 0,
+      max: 100,
+      step: 1,
+      default: 50,
+      help: 'Higher keeps fainter texture, and with it some noise.',
     }),
     blotches: choice({
       label: 'Blotch size',
@@ -137,19 +137,25 @@ export const noiseReduction = defineOperation({
       shownWhen: { setting: 'level', is: ['given'] },
     }),
   },
-  neutral: { luminancePercent: 0, colourPercent: 0 },
+  upgrade: (old) =>
+    renamed(old, {
+      luminancePercent: 'brightnessNoisePercent',
+      colourPercent: 'colourNoisePercent',
+      detailPercent: 'keepTexturePercent',
+    }),
+  neutral: { brightnessNoisePercent: 0, colourNoisePercent: 0 },
   method:
     'Shrinkage of overlapping 8 × 8 cosine transforms (Yu & Sapiro 2011), coarse to fine (Pierazzo, Morel & Facciolo 2017), of brightness and colour differences; thresholds from the noise measured at full size for each frequency, reduction and brightness (medians, Donoho & Johnstone 1994).',
   resolve: (s, { patches, iso }) => {
     const byIso = s.level === 'iso' && iso !== undefined
     const given = byIso ? codesAtIso100 * Math.sqrt(iso / 100) : s.noiseLevels
-    const idle = s.luminancePercent === 0 && s.colourPercent === 0
+    const idle = s.brightnessNoisePercent === 0 && s.colourNoisePercent === 0
     const seen = s.level === 'given' || byIso || idle ? undefined : patches?.()
     const profile = seen ? measureNoise(seen, iso) : s.level === 'given' || byIso ? whiteNoise(given / 255) : whiteNoise(0)
     return {
-      brightness: s.luminancePercent / 100,
-      colour: s.colourPercent / 100,
-      threshold: thresholdRange.smooth + (thresholdRange.fine - thresholdRange.smooth) * (s.detailPercent / 100),
+      brightness: s.brightnessNoisePercent / 100,
+      colour: s.colourNoisePercent / 100,
+      threshold: thresholdRange.smooth + (thresholdRange.fine - thresholdRange.smooth) * (s.keepTexturePercent / 100),
       care: s.care,
       colourLevels: colourLevels[s.blotches],
       foundLevels: Number(deviationCodes(profile, middleGrey).toFixed(2)),
@@ -174,7 +180,7 @@ export const noiseReduction = defineOperation({
   describe: (s) => {
     const level = { measured: 'measured', iso: 'by ISO', given: `noise of ${shortNumber(s.noiseLevels, 1)} levels` }[s.level]
     const thorough = s.care === 'thorough' ? ', thorough' : ''
-    return `luminance ${plainNumber(s.luminancePercent)} %, detail ${plainNumber(s.detailPercent)} %, colour ${plainNumber(s.colourPercent)} %, ${level}${thorough}`
+    return `brightness noise ${plainNumber(s.brightnessNoisePercent)} %, colour noise ${plainNumber(s.colourNoisePercent)} %, texture ${plainNumber(s.keepTexturePercent)} %, ${level}${thorough}`
   },
   describeConstants: ({ foundLevels }) => `found ${shortNumber(foundLevels, 1)} levels in middle grey`,
 })

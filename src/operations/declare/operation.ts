@@ -98,6 +98,8 @@ export type Constants = Readonly<Record<string, number | string | boolean | read
 interface Declared<D extends SettingsDeclaration, C extends Constants> extends Handles {
   /** Part of the file format: never used again for something else. */
   readonly id: string
+  /** What it was called in files of earlier versions. */
+  readonly formerIds?: readonly string[]
   readonly name: string
   readonly group: OperationGroup
   /** One line: what it is for. */

@@ -26,6 +26,10 @@ type ValueOf<S extends Setting> = S extends ChoiceSetting<infer T> ? T : S exten
 /** The values that a declaration allows. */
 export type SettingsOf<D extends SettingsDeclaration> = { readonly [K in keyof D]: ValueOf<D[K]> }
 
+/** Settings under other keys, where an earlier version wrote old ones. */
+export const renamed = (old: Settings, names: Readonly<Record<string, string>>): Settings =>
+  Object.fromEntries(Object.entries(old).map(([key, value]) => [names[key] ?? key, value]))
+
 /** Stored settings as an operation's own type knows them: they have passed its validation. */
 export const readAs =
   <D extends SettingsDeclaration>(_: D) =>

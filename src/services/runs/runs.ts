@@ -106,13 +106,13 @@ async function chosen(
 const isSame = (a: Pick<ForeseenPicture, 'sizeBytes' | 'modifiedMs'>, b: Pick<ForeseenPicture, 'sizeBytes' | 'modifiedMs'>): boolean =>
   a.sizeBytes === b.sizeBytes && a.modifiedMs === b.modifiedMs
 
-/** All that decides what a run makes of a source: steps and deliveries, without what only people read, as a hash. */
+/** All that decides what a run makes of a source: steps as they read now, and deliveries, without what only people read, as a hash. */
 const makingOf = (macros: readonly FrozenMacro[], deliveries: readonly Delivery[]): string =>
   createHash('sha256')
-    .update(JSON.stringify([macros.map(({ steps }) => steps), deliveries.map(({ name: _, ...delivery }) => delivery)]))
+    .update(JSON.stringify([macros.map(({ steps }) => completeSteps(steps)), deliveries.map(({ name: _, ...delivery }) => delivery)]))
     .digest('hex')
 
-/** Runs of older versions have not noted their making. */
+/** Runs of older versions have not noted their making, or noted it of steps as they read then. */
 function noteMissingMakings({ db }: Context, loop: Loop): void {
   for (const run of store.runsWithoutMaking(db, loop.id))
     store.noteMaking(db, run.id, makingOf(run.macros, run.deliveries.map(completeDelivery)))

@@ -132,13 +132,14 @@ const kinds: { readonly [K in Setting['kind']]: Controls<Extract<Setting, { kind
     ),
   },
   measured: {
-    Control: ({ setting, measured, onCommit }) => (
-      <Row setting={setting}>
-        <Button size="small" disabled={measured === null} onClick={() => measured && onCommit(measured)}>
-          {setting.action}
-        </Button>
-      </Row>
-    ),
+    Control: ({ setting, measured, onCommit }) =>
+      setting.action ? (
+        <Row setting={setting}>
+          <Button size="small" disabled={measured === null} onClick={() => measured && onCommit(measured)}>
+            {setting.action}
+          </Button>
+        </Row>
+      ) : null,
   },
   file: {
     Control: ({ setting, value, onCommit }) => <FileControl setting={setting} value={String(value)} onCommit={onCommit} />,

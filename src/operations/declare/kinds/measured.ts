@@ -9,8 +9,8 @@ export interface MeasuredSetting extends Labelled {
   readonly count: number
   readonly min: number
   readonly max: number
-  /** What the button says. */
-  readonly action: string
+  /** What the button says that takes them; none where only an earlier version of the operation leaves them. */
+  readonly action?: string
   readonly default: readonly number[]
 }
 
@@ -25,6 +25,7 @@ export const measuredKind: Kind<MeasuredSetting, readonly number[]> = {
       .typeError('must be a list of numbers')
       .test('count', `must have ${count} numbers, or none`, (value) => value.length === 0 || value.length === count),
   json: ({ count, min, max }) => ({ type: 'array', items: { type: 'number', minimum: min, maximum: max }, maxItems: count }),
-  reading: ({ count }) => `${count} numbers measured on a picture (none)`,
+  reading: ({ count, action }) =>
+    action ? `${count} numbers measured on a picture (none)` : `${count} numbers that an earlier version left (none)`,
   examples: ({ count, min, max }) => [[], new Array<number>(count).fill(min), new Array<number>(count).fill(max)],
 }

@@ -103,7 +103,7 @@ describe('a fitted picture in two halves', () => {
   const view = { kind: 'fit', widthPx: 1200, heightPx: 800 } as const
   const sharp = [
     newStep('exposure', 'a', { exposureEv: 0.4 }),
-    newStep('auto-levels', 'l'),
+    newStep('full-range', 'l'),
     newStep('detail-bands', 'c'),
     newStep('unsharp-mask', 'u', { amountPercent: 90 }),
   ]
@@ -298,7 +298,7 @@ describe('a picture of the tray', () => {
   it('looks like the stage’s own, at its smaller scale', async () => {
     const facts = { size: source.size, format: 'jpeg', bits: 8, space: 'srgb', hasAlpha: false }
     const sample = new Sample(await testKernels(), { source, facts }, { facts, name: 'x.jpg' }, new Map())
-    const looks = [newStep('auto-levels', 'l'), ...steps.slice(1, 3), newStep('noise-reduction', 'n')]
+    const looks = [newStep('full-range', 'l'), ...steps.slice(1, 3), newStep('noise-reduction', 'n')]
     const small = sample.render(looks)
     const large = await session.render(request(looks, { view: { kind: 'fit', widthPx: 600, heightPx: 600 } }))
     expect(small.size).toEqual({ width: 400, height: 400 })

@@ -1,0 +1,144 @@
+import { plainNumber, shortNumber } from '@/base/format'
+import { srgbTransfer } from '@/colour/transfer'
+import { type LinearPicture, quantile } from '@/pixels/linear-picture'
+import { defineOperation } from '../declare/operation'
+import { choice, measured, number, readAs, type Settings } from '../declare/settings'
+
+/** A picture without contrast is not stretched beyond this: it would come out as noise. */
+const maxStretch = 4
+/** Bends of the middle are held to these, so that one odd channel can't turn the picture. */
+const gammaRange = { min: 0.7, max: 1.4 } as const
+
+/** scale, offset, exponent for each channel: what the levels kernel takes. */
+type ChannelMap = readonly [scale: number, offset: number, exponent: number]
+const unchanged: ChannelMap = [1, 0, 1]
+
+/** Linear values of one channel. */
+function channelOf({ size, planes }: LinearPicture, channel: number): Float32Array {
+  const length = size.width * size.height
+  return planes.slice(channel * length, (channel + 1) * length)
+}
+
+/** A share's encoded value: the transfer keeps the order, so one value is encoded instead of all. */
+const encodedAt = (plane: Float32Array, share: number): number => srgbTransfer.encode(quantile(plane, share))
+
+function stretch(black: number, white: number): readonly [scale: number, offset: number] {
+  const centre = (black + white) / 2
+  const span = Math.max(white - black, 1 / maxStretch)
+  const low = span > white - black ? centre - span / 2 : black
+  return [1 / span, -low / span + 0]
+}
+
+const clamp = (value: number, { min, max }: { min: number; max: number }): number => Math.min(max, Math.max(min, value))
+
+/** Shares of the darkest and the brightest values that may become black and white, in per cent. */
+interface Shares {
+  readonly dark: number
+  readonly bright: number
+  /** Whether the middles of the channels are brought together. */
+  readonly middle: boolean
+}
+
+/** How bold is half of the way at this share, and at both ends this many times less and more of it. */
+const usualSharePercent = 0.1
+const boldFactor = 50
+const usualBold = 50
+
+const shareOf = (boldPercent: number): number => usualSharePercent * boldFactor ** ((boldPercent - usualBold) / usualBold)
+const boldOf = (sharePercent: number): number =>
+  clamp(usualBold + (usualBold * Math.log(sharePercent / usualSharePercent)) / Math.log(boldFactor), { min: 0, max: 100 })
+
+const settings = {
+  keep: choice({
+    label: 'Keep',
+    options: [
+      { value: 'colours', label: 'Colours as they are' },
+      { value: 'balanced', label: 'Colours balanced' },
+    ],
+    default: 'colours',
+    help: 'As they are: one range for all channels. Balanced: a range for each channel and one middle for all, which takes a cast away.',
+  }),
+  boldPercent: number({
+    label: 'How bold',
+    unit: '%',
+    min: 0,
+    max: 100,
+    step: 1,
+    default: usualBold,
+    help: 'How much of the darkest and the brightest may become black and white: nearly nothing at 0 %, a thousandth at 50 %, a twentieth at 100 %.',
+  }),
+  earlier: measured({
+    label: 'As it was',
+    count: 4,
+    min: 0,
+    max: 100,
+    default: [],
+    help: 'What an earlier version named: shares of dark and of bright, whether middles meet, and how bold that is. Holds as long as that is not changed.',
+  }),
+}
+const read = readAs(settings)
+
+function sharesOf({ keep, boldPercent, earlier }: ReturnType<typeof read>): Shares {
+  const [dark = 0, bright = 0, middle = 0, bold] = earlier
+  if (bold === boldPercent) return { dark, bright, middle: keep === 'balanced' && middle === 1 }
+  const share = shareOf(boldPercent)
+  return { dark: share, bright: share, middle: keep === 'balanced' }
+}
+
+/** Once it had a share for each end, and three ways to treat the channels. */
+function upgraded(old: Settings): Settings {
+  if (!('range' in old || 'shadowClipPercent' in old || 'highlightClipPercent' in old)) return old
+  const { range = 'together', shadowClipPercent = 0.1, highlightClipPercent = 0.1, ...rest } = old
+  const [dark, bright] = [Number(shadowClipPercent), Number(highlightClipPercent)]
+  const boldPercent = boldOf(Math.sqrt(Math.max(dark, 0.001) * Math.max(bright, 0.001)))
+  const keep = range === 'together' ? 'colours' : 'balanced'
+  const isUsual = dark === usualSharePercent && bright === usualSharePercent && range !== 'each'
+  return { ...rest, keep, boldPercent, earlier: isUsual ? [] : [dark, bright, range === 'each' ? 0 : 1, boldPercent] }
+}
+
+export const fullRange = defineOperation({
+  id: 'full-range',
+  formerIds: ['auto-levels'],
+  name: 'Full range',
+  group: 'tone',
+  purpose: 'Find black and white for each picture by itself, so that a set comes out alike.',
+  settings,
+  upgrade: upgraded,
+  neutral: {},
+  changesAlways: true,
+  method:
+    'Percentiles of sRGB-encoded values on a copy of 512 px give black and white; balanced colours bend each channel to their common median.',
+  resolve: (s, { copy }) => {
+    const { dark, bright, middle } = sharesOf(s)
+    const picture = copy?.()
+    if (!picture) return { maps: [...unchanged, ...unchanged, ...unchanged] }
+    const planes = [0, 1, 2].map((channel) => channelOf(picture, channel))
+    const ends = planes.map((plane) => [encodedAt(plane, dark / 100), encodedAt(plane, 1 - bright / 100)] as const)
+    const common = [Math.min(...ends.map(([low]) => low)), Math.max(...ends.map(([, high]) => high))] as const
+    const stretches = ends.map(([low, high]) => (s.keep === 'colours' ? stretch(...common) : stretch(low, high)))
+    const medians = planes.map((plane, i) =>
+      clamp(encodedAt(plane, 0.5) * (stretches[i]?.[0] ?? 1) + (stretches[i]?.[1] ?? 0), { min: 0.02, max: 0.98 }),
+    )
+    const commonMedian = medians.reduce((sum, median) => sum + median, 0) / 3
+    const exponents = medians.map((median) => (middle ? clamp(Math.log(commonMedian) / Math.log(median), gammaRange) : 1))
+    return { maps: stretches.flatMap(([scale, offset], i) => [scale, offset, exponents[i] ?? 1]) }
+  },
+  render: ({ maps }) => {
+    const parameters = [0, 3, 6].flatMap((at) => [...maps.slice(at, at + 3), 1, 0])
+    const isUnchanged = parameters.every((value, i) => value === [1, 0, 1, 1, 0][i % 5])
+    return isUnchanged ? { kind: 'none' } : { kind: 'point', domain: 'encoded', passes: [{ kernel: 'levels', parameters }] }
+  },
+  describe: (s) => {
+    const { dark, bright } = sharesOf(s)
+    const kept = s.keep === 'colours' ? 'colours as they are' : 'colours balanced'
+    const shares = dark === bright ? '' : ` (${shortNumber(dark)} / ${shortNumber(bright)} % may go)`
+    return `${kept}, ${plainNumber(s.boldPercent)} % bold${shares}`
+  },
+  describeConstants: ({ maps }) => {
+    const ends = [0, 3, 6].map((at) => {
+      const [scale = 1, offset = 0] = maps.slice(at, at + 2)
+      return `${Math.round((-offset / scale) * 255) + 0}–${Math.round(((1 - offset) / scale) * 255)}`
+    })
+    return new Set(ends).size === 1 ? `found ${ends[0]}` : `found red ${ends[0]}, green ${ends[1]}, blue ${ends[2]}`
+  },
+})
