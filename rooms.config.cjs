@@ -2,6 +2,7 @@
  * Which room may import from which. A row names a room, and the rooms it may use; "type" before a name: types only.
  * A room may always use itself. No file may be part of a circle. Checked by `npm run rooms`, for every file.
  */
+/** @type {Readonly<Record<string, string>>} */
 const rooms = {
   kernels: 'base',
   base: '',
@@ -30,7 +31,10 @@ const rooms = {
 
 /** Rooms that lie beside src/. */
 const atTop = ['kernels', 'demo']
-/** The files that lie in a room: those of the rooms within it are theirs. */
+/**
+ * The files that lie in a room: those of the rooms within it are theirs.
+ * @param {string} room
+ */
 const filesOf = (room) => {
   const folder = atTop.includes(room) ? room : `src/${room}`
   const within = Object.keys(rooms).some((other) => other.startsWith(`${room}/`))
@@ -39,6 +43,7 @@ const filesOf = (room) => {
 const all = Object.keys(rooms)
 const tests = '[.]test[.]tsx?$'
 
+/** @param {[room: string, uses: string]} row */
 const rulesOf = ([room, uses]) => {
   const named = uses.split(' ').filter(Boolean)
   const free = [room, ...named.filter((name) => !name.startsWith('type:'))]

@@ -1,7 +1,10 @@
 // How every process but the browser's is bundled to .build/: shared by the build and by the watching of `./loop dev`.
 import { cpSync, mkdirSync } from 'node:fs'
 
-/** Options for esbuild; the migrations that the processes need are laid beside them. */
+/**
+ * Options for esbuild; the migrations that the processes need are laid beside them.
+ * @returns {import('esbuild').BuildOptions}
+ */
 export function bundleOptions() {
   mkdirSync('.build', { recursive: true })
   cpSync('src/store/migrations', '.build/migrations', { recursive: true })

@@ -10,23 +10,29 @@ import { bundleOptions } from './bundles.mjs'
 const port = process.argv[2] ?? '4180'
 /** Not in the project: a database that changes there makes the pages be compiled for ever. */
 const dataFolder = join(process.env.XDG_CACHE_HOME ?? join(homedir(), '.cache'), 'copper-loop-dev')
+/** @type {NodeJS.ProcessEnv} */
 const environment = {
+  ...process.env,
   NODE_ENV: 'development',
   COPPER_LOOP_DEV: '1',
   COPPER_LOOP_DATA: process.env.COPPER_LOOP_DATA ?? dataFolder,
-  ...process.env,
 }
+/** @type {Map<string, import('node:child_process').ChildProcess>} */
 const children = new Map()
 let stopping = false
 
-/** Starts a process, and again when it ends by itself. */
+/**
+ * Starts a process, and again when it ends by itself.
+ * @param {string} name
+ * @param {string[]} args
+ */
 function keep(name, args) {
   const child = spawn(process.execPath, ['--enable-source-maps', ...args], {
     stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
     env: environment,
   })
   children.set(name, child)
-  child.memoised('exit', () => {
+  child.once('exit', () => {
     if (!stopping && children.get(name) === child) setTimeout(() => keep(name, args), 300)
   })
 }
@@ -49,6 +55,7 @@ const laid = spawnSync(process.execPath, ['.build/lay-demo.mjs'], { stdio: 'inhe
 if (laid.status !== 0) process.exit(laid.status ?? 1)
 
 let isFirst = true
+/** @type {import('esbuild').Plugin} */
 const replacing = {
   name: 'replace-old',
   setup: (build) =>
@@ -62,6 +69,7 @@ const replacing = {
 }
 await (await context({ ...bundleOptions(), logLevel: 'warning', plugins: [replacing] })).watch()
 
+/** @type {NodeJS.Timeout | undefined} */
 let timer
 watch('kernels/assembly', () => {
   clearTimeout(timer)

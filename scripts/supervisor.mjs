@@ -21,21 +21,28 @@ const misconfigured = 78
 const stopPatienceMs = 20_000
 
 let stopping = false
+/** @type {Map<string, import('node:child_process').ChildProcess>} */
 const children = new Map()
 
+/** @type {() => Promise<boolean>} */
 const portIsFree = () =>
   new Promise((resolve) => {
     const probe = createServer()
-    probe.memoised('error', () => resolve(false))
+    probe.once('error', () => resolve(false))
     probe.listen(port, hostname, () => probe.close(() => resolve(true)))
   })
 
+/**
+ * @param {string} name
+ * @param {string[]} args
+ * @param {(code: number | null, signal: NodeJS.Signals | null) => void} onExit
+ */
 function start(name, args, onExit) {
   // The channel tells a child when this process is gone, however it ended.
   const child = spawn(process.execPath, args, {
     stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
     // More threads for files than the usual four: a disk that does not answer keeps some of them.
-    env: { NODE_ENV: 'production', UV_THREADPOOL_SIZE: '16', ...process.env },
+    env: { UV_THREADPOOL_SIZE: '16', ...process.env, NODE_ENV: process.env.NODE_ENV ?? 'production' },
   })
   children.set(name, child)
   child.on('exit', (code, signal) => {
@@ -44,6 +51,12 @@ function start(name, args, onExit) {
   })
 }
 
+/**
+ * Keeps a process alive.
+ * @param {string} name
+ * @param {string[]} args
+ * @param {string} told what it is called to whoever reads the terminal
+ */
 function keep(name, args, told, pauseMs = firstPauseMs) {
   const began = Date.now()
   start(name, args, (code, signal) => {
@@ -55,6 +68,7 @@ function keep(name, args, told, pauseMs = firstPauseMs) {
   })
 }
 
+/** @param {number} code */
 async function stop(code) {
   if (stopping) return
   stopping = true
@@ -62,7 +76,7 @@ async function stop(code) {
   const patience = setTimeout(() => {
     for (const child of children.values()) child.kill('SIGKILL')
   }, stopPatienceMs)
-  await Promise.all([...children.values()].map((child) => new Promise((ended) => child.memoised('exit', ended))))
+  await Promise.all([...children.values()].map((child) => new Promise((ended) => child.once('exit', ended))))
   clearTimeout(patience)
   process.exit(code)
 }

@@ -43,7 +43,12 @@ export function Stage({ pictures, box, room, scope, step, children }: Props): Re
   const beside = compare === 'beside' && before && !scope.cropping
   return (
     <section className={styles.stage} aria-label="Stage">
-      <div ref={box} className={styles.room} data-beside={beside ? true : undefined} style={{ background: grey }}>
+      <div
+        ref={box}
+        className={styles.room}
+        data-beside={beside ? true : undefined}
+        style={{ background: grey, ...{ '--stage-grey': grey } }}
+      >
         {sample?.error && (
           <Alert className={styles.problem} type="error" showIcon title="This picture can’t be shown" description={sample.error} />
         )}

@@ -99,6 +99,8 @@ export function themeConfig(palette: Palette, dark: boolean): ThemeConfig {
       motionDurationMid: '0.15s',
       motionDurationSlow: '0.18s',
       boxShadow: 'none',
+      // What lies over the page has an edge of its own and hardly a shadow.
+      boxShadowSecondary: `0 0 0 1px ${palette.hairline}, 0 10px 28px -12px #00000059`,
       boxShadowTertiary: 'none',
     },
     components: {
@@ -117,6 +119,20 @@ export function themeConfig(palette: Palette, dark: boolean): ThemeConfig {
       },
       Segmented: { itemSelectedBg: palette.raised, trackBg: `${palette.ink}12` },
       Tooltip: { colorTextLightSolid: '#ECEAE5' },
+      // Lists: the row under the pointer is shaded, the chosen one is tinted copper.
+      Select: {
+        optionPadding: '6px 12px',
+        optionSelectedBg: `${palette.copper}1F`,
+        optionSelectedColor: palette.copper,
+        optionSelectedFontWeight: 600,
+        optionActiveBg: `${palette.ink}12`,
+      },
+      Dropdown: { paddingBlock: 6, controlItemBgHover: `${palette.ink}12`, controlItemBgActive: `${palette.copper}1F` },
+      Menu: { itemSelectedBg: `${palette.copper}1F`, itemSelectedColor: palette.copper },
+      DatePicker: { cellHoverBg: `${palette.ink}12` },
+      Modal: { titleFontSize: 16, headerBg: palette.raised, contentBg: palette.raised },
+      Message: { contentBg: palette.raised, contentPadding: '10px 16px 10px 18px' },
+      Popover: { titleMinWidth: 0 },
     },
   }
 }
