@@ -22,7 +22,7 @@ const rooms = {
   services: 'base colour pixels operations operations/declare macros engine jobs files store processes contract',
   runner: 'base pixels kernels operations/declare macros engine jobs files store processes services',
   contract: 'base macros jobs type:colour type:pixels type:operations type:services',
-  web: 'base macros jobs store services contract',
+  web: 'base macros jobs store processes services contract',
   app: 'services web contract ui',
   ui: 'base colour pixels kernels operations operations/declare macros engine jobs contract',
   cli: 'base files macros jobs store services',

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { readFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import pino from 'pino'
+import { log } from '@/processes/log'
 import { openContext, reopenRoots } from '@/services/context'
 import { HelperPool } from '@/services/helper/pool'
 import { workersOf } from '@/services/settings'
@@ -24,7 +24,6 @@ const defaultPatienceMs = 600_000
 const build = dirname(fileURLToPath(import.meta.url))
 const environment = process.env
 const onlyQueue = process.argv.includes('--only-queue')
-const log = pino({ name: 'runner', level: environment.COPPER_LOOP_LOG ?? 'warn' })
 
 const context = openContext(environment, join(build, 'migrations'))
 const { db, dataFolder } = context

@@ -1,7 +1,7 @@
 import * as yup from 'yup'
 import { AppError, errorStatus, reportOf } from '@/base/errors'
 import type { Asked, Route } from '@/contract/route'
-import { log } from '@/services/log'
+import { log } from '@/processes/log'
 import { readBody } from './read-body'
 
 /** Runs a route's work and answers with JSON, or with the error's own status, code and sentence. */

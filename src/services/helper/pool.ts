@@ -1,7 +1,7 @@
 import { join } from 'node:path'
 import { AppError } from '@/base/errors'
 import { Child, ChildLostError } from '@/processes/child'
-import { log } from '../log'
+import { log } from '@/processes/log'
 import type { CallMessage, HelperCall, HelperCalls } from './calls'
 
 /** Helpers at the same time: one that a dead disk holds up keeps nobody else waiting. */

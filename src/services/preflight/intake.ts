@@ -1,8 +1,8 @@
 import { basename } from 'node:path'
+import PQueue from 'p-queue'
 import { AppError, errorSentence, reportOf } from '@/base/errors'
 import { counted } from '@/base/format'
 import { inNaturalOrder } from '@/base/natural-order'
-import { present } from '@/base/present'
 import { type FoundPicture, foundPicture, type Scanned, type ScanProgress, scanIntake } from '@/files/scan'
 import { bothLeftOut, leftOutSentences, nothingLeftOut } from '@/jobs/left-out'
 import { foldersOf, type IntakeOrder, type Loop } from '@/jobs/loop'
@@ -81,19 +81,16 @@ export async function factsOf(
   found: readonly FoundPicture[],
   { signal, onProgress }: Watcher,
 ): Promise<KnownPicture[]> {
-  const known: KnownPicture[] = []
-  let next = 0
+  const queue = new PQueue({ concurrency: readers })
   let done = 0
-  const read = async (): Promise<void> => {
-    for (let i = next++; i < found.length; i = next++) {
+  return queue.addAll(
+    found.map((picture) => async (): Promise<KnownPicture> => {
       signal?.throwIfAborted()
-      const picture = present(found[i])
-      known[i] = { picture, facts: await knownFacts(picture, roots) }
+      const facts = await knownFacts(picture, roots)
       if (done++ % tellEvery === 0) onProgress?.({ stage: 'reading', done, of: found.length })
-    }
-  }
-  await Promise.all(Array.from({ length: readers }, read))
-  return known
+      return { picture, facts }
+    }),
+  )
 }
 
 /** Pictures for which all conditions hold. One that can't be read stays in the list, so that it is told. */
