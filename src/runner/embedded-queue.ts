@@ -121,7 +121,7 @@ export class EmbeddedQueue implements WorkQueue {
     }
     this.ending.add(run.id)
     const before = this.options.beforeEnd?.(run)
-    if (before) void before.then(close)
+    if (before !== undefined) void before.then(close)
     else close()
   }
 

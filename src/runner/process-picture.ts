@@ -78,7 +78,7 @@ async function overlapping<T, R>(targets: readonly T[], work: (target: T) => Pro
       before = work(target)
       // Its failure is met when it is its turn.
       before.catch(() => undefined)
-      if (earlier) made.push(await earlier)
+      if (earlier !== undefined) made.push(await earlier)
     }
   } finally {
     const [last] = await Promise.allSettled([before])

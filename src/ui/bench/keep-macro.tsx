@@ -60,7 +60,7 @@ function KeepForm({ onDone }: { onDone(): void }): ReactNode {
           : await keep.mutateAsync({ name: name.trim(), notes: '', tags: [], steps: kept })
       set({ macroId: macro.id })
       await call(routes.layOnBench, { body: { macroId: macro.id } })
-      message.success(
+      void message.success(
         <>
           Kept as{' '}
           <Link href="/macros">

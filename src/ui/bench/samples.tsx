@@ -47,10 +47,10 @@ export const Samples = memo(function Samples(): ReactNode {
     try {
       const found = await call(routes.spread, { asked: { folder } })
       const paths = found.map(({ path }) => path).slice(0, maxSamples)
-      if (paths.length === 0) message.info('There are no pictures in that folder.')
+      if (paths.length === 0) void message.info('There are no pictures in that folder.')
       else showSamples(paths, paths[0] ?? null)
     } catch (problem) {
-      message.error(problem instanceof Error ? problem.message : String(problem))
+      void message.error(problem instanceof Error ? problem.message : String(problem))
     } finally {
       setSpreading(false)
     }

@@ -37,7 +37,7 @@ export function StepMenu(): ReactNode {
         ],
         onClick: ({ key }) => {
           const said = actions[key]?.()
-          if (said) message.info(said)
+          if (said) void message.info(said)
         },
       }}
     >

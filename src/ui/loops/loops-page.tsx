@@ -61,7 +61,7 @@ function LoopRow({ loop, last }: { loop: Loop; last: RunSummary | undefined }): 
       const started = await start.mutateAsync({ loopId: loop.id })
       router.push(`/runs/${started.id}`)
     } catch (problem) {
-      message.error(problem instanceof Error ? problem.message : String(problem), 8)
+      void message.error(problem instanceof Error ? problem.message : String(problem), 8)
     }
   }
   const standing = starts.find(({ loopId }) => loopId === loop.id)

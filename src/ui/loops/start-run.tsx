@@ -41,7 +41,7 @@ export function StartRun({ loopId, questions, disabled, before }: Props): ReactN
         : start.mutateAsync({ loopId, only, answers, startAt }))
       router.push(`/runs/${started.id}`)
     } catch (problem) {
-      message.error(problem instanceof Error ? problem.message : String(problem), 8)
+      void message.error(problem instanceof Error ? problem.message : String(problem), 8)
     }
   }
   const begin = (way: Way): void => (questions.length > 0 || way === 'later' ? setAsking(way) : void run(way, { answers: {} }))

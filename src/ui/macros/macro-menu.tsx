@@ -28,7 +28,7 @@ export function MacroMenu({ macro, onGone }: { macro: ShelfMacro; onGone?(): voi
     bundle: () => window.location.assign(urlOf(routes.macroBundle, { id: macro.id })),
     look: () =>
       void makeLook(macro).then((problem) => {
-        if (problem) message.warning(problem, 8)
+        if (problem) void message.warning(problem, 8)
       }, fail),
     bin: () =>
       void modal.confirm({

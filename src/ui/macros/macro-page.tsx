@@ -58,7 +58,7 @@ function Loaded({ macro, revisions }: { macro: ShelfMacro; revisions: readonly M
       .mutateAsync({ id, steps: shown?.steps ?? [] })
       .then((next) => {
         setChosen(undefined)
-        message.success(`r${shown?.revision} is r${next.revision} now; nothing was lost`)
+        void message.success(`r${shown?.revision} is r${next.revision} now; nothing was lost`)
       })
       .catch(fail)
   return (

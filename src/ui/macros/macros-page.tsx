@@ -50,9 +50,9 @@ export function MacrosPage(): ReactNode {
   const read = async (file: File): Promise<void> => {
     try {
       const macro = await importFile.mutateAsync(file)
-      message.success(`${macro.name} is on the shelf`)
+      void message.success(`${macro.name} is on the shelf`)
     } catch (problem) {
-      message.error(`${file.name}: ${problem instanceof Error ? problem.message : problem}`, 8)
+      void message.error(`${file.name}: ${problem instanceof Error ? problem.message : problem}`, 8)
     }
   }
   return (
@@ -118,7 +118,7 @@ function MacroRow({ macro, before, after }: RowProps): ReactNode {
       await layOnBench(macro.steps, macro.id)
       router.push('/bench')
     } catch (problem) {
-      message.error(problem instanceof Error ? problem.message : String(problem))
+      void message.error(problem instanceof Error ? problem.message : String(problem))
     }
   }
   return (

@@ -215,7 +215,7 @@ function NoticePart(): ReactNode {
   const { wanted } = useNotices()
   const change = async (next: boolean): Promise<void> => {
     if (!(await wantNotices(next)))
-      message.warning('The browser does not allow notifications from this address. Its settings for the page change that.', 8)
+      void message.warning('The browser does not allow notifications from this address. Its settings for the page change that.', 8)
   }
   return (
     <section aria-label="Telling you">

@@ -71,6 +71,6 @@ async function handle(message: Wish): Promise<void> {
 let queue: Promise<void> = Promise.resolve()
 self.onmessage = ({ data }: MessageEvent<ToBenchWorker>) => {
   if (data.type === 'lowerPart') lowerPart = new LowerPartClient(data.port)
-  else if (data.type === 'recycle') sessions.get(data.path)?.then((picture) => picture.giveBack(data.buffer))
+  else if (data.type === 'recycle') void sessions.get(data.path)?.then((picture) => picture.giveBack(data.buffer))
   else queue = queue.then(() => handle(data))
 }
