@@ -19,7 +19,7 @@ import { shownSteps, useBench, useBenchParts } from './store'
 import { useBenchSync } from './sync'
 import { narrower, TestStrip, wider } from './test-strip'
 import { useSize } from './use-size'
-import { useStagePictures } from './use-stage-pictures'
+import { PainterContext, useStagePictures } from './use-stage-pictures'
 import { Wire } from './wire'
 
 /** The bench: desk, stage, samples and wire. */
@@ -38,7 +38,7 @@ export function BenchPage(): ReactNode {
     () => (bench.compare === 'beside' && !scope.cropping ? { width: Math.floor(room.width / 2) - 1, height: room.height } : room),
     [room, bench.compare, scope.cropping],
   )
-  const { askStrip, ...pictures } = useStagePictures(roomForOne, scope)
+  const { pictures, painter, askStrip } = useStagePictures(roomForOne, scope)
   const { problem } = pictures
   useEffect(() => {
     if (problem) void message.error(problem, 8)
@@ -60,12 +60,14 @@ export function BenchPage(): ReactNode {
       <RecordBar />
       <div className={styles.middle}>
         <Desk shown={pictures.after} />
-        <Stage pictures={pictures} box={box} room={roomForOne} scope={scope} step={step}>
-          {bench.strip && step && (
-            <TestStrip step={step} steps={steps} strip={bench.strip} room={room} pictures={pictures.strip} onWish={askStrip} />
-          )}
-          <Guide />
-        </Stage>
+        <PainterContext value={painter}>
+          <Stage pictures={pictures} box={box} room={roomForOne} scope={scope} step={step}>
+            {bench.strip && step && (
+              <TestStrip step={step} steps={steps} strip={bench.strip} room={room} pictures={pictures.strip} onWish={askStrip} />
+            )}
+            <Guide />
+          </Stage>
+        </PainterContext>
         <Samples />
       </div>
       <Wire beads={pictures.beads} />

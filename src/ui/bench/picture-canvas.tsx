@@ -1,7 +1,8 @@
 'use client'
 
-import { type CSSProperties, type ReactNode, useEffect, useRef } from 'react'
-import { draw, paintsOn } from './paint-now'
+import { type CSSProperties, type ReactNode, use, useEffect, useRef } from 'react'
+import { draw } from './painter'
+import { PainterContext } from './use-stage-pictures'
 import type { RenderLane } from './worker/client'
 import type { RenderedView, StripPicture } from './worker/protocol'
 
@@ -16,10 +17,12 @@ interface Props {
 /** Draws a rendered view, one of its pixels to one of the canvas; the style sets its size on the page. */
 export function PictureCanvas({ view, style, label, lane }: Props): ReactNode {
   const canvas = useRef<HTMLCanvasElement>(null)
+  const painter = use(PainterContext)
+  useEffect(() => (lane && canvas.current ? painter?.attach(lane, canvas.current) : undefined), [painter, lane])
   useEffect(() => {
-    if (canvas.current) draw(canvas.current, view)
-  }, [view])
-  useEffect(() => (lane && canvas.current ? paintsOn(lane, canvas.current) : undefined), [lane])
+    if (lane) painter?.paint(lane, view)
+    else if (canvas.current) draw(canvas.current, view)
+  }, [painter, lane, view])
   return <canvas ref={canvas} style={style} role="img" aria-label={label} />
 }
 

@@ -6,7 +6,7 @@ import { deltaE00 } from '@/colour/delta-e'
 import { srgb8ToLab } from '@/colour/lab'
 import type { Vector3 } from '@/colour/matrix'
 import styles from './stage.module.css'
-import type { StagePictures } from './use-stage-pictures'
+import type { StagePictures } from './stage-flow'
 import type { RenderedView } from './worker/protocol'
 
 /** Where the pointer is over the picture, as shares of what is shown. */

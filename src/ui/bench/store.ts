@@ -124,53 +124,63 @@ const start: BenchState = {
 }
 
 /** How far the page may be behind the control that is held. */
-const tellMs = 90
-let isTelling = false
+const behindMs = 90
 
-export const useBench = create<BenchState & BenchActions>()((set, get) => ({
-  ...start,
-  load: ({ base, folded, changes, cursor, samplePath, samples, macroId }) => {
-    const history = replay(changes, cursor - folded, base ?? undefined, folded)
-    const sample = samplePath ? { path: samplePath, fullSize: null, facts: null, error: null } : null
-    const stillThere = history.document.steps.some((step) => step.id === get().selectedId)
-    set({
-      ready: true,
-      history,
-      sample,
-      samples: samplePath && !samples.includes(samplePath) ? [samplePath, ...samples].slice(0, maxSamples) : samples,
-      macroId,
-      draft: null,
-      pageDraft: null,
-      selectedId: stillThere ? get().selectedId : (history.document.steps.at(-1)?.id ?? null),
-    })
-  },
-  commit: (change) => change && set((state) => ({ history: commit(state.history, change), draft: null, pageDraft: null })),
-  undo: () => set((state) => withSelection(state, undo(state.history))),
-  redo: () => set((state) => withSelection(state, redo(state.history))),
-  setDraft: (draft, isShown = false) => {
-    if (draft && isShown && get().pageDraft?.stepId === draft.stepId) {
-      set({ draft })
-      if (isTelling) return
-      isTelling = true
-      setTimeout(() => {
-        isTelling = false
-        set({ pageDraft: get().draft })
-      }, tellMs)
-    } else set({ draft, pageDraft: draft })
-  },
-  commitDraft: ({ stepId, edit }) => {
-    const change = editStep(get().history.document, stepId, edit)
-    if (change) get().commit(change)
-    else set({ draft: null, pageDraft: null })
-  },
-  set: (part) =>
-    // A tool belongs to the step it was taken for.
-    set((state) =>
-      part.selectedId !== undefined && part.selectedId !== state.selectedId
-        ? { tool: null, strip: null, picked: new Set(), ...part }
-        : part,
-    ),
-}))
+/** Calls at most once in a while, and then for all that was asked meanwhile. */
+function nowAndThen(work: () => void, ms: number): () => void {
+  let isWaiting = false
+  return () => {
+    if (isWaiting) return
+    isWaiting = true
+    setTimeout(() => {
+      isWaiting = false
+      work()
+    }, ms)
+  }
+}
+
+export const useBench = create<BenchState & BenchActions>()((set, get) => {
+  const letPageFollow = nowAndThen(() => set({ pageDraft: get().draft }), behindMs)
+  return {
+    ...start,
+    load: ({ base, folded, changes, cursor, samplePath, samples, macroId }) => {
+      const history = replay(changes, cursor - folded, base ?? undefined, folded)
+      const sample = samplePath ? { path: samplePath, fullSize: null, facts: null, error: null } : null
+      const stillThere = history.document.steps.some((step) => step.id === get().selectedId)
+      set({
+        ready: true,
+        history,
+        sample,
+        samples: samplePath && !samples.includes(samplePath) ? [samplePath, ...samples].slice(0, maxSamples) : samples,
+        macroId,
+        draft: null,
+        pageDraft: null,
+        selectedId: stillThere ? get().selectedId : (history.document.steps.at(-1)?.id ?? null),
+      })
+    },
+    commit: (change) => change && set((state) => ({ history: commit(state.history, change), draft: null, pageDraft: null })),
+    undo: () => set((state) => withSelection(state, undo(state.history))),
+    redo: () => set((state) => withSelection(state, redo(state.history))),
+    setDraft: (draft, isShown = false) => {
+      if (draft && isShown && get().pageDraft?.stepId === draft.stepId) {
+        set({ draft })
+        letPageFollow()
+      } else set({ draft, pageDraft: draft })
+    },
+    commitDraft: ({ stepId, edit }) => {
+      const change = editStep(get().history.document, stepId, edit)
+      if (change) get().commit(change)
+      else set({ draft: null, pageDraft: null })
+    },
+    set: (part) =>
+      // A tool belongs to the step it was taken for.
+      set((state) =>
+        part.selectedId !== undefined && part.selectedId !== state.selectedId
+          ? { tool: null, strip: null, picked: new Set(), ...part }
+          : part,
+      ),
+  }
+})
 
 function withSelection(state: BenchState, history: History): Partial<BenchState> {
   const { steps } = history.document

@@ -11,8 +11,8 @@ import { AddStep } from './add-step'
 import { Bead, BeadImage } from './bead'
 import { KeepMacro } from './keep-macro'
 import { RecordButton } from './record'
+import type { StagePictures } from './stage-flow'
 import { useBench, useBenchParts } from './store'
-import type { StagePictures } from './use-stage-pictures'
 import styles from './wire.module.css'
 
 /** The drawn line along the bottom: the source, then a bead for every step, in the order of work. */
