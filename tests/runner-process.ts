@@ -1,7 +1,7 @@
 import { type ChildProcess, spawn } from 'node:child_process'
 import { afterEach } from 'vitest'
-import type { RunSummary } from '@/services/runs/runs'
-import { runSummary } from '@/services/runs/runs'
+import type { RunSummary } from '@/services/runs/summary'
+import { runSummary } from '@/services/runs/summary'
 import type { TestApplication } from './application'
 
 /** Starts the built runner for an application, as the supervisor does. */

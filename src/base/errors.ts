@@ -56,6 +56,7 @@ const table = {
     403,
     (d) => `${d.path} is a link, or lies behind one, and could lead anywhere. Nothing was written. Deliver to the real folder.`,
   ],
+  preflightMoved: [409, (d) => `Since this was checked, ${d.difference}. Look at the list again, then start.`],
   loopMoved: [409, (d) => `${d.loop} was changed in another window. This window now shows that state; your last change is not in it.`],
   deliveryUnwritable: [507, (d) => `Nothing can be written to ${d.path}: ${d.reason}. Mend that; the run goes on by itself.`],
   deliveryRefused: [422, (d) => `${d.path} could not be written: ${d.reason}. No file was left half written.`],
@@ -109,11 +110,11 @@ export class AppError extends Error {
 /** Bundles of one process have a class of their own each, so the name tells. */
 const isAppError = (error: unknown): error is AppError => error instanceof Error && error.name === 'AppError' && 'report' in error
 
-/** Any thrown value as a report; what the table does not know becomes `internal` with its message. */
 /** What the operating system calls an error: `ENOENT` and the like. */
 export const systemCode = (error: unknown): string | undefined =>
   typeof error === 'object' && error !== null && 'code' in error && typeof error.code === 'string' ? error.code : undefined
 
+/** Any thrown value as a report; what the table does not know becomes `internal` with its message. */
 export function reportOf(error: unknown): ErrorReport {
   if (isAppError(error)) return error.report
   return { code: 'internal', details: { reason: reasonOf(error) } }

@@ -10,10 +10,12 @@ import type { Context } from '@/services/context'
 import { keepBytes } from '@/services/kept-files'
 import { allLoops } from '@/services/loops'
 import { exportMacro, shelf } from '@/services/macros'
-import { type Preflight, preflight } from '@/services/preflight/preflight'
+import { type Preflight, preflight, questionsOfLoop } from '@/services/preflight/preflight'
 import { RunnerWatch } from '@/services/runner-watch'
+import { stopRun } from '@/services/runs/control'
 import { reportCsv, runReport } from '@/services/runs/report'
-import { listRuns, type RunSummary, runDetail, runSummary, startRun, stopRun } from '@/services/runs/runs'
+import { startRun } from '@/services/runs/start'
+import { listRuns, type RunSummary, runDetail, runSummary } from '@/services/runs/summary'
 import { hasRunsToServe } from '@/store/queue'
 import { findRun, findRunByNumber } from '@/store/runs'
 import type { Command } from './arguments'
@@ -74,14 +76,14 @@ async function runLoop(context: Context, command: Of<'run'>, machine: Machine): 
   const stored = named(allLoops(context), command.loop, 'loop')
   const loop = command.to ? deliveringTo(stored, resolve(command.to)) : stored
   const files = command.files.length > 0 ? command.files.map((file) => resolve(file)) : undefined
-  const { questions } = await preflight(context, loop, { files })
+  const questions = questionsOfLoop(context, loop)
   const answers = await keepAnsweredFiles(context, questions, readAnswers(questions, command.answers))
   const check = await preflight(context, loop, { answers, files })
   if (command.dry || check.problems.some(({ blocks }) => blocks)) {
     tellCheck(check, command, output)
     return check.problems.some(({ blocks }) => blocks) ? 3 : 0
   }
-  const started = await startRun(context, loop, { answers, files, only: command.onlyChanged ? 'changed' : 'all' })
+  const started = await startRun(context, loop, { answers, files, made: check, only: command.onlyChanged ? 'changed' : 'all' })
   const ended = await follow(context, started.id, command.json, machine)
   await machine.leaveRunner(hasRunsToServe(context.db))
   tellEnd(context, ended, command.json, output)

@@ -9,7 +9,8 @@ export type { Catch, Preflight } from '@/services/preflight/preflight'
 export type { Mend, Problem, ProblemArea } from '@/services/preflight/problems'
 export type { PreflightLine, PreflightView } from '@/services/preflight/view'
 export type { RunnerState } from '@/services/runner-watch'
-export type { RunDetail, RunResultRow, RunSteps, RunSummary, RunsPage, RunWishes } from '@/services/runs/runs'
+export type { RunWishes } from '@/services/runs/start'
+export type { RunDetail, RunResultRow, RunSteps, RunSummary, RunsPage } from '@/services/runs/summary'
 
 export type { SpreadPicture } from '@/services/spread'
 

@@ -73,6 +73,8 @@ export const runWishesSchema = yup
     ),
     only: yup.string<'all' | 'changed'>().oneOf(['all', 'changed']).optional(),
     failedOf: yup.string().max(64).optional(),
+    /** The check that the person saw. */
+    check: yup.string().uuid().optional(),
     startAt: yup.number().integer().min(0).optional(),
   })
   .noUnknown()

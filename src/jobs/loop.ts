@@ -97,6 +97,12 @@ export const loopSchema = yup
 /** A standing job: take pictures from folders, put them through macros, deliver them to other folders. */
 export type Loop = Shape<typeof loopSchema>
 
+/** A loop as far as a check looks at it: what it is called matters only where names of files say it. */
+export const partThatMatters = (loop: Loop): Loop => {
+  const saysName = JSON.stringify(loop.deliveries).includes('{loop')
+  return { ...loop, name: saysName ? loop.name || '–' : '–', start: { when: 'byHand' }, version: 0 }
+}
+
 /** A loop as it begins: nothing is taken, nothing made, nothing delivered. */
 export const newLoop = (id: string, part: Partial<Loop> = {}): Loop => ({
   ...loopSchema.getDefault(),

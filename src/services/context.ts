@@ -17,6 +17,9 @@ export const triesFolder = (dataFolder: string): string => join(dataFolder, 'tri
 /** Where pictures lie that were dropped onto the bench. */
 export const droppedFolder = (dataFolder: string): string => join(dataFolder, 'dropped')
 
+/** Where checks of loops lie that a run may take over. */
+export const preflightsFolder = (dataFolder: string): string => join(dataFolder, 'preflights')
+
 /** Where files lie while they are being taken in. */
 export const uploadsFolder = (dataFolder: string): string => join(dataFolder, 'uploads')
 

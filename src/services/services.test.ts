@@ -19,7 +19,8 @@ import { binMacro, exportMacro, importMacro, keepMacro, macroById, reviseMacro, 
 import { sourcePixels, thumbnailFile } from './pictures'
 import { preflight } from './preflight/preflight'
 import { reportCsv, runReport } from './runs/report'
-import { runResults, runSteps, startRun } from './runs/runs'
+import { startRun } from './runs/start'
+import { runResults, runSteps } from './runs/summary'
 
 const sentences = async (app: TestApplication, loop: Loop): Promise<string[]> =>
   (await preflight(app.context, loop)).problems.map(({ blocks, area, sentence }) => `${blocks ? 'blocks' : 'note'} ${area}: ${sentence}`)

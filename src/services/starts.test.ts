@@ -6,7 +6,7 @@ import { claimItem, finishItem } from '@/store/queue'
 import { advanceRun } from '@/store/runs'
 import { fillIntake, type TestApplication, testApplication, testLoop } from '../../tests/application'
 import { saveLoop, standingStarts } from './loops'
-import { listRuns, runResults } from './runs/runs'
+import { listRuns, runResults } from './runs/summary'
 import { tryLoop } from './runs/tries'
 import { StandingStarts } from './starts'
 

@@ -8,7 +8,7 @@ import * as loopStore from '@/store/loops'
 import { hasOpenRun } from '@/store/runs'
 import * as store from '@/store/standing-starts'
 import type { Context } from './context'
-import { startOverNew } from './runs/runs'
+import { startOverNew } from './runs/start'
 
 /** An intake counts as quiet when nothing has changed in it between two looks; looks are at least this far apart. */
 const minCheckMs = 4_000

@@ -1,7 +1,7 @@
 import type { Events } from '@/contract/routes'
 import type { Context } from '@/services/context'
 import { type RunnerState, runnerState } from '@/services/runner-watch'
-import { runSummary } from '@/services/runs/runs'
+import { runSummary } from '@/services/runs/summary'
 import { eventsAfter, lastEventId } from '@/store/events'
 
 /** How often the event table is looked at, and how often a sign of life goes out when nothing happens. */

@@ -15,11 +15,12 @@ import { keepBytes, sentAsset } from '../kept-files'
 import { loopById } from '../loops'
 import type { ShelfMacro } from '../macros'
 import { sourcePixels, thumbnailFile } from '../pictures'
-import { preflight } from '../preflight/preflight'
+import { preflightAndKeep } from '../preflight/kept'
 import { type PreflightView, viewOfPreflight } from '../preflight/view'
 import { writeReports } from '../runs/report-files'
 import { shownResult, zipEntries } from '../runs/results'
-import { deliveredPath, type RunSummary, type RunWishes, startOverNew, startRun } from '../runs/runs'
+import { type RunWishes, startOverNew, startRun } from '../runs/start'
+import { deliveredPath, type RunSummary } from '../runs/summary'
 import { tryLoop } from '../runs/tries'
 import { keepToSend } from '../sent-files'
 import { checkRoots, rootsThere } from '../settings'
@@ -59,7 +60,7 @@ export const helperCalls = {
   spread: (context: Context, { folder }: { folder: string }) => pickSpread(context, folder),
 
   preflight: async (context: Context, { loop }: { loop: Loop }, watcher: JobWatcher): Promise<PreflightView> =>
-    viewOfPreflight(await preflight(context, loop, {}, watching(watcher))),
+    viewOfPreflight(await preflightAndKeep(context, loop, watching(watcher))),
 
   startRun: (context: Context, { loopId, wishes }: { loopId: string; wishes: RunWishes }, watcher: JobWatcher): Promise<RunSummary> =>
     startRun(context, loopById(context, loopId), wishes, watching(watcher)),

@@ -7,6 +7,7 @@ import { newStep } from '@/macros/step'
 import { streamPreflight } from '@/web/preflight-stream'
 import { fillIntake, type TestApplication, testApplication, testLoop } from '../../../tests/application'
 import { estimateBytes } from './checks'
+import { preflightAndKeep } from './kept'
 import { preflight } from './preflight'
 import { type PreflightLine, viewOfPreflight } from './view'
 
@@ -196,7 +197,7 @@ describe('what a preflight counts', () => {
     const read = async (signal: AbortSignal): Promise<PreflightLine[]> =>
       (
         await new Response(
-          streamPreflight(async (options) => viewOfPreflight(await preflight(app.context, testLoop(app), {}, options)), signal),
+          streamPreflight(async (options) => viewOfPreflight(await preflightAndKeep(app.context, testLoop(app), options)), signal),
         ).text()
       )
         .trim()

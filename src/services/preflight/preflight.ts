@@ -76,8 +76,7 @@ export async function preflight(
   const problems: Problem[] = []
   const add: AddProblem = (area, blocks, sentence, more) => void problems.push({ area, blocks, sentence, ...more })
   const unanswered = frozenMacros(context, loop, add)
-  const asked = [...questionsOf(unanswered.flatMap(({ steps }) => steps)), ...namesAsk(loop)]
-  const questions = asked.filter(({ question }, i) => asked.findIndex((other) => other.question === question) === i)
+  const questions = questionsFor(loop, unanswered)
   const macros = unanswered.map((macro) => ({ ...macro, steps: answerSteps(macro.steps, answers) }))
   const { found, leftOut } = files
     ? { found: await handedIn(context, files, add), leftOut: nothingLeftOut }
@@ -113,6 +112,19 @@ export async function preflight(
   }
   return { problems, pictures, totals, macros, questions, catches: catchesOf(macros, known), leftOut, runNumber, newNumbers }
 }
+
+/** What a loop asks before a run: its macros, and its name patterns; each question once. */
+function questionsFor(loop: Loop, macros: readonly FrozenMacro[]): Question[] {
+  const asked = [...questionsOf(macros.flatMap(({ steps }) => steps)), ...namesAsk(loop)]
+  return asked.filter(({ question }, i) => asked.findIndex((other) => other.question === question) === i)
+}
+
+/** The same without checking anything else. */
+export const questionsOfLoop = (context: Context, loop: Loop): Question[] =>
+  questionsFor(
+    loop,
+    frozenMacros(context, loop, () => undefined),
+  )
 
 /** What the name patterns ask. */
 const namesAsk = ({ deliveries }: Loop): Question[] =>
@@ -150,7 +162,8 @@ function catchesOf(macros: readonly FrozenMacro[], known: readonly KnownPicture[
   return macros.flatMap(({ macroId, steps }) => within(macroId, steps, []))
 }
 
-function frozenMacros({ db }: Context, loop: Loop, add: AddProblem): FrozenMacro[] {
+/** A loop's macros as a run would freeze them; what is wrong with them is added. */
+export function frozenMacros({ db }: Context, loop: Loop, add: AddProblem): FrozenMacro[] {
   if (loop.macros.length === 0) add('macros', true, 'Choose a macro to put the pictures through.', { toFillIn: true })
   return loop.macros.flatMap(({ macroId, revision }) => {
     const macro = macroStore.findMacro(db, macroId, revision)

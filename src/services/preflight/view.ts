@@ -1,6 +1,7 @@
 import type { ErrorReport } from '@/base/errors'
 import type { ForeseenPicture } from './foresee'
 import type { IntakeProgress } from './intake'
+import type { KeptPreflight } from './kept'
 import type { Preflight } from './preflight'
 
 /** A list longer than this is not looked through row by row. */
@@ -8,6 +9,8 @@ const maxShown = 5_000
 
 /** A preflight as a page shows it: problems first, then the order of the run. */
 export interface PreflightView extends Omit<Preflight, 'macros' | 'newNumbers'> {
+  /** Names this check to the run that is started from it. */
+  readonly token: string
   readonly filesToDeliver: number
   /** Pictures beyond those in the list. */
   readonly notShown: number
@@ -21,10 +24,11 @@ export type PreflightLine =
 
 const urgency = ({ error, remark }: ForeseenPicture): number => (error ? 0 : remark ? 1 : 2)
 
-export function viewOfPreflight({ macros: _, newNumbers: __, pictures, ...check }: Preflight): PreflightView {
+export function viewOfPreflight({ token, check: { macros: _, newNumbers: __, pictures, ...check } }: KeptPreflight): PreflightView {
   const sorted = pictures.toSorted((a, b) => urgency(a) - urgency(b))
   return {
     ...check,
+    token,
     pictures: sorted.slice(0, maxShown),
     notShown: Math.max(0, sorted.length - maxShown),
     filesToDeliver: pictures.reduce((sum, { skip, targets }) => sum + (skip ? 0 : targets.length), 0),

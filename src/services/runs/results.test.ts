@@ -10,7 +10,8 @@ import { fillIntake, testApplication, testLoop } from '../../../tests/applicatio
 import { ended, isDone, runUntil, startRunner } from '../../../tests/runner-process'
 import { runReport } from './report'
 import { shownResult, zipEntries } from './results'
-import { runResults, startRun } from './runs'
+import { startRun } from './start'
+import { runResults } from './summary'
 import { tryLoop } from './tries'
 import { zipOf } from './zip-of-run'
 

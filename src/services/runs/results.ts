@@ -8,7 +8,7 @@ import { isShownAsItIs } from '@/services/runs/shown-type'
 import * as store from '@/store/runs'
 import type { Context } from '../context'
 import { fileExists } from '../files'
-import { deliveredPath } from './runs'
+import { deliveredPath } from './summary'
 
 /** A delivered picture as a page can show it, pixel for pixel: the file itself, or, where browsers can't read its kind, a PNG of it. */
 export async function shownResult(context: Context, resultId: number): Promise<Uint8Array> {

@@ -8,7 +8,8 @@ import type { Answers } from '@/macros/open'
 import { type Context, triesFolder } from '../context'
 import type { Watcher } from '../preflight/intake'
 import { preflight } from '../preflight/preflight'
-import { type RunSummary, startRun } from './runs'
+import { startRun } from './start'
+import type { RunSummary } from './summary'
 
 /** How many pictures are tried: the first that can be read, the last, and the one between. */
 const tried = 3

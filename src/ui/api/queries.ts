@@ -3,7 +3,7 @@ import { useState } from 'react'
 import type { IntakeProgress, PreflightLine, PreflightView, RunWishes } from '@/contract/answers'
 import { routes } from '@/contract/routes'
 import { windowHeader } from '@/contract/window'
-import type { Loop } from '@/jobs/loop'
+import { type Loop, partThatMatters } from '@/jobs/loop'
 import type { Macro } from '@/macros/macro'
 import type { Step } from '@/macros/step'
 import { ApiError, ask, call, linesOf } from './client'
@@ -22,6 +22,7 @@ export const keys = {
   benchSample: ['bench', 'sample'] as const,
   settings: ['settings'] as const,
   loops: ['loops'] as const,
+  preflight: ['preflight'] as const,
   starts: ['loops', 'starts'] as const,
   runs: ['runs'] as const,
   olderRuns: (before: number | null) => ['older-runs', before] as const,
@@ -59,18 +60,12 @@ export const useRun = (id: string) => useQuery({ queryKey: keys.run(id), queryFn
 export const useFolder = (path: string | undefined, enabled = true) =>
   useQuery({ queryKey: keys.folder(path), queryFn: () => call(routes.folder, { asked: { path } }), enabled })
 
-/** A loop as far as a preflight looks at it: what it is called matters only where names of files say it. */
-export const checkedPart = (loop: Loop): Loop => {
-  const saysName = JSON.stringify(loop.deliveries).includes('{loop')
-  return { ...loop, name: saysName ? loop.name || '–' : '–', start: { when: 'byHand' }, version: 0 }
-}
-
 /** What would happen to a loop as it stands on the page, and how far the look is. Asked again whenever something of it changes that matters. */
 export function usePreflight(loop: Loop): { check: PreflightView | undefined; isFetching: boolean; progress: IntakeProgress | undefined } {
   const [progress, setProgress] = useState<IntakeProgress>()
-  const checked = checkedPart(loop)
+  const checked = partThatMatters(loop)
   const { data: check, isFetching } = useQuery({
-    queryKey: ['preflight', checked],
+    queryKey: [...keys.preflight, checked],
     queryFn: async ({ signal }) => {
       setProgress(undefined)
       const answer = await ask(routes.preflight, { body: checked }, { signal })

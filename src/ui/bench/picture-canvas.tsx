@@ -2,7 +2,7 @@
 
 import { type CSSProperties, type ReactNode, use, useEffect, useRef } from 'react'
 import { draw } from './painter'
-import { PainterContext } from './use-stage-pictures'
+import { PainterContext } from './painter-context'
 import type { RenderLane } from './worker/client'
 import type { RenderedView, StripPicture } from './worker/protocol'
 

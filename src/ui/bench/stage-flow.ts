@@ -2,10 +2,9 @@ import type { Size } from '@/base/geometry'
 import type { Step } from '@/macros/step'
 import { Painter } from './painter'
 import type { BenchView } from './store'
-import type { StripWish } from './test-strip'
 import { densityFor, followers, judgeOfPace } from './while-held'
 import { BenchClient, type BenchListeners, type RenderLane } from './worker/client'
-import type { BeadPicture, RenderedView, StripPicture, View } from './worker/protocol'
+import type { BeadPicture, RenderedView, StripPicture, StripRequest, View } from './worker/protocol'
 
 export interface StagePictures {
   /** After the steps, or after the step that is looked at. */
@@ -21,6 +20,9 @@ export interface StagePictures {
 }
 
 export const nothingShown: StagePictures = { after: null, before: null, beads: new Map(), strip: [], problem: null }
+
+/** The same part of the picture with different settings. */
+export type StripWish = Omit<StripRequest, 'id' | 'path'>
 
 /** What the stage is to show. */
 export interface Wanted {

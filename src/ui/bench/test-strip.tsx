@@ -9,10 +9,11 @@ import type { WireStep } from '@/macros/history'
 import type { Step } from '@/macros/step'
 import { findOperation, isShown, type NumberSetting } from '@/operations'
 import { StripCanvas } from './picture-canvas'
+import type { StripWish } from './stage-flow'
 import { useBenchParts } from './store'
 import { type Strip, stripLimits, stripValues } from './strip-values'
 import styles from './test-strip.module.css'
-import type { StripPicture, View } from './worker/protocol'
+import type { StripPicture } from './worker/protocol'
 
 const across = 5
 const down = 3
@@ -26,12 +27,6 @@ export function stripSettings(step: Step): [string, NumberSetting][] {
   return Object.entries(declared).flatMap(([key, setting]): [string, NumberSetting][] =>
     setting.kind === 'number' && isShown(setting, step.settings, declared) ? [[key, setting]] : [],
   )
-}
-
-export interface StripWish {
-  readonly variants: readonly (readonly Step[])[]
-  readonly focus: number
-  readonly view: Extract<View, { kind: 'region' }>
 }
 
 interface Props {

@@ -1,18 +1,13 @@
-import { createContext, startTransition, useCallback, useEffect, useState } from 'react'
+import { startTransition, useCallback, useEffect, useState } from 'react'
 import type { Size } from '@/base/geometry'
 import { newStep, type Step } from '@/macros/step'
 import { findOperation } from '@/operations'
-import type { Painter } from './painter'
 import type { Scope } from './scope'
-import { nothingShown, StageFlow, type StagePictures } from './stage-flow'
+import { nothingShown, StageFlow, type StagePictures, type StripWish } from './stage-flow'
 import { shownSteps, useBench, useBenchParts } from './store'
-import type { StripWish } from './test-strip'
 
 /** How long the wire waits for further edits before its small pictures are made anew. */
 const beadDelayMs = 120
-
-/** The painter of the bench around a part of the page. */
-export const PainterContext = createContext<Painter | null>(null)
 
 /** What a step does to shape and size, as steps: nothing for most. */
 function shapeOf(step: Step): Step[] {

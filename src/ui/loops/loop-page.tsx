@@ -9,9 +9,9 @@ import { counted } from '@/base/format'
 import type { PreflightView, Problem } from '@/contract/answers'
 import { routes } from '@/contract/routes'
 import { type Delivery, defaultDelivery, standingNeeds } from '@/jobs/delivery'
-import type { Loop } from '@/jobs/loop'
+import { type Loop, partThatMatters } from '@/jobs/loop'
 import { ApiError, call } from '../api/client'
-import { checkedPart, keys, saveLoopWhileLeaving, useLoops, usePreflight, useSaveLoop } from '../api/queries'
+import { keys, saveLoopWhileLeaving, useLoops, usePreflight, useSaveLoop } from '../api/queries'
 import { DeliveryForm } from './delivery-form'
 import { ForeseenList } from './foreseen-list'
 import styles from './loops.module.css'
@@ -56,6 +56,7 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
           <StartRun
             loopId={loop.id}
             questions={check?.questions ?? []}
+            check={check?.token}
             disabled={blocked || isFetching || !isSameCheck(settled, loop)}
             before={() => save(loop)}
           />
@@ -151,7 +152,7 @@ const examplesFor = ({ id }: Delivery, check: PreflightView | undefined): string
     .slice(0, maxExamples)
 
 /** Whether two states of a loop are the same to a preflight. */
-const isSameCheck = (a: Loop, b: Loop): boolean => a === b || JSON.stringify(checkedPart(a)) === JSON.stringify(checkedPart(b))
+const isSameCheck = (a: Loop, b: Loop): boolean => a === b || JSON.stringify(partThatMatters(a)) === JSON.stringify(partThatMatters(b))
 
 /** The name becomes one edit when its field is left; one that is being typed is stored when the page is. */
 function LoopName({ name, onChange }: { name: string; onChange(name: string): void }): ReactNode {

@@ -1,6 +1,7 @@
 'use client'
 
 import { DownOutlined } from '@ant-design/icons'
+import { useQueryClient } from '@tanstack/react-query'
 import { App, Button, DatePicker, Dropdown, Form, Modal, Space } from 'antd'
 import dayjs, { type Dayjs } from 'dayjs'
 import { useRouter } from 'next/navigation'
@@ -8,7 +9,8 @@ import { type ReactNode, useState } from 'react'
 import type { RunWishes } from '@/contract/answers'
 import type { Answers, AnswerValue, Question } from '@/macros/open'
 import { findOperation } from '@/operations'
-import { useStartRun, useTryLoop } from '../api/queries'
+import { ApiError } from '../api/client'
+import { keys, useStartRun, useTryLoop } from '../api/queries'
 import { SettingAnswer, TextAnswer } from '../controls/kinds'
 
 /** Over everything, over what has changed, over everything at a later time, or over three pictures for a try. */
@@ -19,17 +21,20 @@ type Wishes = Pick<RunWishes, 'startAt'> & { readonly answers: Answers }
 interface Props {
   loopId: string
   questions: readonly Question[]
+  /** Token of the check that is on the page. */
+  check?: string
   disabled: boolean
   /** What is to be done before, such as storing the loop. */
   before?(): Promise<unknown>
 }
 
 /** Starts a loop: over everything, or over what is new or changed. What its macros ask is asked once, here. */
-export function StartRun({ loopId, questions, disabled, before }: Props): ReactNode {
+export function StartRun({ loopId, questions, check, disabled, before }: Props): ReactNode {
   const { message } = App.useApp()
   const router = useRouter()
   const start = useStartRun()
   const attempt = useTryLoop()
+  const client = useQueryClient()
   const [asking, setAsking] = useState<Way>()
   const run = async (way: Way, { answers, startAt }: Wishes): Promise<void> => {
     setAsking(undefined)
@@ -38,9 +43,11 @@ export function StartRun({ loopId, questions, disabled, before }: Props): ReactN
       const only = way === 'changed' ? 'changed' : 'all'
       const started = await (way === 'try'
         ? attempt.mutateAsync({ loopId, answers })
-        : start.mutateAsync({ loopId, only, answers, startAt }))
+        : start.mutateAsync({ loopId, only, answers, startAt, check }))
       router.push(`/runs/${started.id}`)
     } catch (problem) {
+      if (problem instanceof ApiError && problem.report.code === 'preflightMoved')
+        await client.invalidateQueries({ queryKey: keys.preflight })
       void message.error(problem instanceof Error ? problem.message : String(problem), 8)
     }
   }

@@ -1,6 +1,6 @@
 import { routes } from '@/contract/routes'
 import { context } from '@/services/context'
-import { listRuns } from '@/services/runs/runs'
+import { listRuns } from '@/services/runs/summary'
 import { serve } from '@/web/http'
 
 export const dynamic = 'force-dynamic'

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { advanceRun, insertRun } from '@/store/runs'
 import { type TestApplication, testApplication, testLoop } from '../../../tests/application'
-import { lastRuns, listRuns } from './runs'
+import { lastRuns, listRuns } from './summary'
 
 /** A number of finished runs of one loop. */
 function endedRuns({ context: { db } }: TestApplication, loopId: string, count: number): void {

@@ -1,0 +1,188 @@
+import { createHash, randomUUID } from 'node:crypto'
+import { stat } from 'node:fs/promises'
+import { AppError } from '@/base/errors'
+import { completeDelivery, type Delivery } from '@/jobs/delivery'
+import type { Loop } from '@/jobs/loop'
+import { completeSteps } from '@/macros/step'
+import * as store from '@/store/runs'
+import type { FrozenMacro } from '@/store/schema'
+import { type Context, triesFolder } from '../context'
+import type { ForeseenPicture } from '../preflight/foresee'
+import { tellEvery, type Watcher } from '../preflight/intake'
+import { differenceBetween, keptPreflight } from '../preflight/kept'
+import { freeze, makeDeliveryFolders, type Preflight, type PreflightWishes, preflight } from '../preflight/preflight'
+import type { Problem } from '../preflight/problems'
+import { type RunSummary, runSummary } from './summary'
+
+/** Which pictures a run takes, what was answered before it, and when it may start. */
+export interface RunWishes extends PreflightWishes {
+  /** all: every picture. changed: only those that are new or changed, or whose macros or deliveries have changed, since they were delivered. */
+  readonly only?: 'all' | 'changed'
+  /** Token of the check that the person saw: its list is taken over, or the difference is told. */
+  readonly check?: string
+  /** A check that was made just now, with the same answers and files. */
+  readonly made?: Preflight
+  /** Only the pictures that failed in this run, or were left out when it was stopped. */
+  readonly failedOf?: string
+  /** Not before this moment, ms since 1970. */
+  readonly startAt?: number
+  /** Goes to the front of the queue. */
+  readonly isFirst?: boolean
+  readonly isTry?: boolean
+}
+
+/** The list as it was wished for. */
+async function chosen(
+  context: Context,
+  loop: Loop,
+  check: Preflight,
+  { only = 'all', failedOf }: RunWishes,
+  watcher: Watcher,
+): Promise<Preflight> {
+  if (failedOf) {
+    const again = new Set(
+      store
+        .listItemsBriefly(context.db, runSummary(context, failedOf).id)
+        .filter(({ state }) => state === 'failed' || state === 'skipped')
+        .map(({ sourcePath }) => sourcePath),
+    )
+    return { ...check, pictures: check.pictures.filter(({ sourcePath }) => again.has(sourcePath)) }
+  }
+  if (only === 'all') return check
+  const pictures: ForeseenPicture[] = []
+  const isDelivered = stillDelivered(context, loop, check)
+  for (const picture of check.pictures) {
+    if (pictures.length % tellEvery === 0) watcher.onProgress?.({ stage: 'foreseeing', done: pictures.length, of: check.pictures.length })
+    pictures.push((await isDelivered(picture)) ? { ...picture, skip: true } : picture)
+  }
+  return { ...check, pictures }
+}
+
+/** A source as it was: another size or time is another picture. */
+const isSame = (a: Pick<ForeseenPicture, 'sizeBytes' | 'modifiedMs'>, b: Pick<ForeseenPicture, 'sizeBytes' | 'modifiedMs'>): boolean =>
+  a.sizeBytes === b.sizeBytes && a.modifiedMs === b.modifiedMs
+
+/** All that decides what a run makes of a source: steps as they read now, and deliveries, without what only people read, as a hash. */
+const makingOf = (macros: readonly FrozenMacro[], deliveries: readonly Delivery[]): string =>
+  createHash('sha256')
+    .update(JSON.stringify([macros.map(({ steps }) => completeSteps(steps)), deliveries.map(({ name: _, ...delivery }) => delivery)]))
+    .digest('hex')
+
+/** Runs of older versions have not noted their making, or noted it of steps as they read then. */
+function noteMissingMakings({ db }: Context, loop: Loop): void {
+  for (const run of store.runsWithoutMaking(db, loop.id))
+    store.noteMaking(db, run.id, makingOf(run.macros, run.deliveries.map(completeDelivery)))
+}
+
+/** Whether a source was delivered in the same way, and its files are still as they were delivered. */
+function stillDelivered(context: Context, loop: Loop, check: Preflight): (picture: ForeseenPicture) => Promise<boolean> {
+  noteMissingMakings(context, loop)
+  const making = makingOf(check.macros, resolvedDeliveries(context, loop))
+  return async (picture) => {
+    for (const delivered of store.deliveriesOf(context.db, loop.id, picture.sourcePath, making)) {
+      if (!isSame(delivered, picture)) continue
+      const sizes = await Promise.all(delivered.results.map(async ({ path }) => (await stat(path).catch(() => undefined))?.size))
+      if (delivered.results.every(({ sizeBytes }, i) => sizes[i] === sizeBytes)) return true
+    }
+    return false
+  }
+}
+
+/** Whether a loop has delivered a source, in whatever way; tries do not count. */
+function wasDelivered({ db, dataFolder }: Context, loop: Loop): (picture: ForeseenPicture) => boolean {
+  const tries = triesFolder(dataFolder)
+  return (picture) =>
+    store
+      .deliveriesOf(db, loop.id, picture.sourcePath)
+      .some((delivered) => isSame(delivered, picture) && !delivered.results.some(({ path }) => path.startsWith(tries)))
+}
+
+const resolvedDeliveries = (context: Context, loop: Loop): Delivery[] =>
+  loop.deliveries.map((delivery) => ({ ...delivery, folder: context.roots.check(delivery.folder) }))
+
+/**
+ * The check that a run is made of: the one that its person saw, where that still holds.
+ * @throws AppError `preflightMoved` where it does not, and would come out otherwise now
+ */
+async function checkFor(context: Context, loop: Loop, wishes: RunWishes, watcher: Watcher): Promise<Preflight> {
+  const seen = wishes.check && !wishes.files ? await keptPreflight(context, loop, wishes.check, watcher) : undefined
+  const isAnswered = Object.keys(wishes.answers ?? {}).length > 0
+  if (seen?.isSame && !isAnswered) return seen.check
+  const now = await preflight(context, loop, wishes, watcher)
+  if (!seen || seen.isSame) return now
+  // Answers go into names and sizes: for the comparison nothing is answered, as on the page.
+  const difference = differenceBetween(seen.check, isAnswered ? await preflight(context, loop, {}, watcher) : now)
+  if (difference) throw new AppError('preflightMoved', { difference })
+  return now
+}
+
+/** How often names and numbers are chosen anew because another run was put in line meanwhile. */
+const maxRounds = 5
+
+/**
+ * Starts a loop: checks it, freezes its list, macros and names, and puts the run in line.
+ * @throws AppError `loopNotReady`, `preflightMoved`
+ */
+export async function startRun(context: Context, loop: Loop, wishes: RunWishes = {}, watcher: Watcher = {}): Promise<RunSummary> {
+  const run = await inRounds(async (round) => {
+    const check = wishes.made && round === 0 ? wishes.made : await checkFor(context, loop, wishes, watcher)
+    refuseBlocked(loop, check.problems)
+    return putInLine(context, loop, await chosen(context, loop, check, wishes, watcher), wishes)
+  })
+  if (!run) throw new AppError('tooBusy')
+  return run
+}
+
+async function inRounds<T>(work: (round: number) => Promise<T | undefined>): Promise<T | undefined> {
+  for (let round = 0; round < maxRounds; round++) {
+    const done = await work(round)
+    if (done !== undefined) return done
+  }
+  return undefined
+}
+
+/**
+ * Starts a loop by itself, with the defaults of what its macros ask, over the sources that no earlier run of it has
+ * delivered; undefined where there are none. @throws AppError `loopNotReady`
+ */
+export async function startOverNew(context: Context, loop: Loop, watcher: Watcher = {}): Promise<RunSummary | undefined> {
+  const started = await inRounds<RunSummary | 'nothing'>(async () => {
+    const check = await preflight(context, loop, {}, watcher)
+    refuseBlocked(
+      loop,
+      check.problems.filter((problem) => !problem.nothingToDo),
+    )
+    const isKnown = wasDelivered(context, loop)
+    const pictures = check.pictures.filter((picture) => !isKnown(picture))
+    if (!pictures.some(({ error, skip }) => !error && !skip)) return 'nothing'
+    return putInLine(context, loop, { ...check, pictures })
+  })
+  return started === 'nothing' ? undefined : started
+}
+
+function refuseBlocked(loop: Loop, problems: readonly Problem[]): void {
+  const blocking = problems.find((problem) => problem.blocks)
+  if (blocking) throw new AppError('loopNotReady', { loop: loop.name, problem: blocking.sentence })
+}
+
+/** Undefined where another run was put in line since the check: names and numbers then have to be chosen anew. */
+async function putInLine(
+  context: Context,
+  loop: Loop,
+  check: Preflight,
+  { startAt, isFirst, isTry = false }: Pick<RunWishes, 'startAt' | 'isFirst' | 'isTry'> = {},
+): Promise<RunSummary | undefined> {
+  await makeDeliveryFolders(context, loop)
+  const id = randomUUID()
+  const deliveries = resolvedDeliveries(context, loop)
+  const run = {
+    ...{ id, loopId: loop.id, loopName: loop.name, macros: check.macros, deliveries, startAt: startAt ?? null, isFirst },
+    making: makingOf(check.macros, deliveries),
+    leftOut: check.leftOut,
+    damaged: loop.intake.damaged,
+    number: check.runNumber,
+    // A try shows what a run would make of a few pictures; it takes no numbers.
+    numbers: isTry ? [] : check.newNumbers,
+  }
+  return store.insertRun(context.db, run, freeze(check), Date.now()) ? runSummary(context, id) : undefined
+}
