@@ -51,10 +51,10 @@ export async function processPicture(kernels: Kernels, job: PictureJob, folders:
     sourceHash = sha256(bytes)
     const assets = await assetsFor(job.steps, folders)
     const decoded = await decodePicture(bytes, job.sourcePath, { damaged: job.damaged, isWholeJpeg: (jpeg) => isWholeJpeg(kernels, jpeg) })
-    const picture = { assets, ...decoded, facts: await readFacts(bytes, job.sourcePath) }
-    const common = commonRenders(kernels, job, picture)
-    const whole = { ...picture, hash: sourceHash }
-    await overlapping(job.targets, (target) => deliver(kernels, job, whole, common(target.delivery), target), delivered)
+    const picture = { assets, ...decoded, facts: await readFacts(bytes, job.sourcePath), hash: sourceHash }
+    const work = { kernels, job, picture }
+    const common = commonRenders(work)
+    await overlapping(job.targets, (target) => deliver(work, common(target.delivery), target), delivered)
     const sourceUnchanged = await isUnchanged(job, sourceHash, roots)
     const { width, height } = picture.source.size
     return outcome({ state: 'done', sourceHash, sourceUnchanged, width, height, remarks: remarksOf(picture, job.sourcePath), delivered })
@@ -92,7 +92,15 @@ function remarksOf({ damage, facts: { frames } }: Picture, path: string): ErrorR
   return [...(damage ? [damage] : []), ...(frames ? [{ code: 'oneFrame', details: { path, frames } } as const] : [])]
 }
 
-type Picture = DecodedPicture & { readonly facts: PictureFacts; readonly assets: ReadonlyMap<string, Asset> }
+/** A source that has been read: its pixels, what it tells, the hash of its file, and the files its steps need. */
+type Picture = DecodedPicture & { readonly facts: PictureFacts; readonly assets: ReadonlyMap<string, Asset>; readonly hash: string }
+
+/** A picture on its way: with what, what is wanted, and the source. */
+interface Work {
+  readonly kernels: Kernels
+  readonly job: PictureJob
+  readonly picture: Picture
+}
 
 /** What all deliveries of a picture share: the macros' steps, resolved, and their result where it pays to hold it. */
 interface Common {
@@ -104,24 +112,23 @@ interface Common {
 const maxHeldPixels = 36e6
 
 /** What the deliveries share, made once for those with stamps and once for those without. */
-function commonRenders(kernels: Kernels, job: PictureJob, picture: Picture): (delivery: Delivery) => Common {
+function commonRenders(work: Work): (delivery: Delivery) => Common {
+  const { job } = work
   const made = new Map<string, Common>()
   return (delivery) => {
     const steps = stepsFor(delivery, job.steps)
     const key = JSON.stringify(steps)
     const sharing = job.targets.filter((target) => JSON.stringify(stepsFor(target.delivery, job.steps)) === key)
-    return lruCached(made, key, Number.POSITIVE_INFINITY, () => renderCommon(kernels, steps, sharing, picture, job.sourcePath))
+    return lruCached(made, key, Number.POSITIVE_INFINITY, () => renderCommon(work, steps, sharing))
   }
 }
 
 function renderCommon(
-  kernels: Kernels,
+  { kernels, job, picture: { source, facts, assets } }: Work,
   wanted: readonly Step[],
   sharing: readonly PictureJob['targets'][number][],
-  { source, facts, assets }: Picture,
-  path: string,
 ): Common {
-  const sight = { sampler: createSampler(kernels, source), subject: { facts, name: basename(path) }, assets }
+  const sight = { sampler: createSampler(kernels, source), subject: { facts, name: basename(job.sourcePath) }, assets }
   const steps = resolveSteps(wanted, source.size, sight)
   const size = finalSize(steps, source.size)
   const pays = sharing.length > 1 && wanted.length > 0 && size.width * size.height <= maxHeldPixels
@@ -141,9 +148,7 @@ const fieldsFor = ({ fields }: MetadataWishes, subject: CaptionSubject): Written
   mapFields(fields, (line) => expandCaption(line, subject))
 
 async function deliver(
-  kernels: Kernels,
-  job: PictureJob,
-  { source, carried, facts, hash }: Picture & { readonly hash: string },
+  { kernels, job, picture: { source, carried, facts, hash } }: Work,
   { steps: common, frame }: Common,
   target: PictureJob['targets'][number],
 ): Promise<PictureDelivery> {

@@ -32,6 +32,13 @@ export interface LoopFolders {
   start(loop: Loop): Promise<unknown>
 }
 
+/** When something is looked at, and by whom. */
+interface Moment {
+  readonly db: Database
+  readonly now: number
+  readonly folders: LoopFolders
+}
+
 /**
  * Starts loops that start by themselves: at their times, and once new pictures lie in their intake. A loop whose last
  * run is not over is left until it is. What can't start is noted in words and stops nothing else; and a loop whose
@@ -53,8 +60,8 @@ export class StandingStarts {
   private async checkLoop({ db }: Context, loop: Loop, now: number, folders: LoopFolders): Promise<void> {
     this.looking.add(loop.id)
     try {
-      if (loop.start.when === 'atTimes') await this.checkClock(db, loop, loop.start, now, folders)
-      else await this.checkIntake(db, loop, now, folders)
+      if (loop.start.when === 'atTimes') await this.checkClock(loop, loop.start, { db, now, folders })
+      else await this.checkIntake(loop, { db, now, folders })
     } catch (error) {
       this.restUntil.set(loop.id, now + minCheckMs)
       const before = store.findStart(db, loop.id) ?? { loopId: loop.id, dueAt: now, intakeSeen: null, problem: null }
@@ -65,13 +72,7 @@ export class StandingStarts {
     }
   }
 
-  private async checkClock(
-    db: Database,
-    loop: Loop,
-    start: Extract<Loop['start'], { when: 'atTimes' }>,
-    now: number,
-    folders: LoopFolders,
-  ): Promise<void> {
+  private async checkClock(loop: Loop, start: Extract<Loop['start'], { when: 'atTimes' }>, { db, now, folders }: Moment): Promise<void> {
     const known = store.findStart(db, loop.id)
     const due = lastDue(start, now)
     // From when it is switched on: a time that has passed by then is not made up for.
@@ -80,7 +81,7 @@ export class StandingStarts {
     store.noteStart(db, { ...known, dueAt: due, problem: await problemOfStarting(loop, folders) })
   }
 
-  private async checkIntake(db: Database, loop: Loop, now: number, folders: LoopFolders): Promise<void> {
+  private async checkIntake(loop: Loop, { db, now, folders }: Moment): Promise<void> {
     if (now < (this.restUntil.get(loop.id) ?? 0)) return
     const { value: seen, tookMs } = await folders.stamp(loop)
     this.restUntil.set(loop.id, now + Math.max(minCheckMs, tookMs / checkShare))

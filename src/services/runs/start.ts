@@ -33,11 +33,10 @@ export interface RunWishes extends PreflightWishes {
 
 /** The list as it was wished for. */
 async function chosen(
+  check: Preflight,
   context: Context,
   loop: Loop,
-  check: Preflight,
-  { only = 'all', failedOf }: RunWishes,
-  watcher: Watcher,
+  { only = 'all', failedOf, watcher }: RunWishes & { watcher: Watcher },
 ): Promise<Preflight> {
   if (failedOf) {
     const again = new Set(
@@ -127,7 +126,7 @@ export async function startRun(context: Context, loop: Loop, wishes: RunWishes =
   const run = await inRounds(async (round) => {
     const check = wishes.made && round === 0 ? wishes.made : await checkFor(context, loop, wishes, watcher)
     refuseBlocked(loop, check.problems)
-    return putInLine(context, loop, await chosen(context, loop, check, wishes, watcher), wishes)
+    return putInLine(context, loop, await chosen(check, context, loop, { ...wishes, watcher }), wishes)
   })
   if (!run) throw new AppError('tooBusy')
   return run
