@@ -66,6 +66,7 @@ describe('the table of errors', () => {
     reason: 'the disk is full',
     where: 'Step 1',
     names: 'Test loop',
+    difference: '2 pictures came',
     question: 'Client?',
     answer: '7',
     range: 'a line of text',
