@@ -20,7 +20,8 @@ const process = [
   'tests/runner.test.ts',
   'tests/web.test.ts',
 ]
-const soak = ['tests/soak.test.ts']
+/** What takes long and finds little: a run over two thousand pictures, every operation with every limit at many sizes, whole sets. */
+const soak = ['tests/soak.test.ts', 'src/ui/bench/worker/stages.test.ts', 'tests/siblings.test.ts', 'tests/odd-pictures.test.ts']
 
 export default defineConfig({
   resolve,
@@ -35,6 +36,10 @@ export default defineConfig({
           include: ['src/**/*.test.ts', 'demo/**/*.test.ts', 'kernels/**/*.test.ts', 'tests/**/*.test.ts'],
           exclude: [...process, ...soak],
           globalSetup: 'tests/build-kernels.ts',
+          // A module is read once for all files; what a test lays over a global goes with it.
+          isolate: false,
+          unstubGlobals: true,
+          restoreMocks: true,
         },
       },
       { extends: true, test: { ...common, name: 'process', include: process, globalSetup: 'tests/build-all.ts' } },
