@@ -9,8 +9,9 @@ const resolve = {
 }
 const common = { testTimeout: 60_000, hookTimeout: 60_000, setupFiles: ['tests/setup.ts'] }
 
-/** Tests that start the built processes. */
+/** Tests that start the built processes, and one that takes the place of a module of Node, which needs modules of its own. */
 const process = [
+  'src/files/placing.test.ts',
   'src/cli/cli.test.ts',
   'src/services/runs/results.test.ts',
   'tests/command-line.test.ts',
@@ -18,6 +19,7 @@ const process = [
   'tests/odd-entries.test.ts',
   'tests/promises.test.ts',
   'tests/runner.test.ts',
+  'tests/touch-ups.test.ts',
   'tests/web.test.ts',
 ]
 /** What takes long and finds little: a run over two thousand pictures, every operation with every limit at many sizes, whole sets. */

@@ -34,6 +34,9 @@ describe('a check that was kept', () => {
     expect(listItems(app.context.db, run.id).map(({ results }) => results.map(({ targetPath }) => targetPath))).toEqual(
       check.pictures.map(({ targets }) => targets.map(({ path }) => path)),
     )
+    // What is read is seen here: a check without the token reads.
+    await startRun(app.context, loop)
+    expect(reading).toHaveBeenCalled()
     reading.mockRestore()
   })
   it('holds whatever the loop is called and when it starts', async () => {
