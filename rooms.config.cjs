@@ -15,7 +15,7 @@ const rooms = {
   operations: 'operations/catalogue operations/declare operations/support',
   macros: 'base pixels operations operations/declare',
   engine: 'base colour pixels kernels operations operations/declare macros',
-  jobs: 'base colour pixels operations macros',
+  jobs: 'base colour pixels operations operations/declare macros',
   files: 'base colour type:pixels jobs',
   store: 'base type:pixels type:macros jobs',
   processes: 'base',

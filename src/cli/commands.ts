@@ -114,7 +114,12 @@ function tellCheck({ problems, pictures, totals }: Preflight, { json }: Of<'run'
       JSON.stringify({
         problems,
         totals,
-        pictures: pictures.map(({ sourcePath, targets, remark }) => ({ sourcePath, targets: targets.map(({ path }) => path), remark })),
+        pictures: pictures.map(({ sourcePath, targets, remark, touchUp }) => ({
+          sourcePath,
+          targets: targets.map(({ path }) => path),
+          remark,
+          touchUp,
+        })),
       }),
     )
     return

@@ -8,11 +8,12 @@ export type { IntakeProgress } from '@/services/preflight/intake'
 export type { Catch, Preflight } from '@/services/preflight/preflight'
 export type { Mend, Problem, ProblemArea } from '@/services/preflight/problems'
 export type { PreflightLine, PreflightView } from '@/services/preflight/view'
+export type { Proof, ProofPicture } from '@/services/proof'
 export type { RunnerState } from '@/services/runner-watch'
 export type { RunWishes } from '@/services/runs/start'
 export type { RunDetail, RunResultRow, RunSteps, RunSummary, RunsPage } from '@/services/runs/summary'
-
 export type { SpreadPicture } from '@/services/spread'
+export type { ShownTouchUp } from '@/services/touch-ups'
 
 import type { SettingsView } from '@/services/settings'
 

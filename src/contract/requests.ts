@@ -71,11 +71,23 @@ export const runWishesSchema = yup
     answers: yup.lazy((value: unknown) =>
       yup.object(Object.fromEntries(Object.keys(value ?? {}).map((question) => [question, answer] as const))).optional(),
     ),
-    only: yup.string<'all' | 'changed'>().oneOf(['all', 'changed']).optional(),
+    only: yup.string<'all' | 'changed' | 'touched'>().oneOf(['all', 'changed', 'touched']).optional(),
     failedOf: yup.string().max(64).optional(),
     /** The check that the person saw. */
     check: yup.string().uuid().optional(),
     startAt: yup.number().integer().min(0).optional(),
+  })
+  .noUnknown()
+
+/** A picture's touch-up; what it says is checked by the jobs' own schema, against the loop's macros. */
+export const touchUpEditSchema = yup
+  .object({ sourcePath: path.required(), touchUp: yup.mixed().required(), version: yup.number().integer().min(0).required() })
+  .noUnknown()
+export const touchUpStepSchema = yup
+  .object({
+    sourcePath: path.required(),
+    version: yup.number().integer().min(0).required(),
+    by: yup.number<1 | -1>().oneOf([1, -1]).required(),
   })
   .noUnknown()
 

@@ -4,6 +4,7 @@ import type {
   BinnedMacro,
   FolderListing,
   MacroRevision,
+  Proof,
   RunDetail,
   RunnerState,
   RunSteps,
@@ -11,6 +12,7 @@ import type {
   RunsPage,
   ShelfMacro,
   ShownSettings,
+  ShownTouchUp,
   SpreadPicture,
   StandingStart,
 } from './answers'
@@ -34,6 +36,8 @@ import {
   runsQuery,
   runWishesSchema,
   spreadQuery,
+  touchUpEditSchema,
+  touchUpStepSchema,
 } from './requests'
 import { type Raw, route } from './route'
 
@@ -84,6 +88,13 @@ export const routes = {
   saveLoop: route<Loop>()('POST', '/api/loops', { body: loopSchema }),
   loop: route<Loop>()('GET', '/api/loops/[id]'),
   binLoop: route()('DELETE', '/api/loops/[id]'),
+  /** A loop's set, to be looked through. */
+  proof: route<Proof>()('GET', '/api/loops/[id]/proof'),
+  /** What pictures of a loop have of their own. */
+  touchUps: route<readonly ShownTouchUp[]>()('GET', '/api/loops/[id]/touch-ups'),
+  touchUp: route<ShownTouchUp>()('POST', '/api/loops/[id]/touch-ups', { body: touchUpEditSchema }),
+  /** Takes a picture's last change back, or makes it again. */
+  stepTouchUp: route<ShownTouchUp>()('POST', '/api/loops/[id]/touch-ups/step', { body: touchUpStepSchema }),
   starts: route<readonly StandingStart[]>()('GET', '/api/loops/starts'),
   /** The last run of each loop, by loop. */
   lastRuns: route<Readonly<Record<string, RunSummary>>>()('GET', '/api/loops/last-runs'),

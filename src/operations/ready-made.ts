@@ -1,3 +1,4 @@
+import { exposure } from './catalogue/exposure'
 import { lookTable } from './catalogue/look-table'
 import { playMacro } from './catalogue/play-macro'
 import { resize } from './catalogue/resize'
@@ -24,3 +25,7 @@ export const sharpenedBy = (percent: number): ReadyMade => ({
 export const withLook = (file: string): ReadyMade => ({ operation: lookTable.id, settings: { file } })
 
 export const playing = (macro: PlayedMacro): ReadyMade => ({ operation: playMacro.id, settings: { macro } })
+
+/** More or less light on the finished picture, in stops. */
+export const lighter = (exposureEv: number): ReadyMade => ({ operation: exposure.id, settings: { exposureEv } })
+export const stopsOf = (settings: Settings): number => Number(settings.exposureEv ?? 0)

@@ -23,12 +23,14 @@ import { deliverySteps, stepsFor } from '@/jobs/delivery-steps'
 import { bitsOf, formats } from '@/jobs/encoding'
 import { type MetadataWishes, mapFields, type WrittenFields } from '@/jobs/metadata-policy'
 import { sidecarFormat, sidecarPath, sidecarVersion } from '@/jobs/sidecar'
+import { type TouchUp, touchedSteps, untouched } from '@/jobs/touch-up'
 import { facesOf, keptFilesOf } from '@/macros/kept-files'
 import { completeSteps, type Step } from '@/macros/step'
 import { type CaptionSubject, expandCaption } from '@/operations/declare/caption'
 import { type Asset, keptFileHash, keptFileName } from '@/pixels/kept-file'
 import type { PictureFacts } from '@/pixels/picture'
 import { traitsOf } from '@/pixels/traits'
+import type { FrozenMacro } from '@/store/schema'
 import type { PictureDelivery, PictureJob, PictureOutcome } from './messages'
 
 /**
@@ -260,6 +262,9 @@ async function isUnchanged(job: PictureJob, hash: string, roots: Roots): Promise
   }
 }
 
-/** The steps of all macros of a run, in order. */
-export const allSteps = (macros: readonly { readonly steps: readonly unknown[] }[]): Step[] =>
-  macros.flatMap((macro) => completeSteps(macro.steps))
+/** A picture's steps: those of the run's macros in order, with what it has of its own. */
+export const stepsOfItem = (macros: readonly FrozenMacro[], touchUp: TouchUp | null): Step[] =>
+  touchedSteps(
+    macros.map((macro) => ({ ...macro, steps: completeSteps(macro.steps) })),
+    touchUp ?? untouched,
+  )

@@ -3,7 +3,7 @@ import { completeDelivery } from '@/jobs/delivery'
 import type { Claim } from '@/store/queue'
 import { isMendable, type PictureJob } from './messages'
 import { WorkerLostError, type WorkerPool } from './pool'
-import { allSteps } from './process-picture'
+import { stepsOfItem } from './process-picture'
 import type { WorkQueue } from './queue'
 
 /** How often the queue is looked at when nothing else wakes the runner. */
@@ -121,7 +121,7 @@ function jobOf({ run, item, results }: Claim, roots: readonly string[]): Picture
     sourcePath,
     sizeBytes,
     modifiedMs,
-    steps: allSteps(run.macros),
+    steps: stepsOfItem(run.macros, item.touchUp),
     macros: run.macros.map(({ name, revision }) => ({ name, revision })),
     targets: results.flatMap((result) => {
       const delivery = run.deliveries.find((candidate) => candidate.id === result.deliveryId)

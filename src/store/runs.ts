@@ -2,6 +2,7 @@ import { group } from 'd3'
 import { and, asc, desc, eq, getTableColumns, inArray, isNotNull, isNull, lt, max } from 'drizzle-orm'
 import type { ErrorReport } from '@/base/errors'
 import { type ItemState, isOver, nextRunState, type RunEvent, type RunState } from '@/jobs/run'
+import type { TouchUp } from '@/jobs/touch-up'
 import type { Database } from './database'
 import { addEvent } from './events'
 import { keepNumbers, type PictureNumber } from './picture-numbers'
@@ -18,6 +19,8 @@ export interface FrozenItem {
   readonly sizeBytes: number
   readonly modifiedMs: number
   readonly targets: readonly { readonly deliveryId: string; readonly path: string; readonly replaces?: string | null }[]
+  /** What it has of its own; null for nothing. */
+  readonly touchUp?: TouchUp | null
   /** Left out from the start, or known to fail. */
   readonly outcome?: { readonly state: Extract<ItemState, 'skipped' | 'failed'>; readonly error?: ErrorReport }
 }
@@ -239,13 +242,29 @@ export const reservedNames = (db: Database): ReservedName[] =>
 export interface DeliveredSource {
   readonly sizeBytes: number
   readonly modifiedMs: number
-  readonly results: readonly { readonly path: string; readonly sizeBytes: number | null }[]
+  /** What it had of its own then. */
+  readonly touchUp: TouchUp | null
+  readonly results: readonly {
+    readonly deliveryId: string
+    readonly path: string
+    readonly sizeBytes: number | null
+    readonly hash: string | null
+  }[]
 }
 
 /** Each time a loop delivered a source, newest first; with `making`, only as runs of that making did. */
 export function deliveriesOf(db: Database, loopId: string, sourcePath: string, making?: string): DeliveredSource[] {
   const rows = db
-    .select({ id: items.id, sizeBytes: items.sizeBytes, modifiedMs: items.modifiedMs, path: results.targetPath, bytes: results.sizeBytes })
+    .select({
+      id: items.id,
+      sizeBytes: items.sizeBytes,
+      modifiedMs: items.modifiedMs,
+      path: results.targetPath,
+      bytes: results.sizeBytes,
+      touchUp: items.touchUp,
+      deliveryId: results.deliveryId,
+      hash: results.hash,
+    })
     .from(items)
     .innerJoin(runs, eq(runs.id, items.runId))
     .innerJoin(results, eq(results.itemId, items.id))
@@ -262,7 +281,8 @@ export function deliveriesOf(db: Database, loopId: string, sourcePath: string, m
   return [...group(rows, ({ id }) => id).values()].map((of) => ({
     sizeBytes: of[0]?.sizeBytes ?? 0,
     modifiedMs: of[0]?.modifiedMs ?? 0,
-    results: of.map(({ path, bytes }) => ({ path, sizeBytes: bytes })),
+    touchUp: of[0]?.touchUp ?? null,
+    results: of.map(({ deliveryId, path, bytes, hash }) => ({ deliveryId, path, sizeBytes: bytes, hash })),
   }))
 }
 

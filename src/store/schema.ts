@@ -5,6 +5,7 @@ import type { Delivery } from '@/jobs/delivery'
 import type { LeftOut } from '@/jobs/left-out'
 import type { LoopIntake, LoopStart, MacroUse, WhenDamaged } from '@/jobs/loop'
 import type { ItemState, RunState } from '@/jobs/run'
+import type { TouchUp } from '@/jobs/touch-up'
 import type { BenchDocument, Change } from '@/macros/history'
 import type { Step } from '@/macros/step'
 import type { PictureTraits } from '@/pixels/traits'
@@ -99,6 +100,28 @@ export const pictureNumbers = sqliteTable(
   ],
 )
 
+/** What pictures of a loop have of their own: every state that was made, and which of them is in force. */
+export const touchUps = sqliteTable(
+  'touch_ups',
+  {
+    loopId: text('loop_id').notNull(),
+    sourcePath: text('source_path').notNull(),
+    /** The source as it was when it was touched up last. */
+    sizeBytes: integer('size_bytes').notNull(),
+    modifiedMs: integer('modified_ms').notNull(),
+    /** SHA-256: by it the picture is found again where it was moved or renamed. */
+    sourceHash: text('source_hash').notNull(),
+    /** States in the order in which they were made; before the first the picture was untouched. */
+    states: text('states', { mode: 'json' }).$type<readonly TouchUp[]>().notNull(),
+    /** How many of them have been made and not taken back: the last of these is in force. */
+    cursor: integer('cursor').notNull(),
+    /** Rises with every change: whoever changes an older one is told. */
+    version: integer('version').notNull(),
+    updatedAt: integer('updated_at').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.loopId, table.sourcePath] })],
+)
+
 /** What came of a loop's starts by itself. */
 export const standingStarts = sqliteTable('standing_starts', {
   loopId: text('loop_id').primaryKey(),
@@ -188,6 +211,8 @@ export const items = sqliteTable(
     height: integer('height'),
     format: text('format'),
     error: text('error', { mode: 'json' }).$type<ErrorReport>(),
+    /** What it had of its own when the run was made; null for nothing. */
+    touchUp: text('touch_up', { mode: 'json' }).$type<TouchUp>(),
     /** What should be known of it though it was delivered. */
     remarks: text('remarks', { mode: 'json' }).$type<readonly ErrorReport[]>(),
   },

@@ -44,8 +44,11 @@ describe.each<[string, Palette]>([
 })
 
 describe('shortcuts', () => {
-  it('have keys of their own', () => {
-    const keys = Object.values(shortcuts).map((shortcut) => shortcut.keys)
+  it.each(['Bench', 'Proof'])('have keys of their own: %s', (page) => {
+    const keys = Object.values(shortcuts)
+      .filter(({ where }) => where === 'Everywhere' || where.includes(page))
+      .map((shortcut) => shortcut.keys)
+    expect(keys.length).toBeGreaterThan(10)
     expect(new Set(keys).size).toBe(keys.length)
   })
   it('read as people write them', () => {

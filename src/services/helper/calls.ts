@@ -17,6 +17,7 @@ import type { ShelfMacro } from '../macros'
 import { sourcePixels, thumbnailFile } from '../pictures'
 import { preflightAndKeep } from '../preflight/kept'
 import { type PreflightView, viewOfPreflight } from '../preflight/view'
+import { proofOfLoop } from '../proof'
 import { writeReports } from '../runs/report-files'
 import { shownResult, zipEntries } from '../runs/results'
 import { type RunWishes, startOverNew, startRun } from '../runs/start'
@@ -26,6 +27,7 @@ import { keepToSend } from '../sent-files'
 import { checkRoots, rootsThere } from '../settings'
 import { pickSpread } from '../spread'
 import { intakeStamp } from '../starts'
+import { type TouchUpEdit, touchUpPicture } from '../touch-ups'
 
 /*
  * Everything that looks into a person's folders or opens a person's file, besides the work on pictures in a run. It is
@@ -74,6 +76,10 @@ export const helperCalls = {
   keepFile: async (context: Context, { upload, name }: { upload: string; name: string }) => ({
     value: await keepBytes(context.dataFolder, await readFile(upload), name),
   }),
+
+  proof: (context: Context, { loopId }: { loopId: string }, watcher: JobWatcher) => proofOfLoop(context, loopId, watching(watcher)),
+
+  touchUpPicture: (context: Context, edit: TouchUpEdit) => touchUpPicture(context, edit),
 
   importMacro: async (context: Context, { upload, name }: { upload: string; name: string }): Promise<ShelfMacro> =>
     importFile(context, await readFile(upload), name),

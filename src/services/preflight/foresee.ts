@@ -13,6 +13,7 @@ import { deliverySteps, stepsFor } from '@/jobs/delivery-steps'
 import { formats } from '@/jobs/encoding'
 import type { Loop } from '@/jobs/loop'
 import { sidecarPath, sidecarSuffix } from '@/jobs/sidecar'
+import { type TouchUp, touchedSteps } from '@/jobs/touch-up'
 import { unknownOperations } from '@/macros/codec'
 import type { Answers } from '@/macros/open'
 import { completeSteps, type Step } from '@/macros/step'
@@ -57,6 +58,8 @@ export interface ForeseenPicture {
   readonly sizeBefore: Size | null
   readonly targets: readonly ForeseenTarget[]
   readonly error: ErrorReport | null
+  /** What it has of its own; null for nothing. */
+  readonly touchUp: TouchUp | null
   /** In words, the first thing a person should know. */
   readonly remark: string | null
   readonly skip: boolean
@@ -71,6 +74,8 @@ export interface NamingGround {
   readonly answers: Answers
   /** Numbers that the loop's pictures have. */
   readonly numbers: readonly PictureNumber[]
+  /** What pictures have of their own, by path. */
+  readonly touchUps: ReadonlyMap<string, TouchUp>
   /** Names that runs in the queue have still to give. */
   readonly reserved: readonly ReservedName[]
   /** What this loop delivered last under a path. */
@@ -104,7 +109,8 @@ const ownErrors: ReadonlySet<string> = new Set(['resultTooLarge', 'deliveryNotOu
 
 async function foreseeOne(picture: FoundPicture, facts: PictureFacts | AppError, naming: Naming): Promise<ForeseenPicture> {
   const { path: sourcePath, relativePath, sizeBytes, modifiedMs } = picture
-  const base = { sourcePath, relativePath, sizeBytes, modifiedMs }
+  const touchUp = naming.touchUpOf(sourcePath) ?? null
+  const base = { sourcePath, relativePath, sizeBytes, modifiedMs, touchUp }
   const failing = (error: AppError, sizeBefore: Size | null): ForeseenPicture => ({
     ...base,
     sizeBefore,
@@ -113,6 +119,10 @@ async function foreseeOne(picture: FoundPicture, facts: PictureFacts | AppError,
     remark: error.message,
     skip: false,
   })
+  if (touchUp?.setAside) {
+    const sizeBefore = facts instanceof AppError ? null : facts.size
+    return { ...base, sizeBefore, targets: [], error: null, remark: 'Set aside: it is not delivered', skip: true }
+  }
   if (facts instanceof AppError) return failing(facts, null)
   const targets = await naming.targets(picture, facts).catch((error: unknown) => {
     if (error instanceof AppError && ownErrors.has(error.code)) return error
@@ -186,15 +196,21 @@ class Naming {
   private readonly reserved: ReadonlyMap<string, ReservedName>
   private readonly sound = new Map<string, boolean>()
   private readonly today = dayjs().format('YYYY-MM-DDTHH:mm:ss')
+  private readonly macros: readonly FrozenMacro[]
   private readonly steps: readonly Step[]
   private readonly deliveries: readonly CheckedDelivery[]
 
   constructor(private readonly ground: NamingGround) {
     const { loop, macros, deliveries, numbers, reserved } = ground
     this.numbers = new Numbers(loop, numbers)
-    this.steps = macros.flatMap((macro) => completeSteps(macro.steps))
+    this.macros = macros.map((macro) => ({ ...macro, steps: completeSteps(macro.steps) }))
+    this.steps = this.macros.flatMap(({ steps }) => steps)
     this.deliveries = unknownOperations(this.steps).length === 0 ? deliveries : []
     this.reserved = new Map(reserved.map((name) => [collisionKey(name.path), name]))
+  }
+
+  touchUpOf(path: string): TouchUp | undefined {
+    return this.ground.touchUps.get(path)
   }
 
   async targets(picture: FoundPicture, facts: PictureFacts): Promise<ForeseenTarget[]> {
@@ -202,8 +218,10 @@ class Naming {
     const index = counts.some(({ loop }) => loop) ? this.numbers.of('', picture.path) : 0
     const indexInFolder = counts.some(({ folder }) => folder) ? this.numbers.of(dirname(picture.path), picture.path) : 0
     const targets: ForeseenTarget[] = []
+    const touchUp = this.touchUpOf(picture.path)
+    const own = touchUp ? touchedSteps(this.macros, touchUp) : this.steps
     for (const checked of this.deliveries) {
-      const steps = resolveSteps([...stepsFor(checked.delivery, this.steps), ...deliverySteps(checked.delivery)], facts.size, {
+      const steps = resolveSteps([...stepsFor(checked.delivery, own), ...deliverySteps(checked.delivery)], facts.size, {
         subject: { facts, name: basename(picture.path) },
       })
       const size = finalSize(steps, facts.size)

@@ -4,9 +4,11 @@ import { dirname, join } from 'node:path'
 import { counted } from '@/base/format'
 import { foldersOf, type Loop, partThatMatters } from '@/jobs/loop'
 import { nextRunNumber } from '@/store/runs'
+import { listTouchUps } from '@/store/touch-ups'
 import { type Context, preflightsFolder } from '../context'
+import { frozenMacros } from './frozen-macros'
 import { findPictures, type Watcher } from './intake'
-import { frozenMacros, type Preflight, preflight } from './preflight'
+import { type Preflight, preflight } from './preflight'
 
 /*
  * A check is made once: what a page showed is kept under a token, and a run that names it takes over its list, as long as what
@@ -78,6 +80,7 @@ async function groundOf(context: Context, loop: Loop, { pictures }: Preflight, w
     foldersOf(loop.intake),
     times,
     nextRunNumber(context.db),
+    listTouchUps(context.db, loop.id).map(({ sourcePath, version }) => [sourcePath, version]),
   ]
   return createHash('sha256').update(JSON.stringify(ground)).digest('hex')
 }

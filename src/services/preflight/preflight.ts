@@ -1,24 +1,25 @@
 import { mkdir } from 'node:fs/promises'
 import { basename, dirname } from 'node:path'
-import { AppError, errorSentence, reasonOf } from '@/base/errors'
+import { AppError, reasonOf } from '@/base/errors'
 import { counted } from '@/base/format'
 import type { Size } from '@/base/geometry'
 import { askedBy } from '@/files/names'
 import { type LeftOut, nothingLeftOut } from '@/jobs/left-out'
 import type { Loop } from '@/jobs/loop'
-import { unknownOperations } from '@/macros/codec'
+import { lostSteps } from '@/jobs/touch-up'
 import { type Condition, describeCondition, holds } from '@/macros/condition'
 import { type Answers, answerSteps, type Question, questionsOf } from '@/macros/open'
-import { completeSteps, innerSteps, type Step } from '@/macros/step'
+import { innerSteps, type Step } from '@/macros/step'
 import type { PictureFacts } from '@/pixels/picture'
-import * as macroStore from '@/store/macros'
 import { numbersOf, type PictureNumber } from '@/store/picture-numbers'
 import * as store from '@/store/runs'
 import type { FrozenMacro } from '@/store/schema'
 import type { Context } from '../context'
+import { type MatchedTouchUps, matchTouchUps } from '../touch-ups'
 import { checkIdleMacros, checkKeptFiles, checkPlaces, estimateBytes, remarkEnlarged, remarkShapes } from './checks'
 import { checkDeliveries, remarkNames, remarkNumbers } from './deliveries'
 import { type ForeseenPicture, foresee } from './foresee'
+import { frozenMacros } from './frozen-macros'
 import { factsOf, findPictures, handedIn, type KnownPicture, type Watcher } from './intake'
 import type { AddProblem, Problem } from './problems'
 
@@ -82,11 +83,14 @@ export async function preflight(
     ? { found: await handedIn(context, files, add), leftOut: nothingLeftOut }
     : await findPictures(context, loop, add, watcher)
   const known = await factsOf(context, found, watcher)
+  const touched = await matchTouchUps(context, loop, found)
+  remarkTouchUps(macros, touched, add)
   const deliveries = checkDeliveries(context, loop, add)
   const runNumber = store.nextRunNumber(context.db)
   const ground = {
     ...{ loop, macros, deliveries, runNumber, answers },
     numbers: numbersOf(context.db, loop.id, loop.numberSet),
+    touchUps: touched.byPath,
     reserved: store.reservedNames(context.db),
     lastDelivered: (path: string) => store.lastDelivered(context.db, loop.id, path),
   }
@@ -162,36 +166,32 @@ function catchesOf(macros: readonly FrozenMacro[], known: readonly KnownPicture[
   return macros.flatMap(({ macroId, steps }) => within(macroId, steps, []))
 }
 
-/** A loop's macros as a run would freeze them; what is wrong with them is added. */
-export function frozenMacros({ db }: Context, loop: Loop, add: AddProblem): FrozenMacro[] {
-  if (loop.macros.length === 0) add('macros', true, 'Choose a macro to put the pictures through.', { toFillIn: true })
-  return loop.macros.flatMap(({ macroId, revision }) => {
-    const macro = macroStore.findMacro(db, macroId, revision)
-    if (!macro) {
-      const mend = { label: 'Take it off the loop', change: { macros: loop.macros.filter((use) => use.macroId !== macroId) } }
-      add('macros', true, errorSentence({ code: 'macroMissing', details: { macro: 'that this loop used' } }), { mend })
-      return []
-    }
-    const steps = completeSteps(macro.steps)
-    for (const index of unknownOperations(steps)) {
-      const operation = steps[index]?.operation ?? ''
-      add(
-        'macros',
-        true,
-        errorSentence({ code: 'macroUnknownOperation', details: { where: `Step ${index + 1} of ${macro.name}`, operation } }),
-      )
-    }
-    return [{ macroId, revision: macro.revision, name: macro.name, steps }]
-  })
+/** What is to be said of pictures that have something of their own. */
+function remarkTouchUps(macros: readonly FrozenMacro[], { byPath, changed }: MatchedTouchUps, add: AddProblem): void {
+  const lost = [...byPath].filter(([, touchUp]) => lostSteps(macros, touchUp).length > 0).map(([path]) => basename(path))
+  if (lost.length > 0)
+    add(
+      'pictures',
+      false,
+      `${counted(lost.length, 'picture')} ${lost.length === 1 ? 'has' : 'have'} something of ${lost.length === 1 ? 'its' : 'their'} own at a step that the macro has no more: ${named(lost)}. It is kept, and does nothing until the step is back.`,
+    )
+  if (changed.length > 0)
+    add('pictures', false, `${counted(changed.length, 'file')} changed since touched up: ${named(changed)}. Look whether that still fits.`)
 }
+
+/** Names are said up to this many. */
+const maxNamed = 5
+const named = (names: readonly string[]): string =>
+  names.length > maxNamed ? `${names.slice(0, maxNamed).join(', ')} and ${names.length - maxNamed} more` : names.join(', ')
 
 /** The list of a run as it is frozen: every picture with the names it will get, or why it is left out. */
 export function freeze(check: Preflight): store.FrozenItem[] {
-  return check.pictures.map(({ sourcePath, relativePath, sizeBytes, modifiedMs, targets, error, skip }) => ({
+  return check.pictures.map(({ sourcePath, relativePath, sizeBytes, modifiedMs, targets, touchUp, error, skip }) => ({
     sourcePath,
     relativePath,
     sizeBytes,
     modifiedMs,
+    touchUp,
     targets: targets.map(({ deliveryId, path, replaces }) => ({ deliveryId, path, replaces })),
     ...(error ? { outcome: { state: 'failed', error } } : skip ? { outcome: { state: 'skipped' } } : {}),
   }))

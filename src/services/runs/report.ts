@@ -4,8 +4,10 @@ import { counted } from '@/base/format'
 import { colourSpaces, type OutputSpaceId } from '@/colour/spaces'
 import { completeDelivery, type Delivery } from '@/jobs/delivery'
 import { leftOutSentences } from '@/jobs/left-out'
+import { describeTouchUp } from '@/jobs/touch-up'
 import { marksOfSet } from '@/pixels/traits'
 import * as store from '@/store/runs'
+import type { FrozenMacro } from '@/store/schema'
 import type { Context } from '../context'
 
 /** One picture in one delivery, as the report tells it. Absent values are null. */
@@ -20,6 +22,8 @@ export interface ReportRow {
   readonly error: string | null
   /** What should be known of it though it was delivered. */
   readonly remarks: string | null
+  /** What it had of its own, in words. */
+  readonly touchedUp: string | null
   readonly delivered: string | null
   readonly deliveredBytes: number | null
   readonly deliveredSha256: string | null
@@ -68,7 +72,7 @@ export function runReport({ db }: Context, id: string): RunReport {
     totals: { waiting: run.waiting, working: run.working, done: run.done, failed: run.failed, skipped: run.skipped },
     originals: originalsStatement(run),
     leftOut: run.leftOut ? leftOutSentences(run.leftOut) : [],
-    pictures: items.flatMap((item) => rowsOf(item, run.deliveries.map(completeDelivery), marksOf)),
+    pictures: items.flatMap((item) => rowsOf(item, { deliveries: run.deliveries.map(completeDelivery), macros: run.macros }, marksOf)),
   }
 }
 
@@ -96,7 +100,11 @@ export function originalsStatement({ compared, changed }: { readonly compared: n
 
 const spaceName = (space: OutputSpaceId): string => (space === 'grey' ? 'grey, sRGB transfer' : colourSpaces[space].name)
 
-function rowsOf(item: store.ItemWithResults, deliveries: readonly Delivery[], marksOf: MarksOf): ReportRow[] {
+function rowsOf(
+  item: store.ItemWithResults,
+  { deliveries, macros }: { readonly deliveries: readonly Delivery[]; readonly macros: readonly FrozenMacro[] },
+  marksOf: MarksOf,
+): ReportRow[] {
   const base = {
     source: item.sourcePath,
     sourceBytes: item.sizeBytes,
@@ -107,6 +115,7 @@ function rowsOf(item: store.ItemWithResults, deliveries: readonly Delivery[], ma
     state: item.state,
     error: item.error && errorSentence(item.error),
     remarks: (item.remarks ?? []).map(errorSentence).join(' ') || null,
+    touchedUp: item.touchUp ? describeTouchUp(item.touchUp, macros).join('; ') : null,
     seconds: item.milliseconds === null ? null : item.milliseconds / 1000,
   }
   const nothing = {

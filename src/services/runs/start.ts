@@ -16,8 +16,11 @@ import { type RunSummary, runSummary } from './summary'
 
 /** Which pictures a run takes, what was answered before it, and when it may start. */
 export interface RunWishes extends PreflightWishes {
-  /** all: every picture. changed: only those that are new or changed, or whose macros or deliveries have changed, since they were delivered. */
-  readonly only?: 'all' | 'changed'
+  /**
+   * all: every picture. changed: only those that are new or changed, or whose macros or deliveries have changed, since they were
+   * delivered. touched: only those that were delivered and touched up since, each in the place of its own file.
+   */
+  readonly only?: 'all' | 'changed' | 'touched'
   /** Token of the check that the person saw: its list is taken over, or the difference is told. */
   readonly check?: string
   /** A check that was made just now, with the same answers and files. */
@@ -48,6 +51,7 @@ async function chosen(
     return { ...check, pictures: check.pictures.filter(({ sourcePath }) => again.has(sourcePath)) }
   }
   if (only === 'all') return check
+  if (only === 'touched') return { ...check, pictures: touchedSince(context, loop, check.pictures), newNumbers: [] }
   const pictures: ForeseenPicture[] = []
   const isDelivered = stillDelivered(context, loop, check)
   for (const picture of check.pictures) {
@@ -55,6 +59,26 @@ async function chosen(
     pictures.push((await isDelivered(picture)) ? { ...picture, skip: true } : picture)
   }
   return { ...check, pictures }
+}
+
+/**
+ * Pictures that were delivered and have something else of their own since, with the names they have: whatever patterns and numbers say
+ * now, each comes in the place of its own file, and of no other.
+ */
+function touchedSince({ db, dataFolder }: Context, loop: Loop, pictures: readonly ForeseenPicture[]): ForeseenPicture[] {
+  const tries = triesFolder(dataFolder)
+  return pictures.flatMap((picture) => {
+    if (picture.error || picture.touchUp?.setAside) return []
+    const last = store
+      .deliveriesOf(db, loop.id, picture.sourcePath)
+      .find(({ results }) => !results.some(({ path }) => path.startsWith(tries)))
+    if (!last || JSON.stringify(last.touchUp) === JSON.stringify(picture.touchUp)) return []
+    const targets = last.results.flatMap(({ deliveryId, path, hash }) => {
+      const foreseen = picture.targets.find((target) => target.deliveryId === deliveryId)
+      return foreseen && hash ? [{ ...foreseen, path, numbered: null, skip: false, madeSafe: false, replaces: hash }] : []
+    })
+    return targets.length > 0 ? [{ ...picture, targets, skip: false }] : []
+  })
 }
 
 /** A source as it was: another size or time is another picture. */
@@ -79,7 +103,7 @@ function stillDelivered(context: Context, loop: Loop, check: Preflight): (pictur
   const making = makingOf(check.macros, resolvedDeliveries(context, loop))
   return async (picture) => {
     for (const delivered of store.deliveriesOf(context.db, loop.id, picture.sourcePath, making)) {
-      if (!isSame(delivered, picture)) continue
+      if (!isSame(delivered, picture) || JSON.stringify(delivered.touchUp) !== JSON.stringify(picture.touchUp)) continue
       const sizes = await Promise.all(delivered.results.map(async ({ path }) => (await stat(path).catch(() => undefined))?.size))
       if (delivered.results.every(({ sizeBytes }, i) => sizes[i] === sizeBytes)) return true
     }
@@ -126,7 +150,10 @@ export async function startRun(context: Context, loop: Loop, wishes: RunWishes =
   const run = await inRounds(async (round) => {
     const check = wishes.made && round === 0 ? wishes.made : await checkFor(context, loop, wishes, watcher)
     refuseBlocked(loop, check.problems)
-    return putInLine(context, loop, await chosen(check, context, loop, { ...wishes, watcher }), wishes)
+    const list = await chosen(check, context, loop, { ...wishes, watcher })
+    if (wishes.only === 'touched' && list.pictures.length === 0)
+      throw new AppError('loopNotReady', { loop: loop.name, problem: 'nothing was touched up since it was delivered.' })
+    return putInLine(context, loop, list, wishes)
   })
   if (!run) throw new AppError('tooBusy')
   return run

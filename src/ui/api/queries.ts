@@ -22,6 +22,7 @@ export const keys = {
   benchSample: ['bench', 'sample'] as const,
   settings: ['settings'] as const,
   loops: ['loops'] as const,
+  proof: (loopId: string) => ['proof', loopId] as const,
   preflight: ['preflight'] as const,
   starts: ['loops', 'starts'] as const,
   runs: ['runs'] as const,
@@ -40,6 +41,9 @@ export const useBin = () => useQuery({ queryKey: keys.bin, queryFn: () => call(r
 /** The picture on the bench: what macros are shown on. */
 export const useBenchSample = () => useQuery({ queryKey: keys.benchSample, queryFn: async () => (await call(routes.bench, {})).samplePath })
 export const useSettings = () => useQuery({ queryKey: keys.settings, queryFn: () => call(routes.settings, {}) })
+/** A loop's set, to be looked through. What is touched up there is kept by the page itself. */
+export const useProof = (loopId: string) =>
+  useQuery({ queryKey: keys.proof(loopId), queryFn: () => call(routes.proof, { asked: { id: loopId } }), staleTime: 0, gcTime: 0 })
 export const useLoops = () => useQuery({ queryKey: keys.loops, queryFn: () => call(routes.loops, {}) })
 /** When loops start by themselves next, and why they could not. The runner decides that, so it is looked at again now and then. */
 export const useStarts = () => useQuery({ queryKey: keys.starts, queryFn: () => call(routes.starts, {}), refetchInterval: 15_000 })

@@ -13,16 +13,22 @@ export const isPicture = (state: SampleState | undefined): state is SamplePictur
 export function useSamplePictures(wishes: readonly SampleWish[]): ReadonlyMap<string, SampleState> {
   const [pictures, setPictures] = useState<ReadonlyMap<string, SampleState>>(new Map())
   const worker = useRef<Worker>(null)
+  const wished = useRef<ReadonlySet<string>>(new Set())
   useEffect(() => {
     const made = new Worker(new URL('./worker/samples-worker.ts', import.meta.url), { type: 'module' })
     made.onmessage = ({ data }: MessageEvent<FromSamplesWorker>) => {
-      if (data.type !== 'look')
-        setPictures((before) => new Map(before).set(data.key, data.type === 'rendered' ? data.picture : { sentence: data.sentence }))
+      if (data.type === 'look') return
+      // Those that nobody wishes for any more go: a set that is looked through would fill the memory.
+      setPictures((before) => {
+        const kept = [...before].filter(([key]) => wished.current.has(key))
+        return new Map(kept).set(data.key, data.type === 'rendered' ? data.picture : { sentence: data.sentence })
+      })
     }
     worker.current = made
     return () => made.terminate()
   }, [])
   useEffect(() => {
+    wished.current = new Set(wishes.map(({ key }) => key))
     const timer = setTimeout(() => worker.current?.postMessage({ type: 'render', wishes } satisfies ToSamplesWorker), delayMs)
     return () => clearTimeout(timer)
   }, [wishes])

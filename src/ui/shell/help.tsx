@@ -7,7 +7,9 @@ import { keysOf } from '@/base/schema'
 import styles from './shell.module.css'
 import { shortcutLabel, shortcuts, useShortcuts } from './shortcuts'
 
-/** The list of shortcuts behind `?`. */
+const pages = ['Everywhere', 'Bench', 'Proof'] as const
+
+/** The list of shortcuts behind `?`, by the page where they hold. */
 export function Help(): ReactNode {
   const [open, setOpen] = useState(false)
   useShortcuts({ help: () => setOpen(true) })
@@ -16,17 +18,26 @@ export function Help(): ReactNode {
       <Tooltip title="Shortcuts (?)">
         <Button type="text" icon={<QuestionCircleOutlined />} aria-label="Shortcuts" onClick={() => setOpen(true)} />
       </Tooltip>
-      <Modal title="Shortcuts" open={open} onCancel={() => setOpen(false)} footer={null} width={420}>
-        <dl className={styles.shortcuts}>
-          {keysOf(shortcuts).map((name) => (
-            <div key={name}>
-              <dt>
-                <kbd>{shortcutLabel(name)}</kbd>
-              </dt>
-              <dd>{shortcuts[name].what}</dd>
-            </div>
+      <Modal title="Shortcuts" open={open} onCancel={() => setOpen(false)} footer={null} width={760}>
+        <div className={styles.helpPages}>
+          {pages.map((page) => (
+            <section key={page}>
+              <h3>{page}</h3>
+              <dl className={styles.shortcuts}>
+                {keysOf(shortcuts)
+                  .filter((name) => shortcuts[name].where.includes(page))
+                  .map((name) => (
+                    <div key={name}>
+                      <dt>
+                        <kbd>{shortcutLabel(name)}</kbd>
+                      </dt>
+                      <dd>{shortcuts[name].what}</dd>
+                    </div>
+                  ))}
+              </dl>
+            </section>
           ))}
-        </dl>
+        </div>
       </Modal>
     </>
   )

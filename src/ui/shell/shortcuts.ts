@@ -5,8 +5,8 @@ import { keysOf } from '@/base/schema'
 export const shortcuts = {
   search: { keys: 'mod+k', what: 'Find and do', where: 'Everywhere' },
   help: { keys: '?', what: 'Show these shortcuts', where: 'Everywhere' },
-  undo: { keys: 'mod+z', what: 'Undo', where: 'Bench' },
-  redo: { keys: 'mod+shift+z', what: 'Redo', where: 'Bench' },
+  undo: { keys: 'mod+z', what: 'Undo', where: 'Bench, Proof' },
+  redo: { keys: 'mod+shift+z', what: 'Redo', where: 'Bench, Proof' },
   record: { keys: 'r', what: 'Record, or end the recording', where: 'Bench' },
   addStep: { keys: 'a', what: 'Add a step', where: 'Bench' },
   previousBead: { keys: ',', what: 'Previous bead', where: 'Bench' },
@@ -20,12 +20,24 @@ export const shortcuts = {
   closerTogether: { keys: 'arrowleft', what: 'Test strip: values closer together', where: 'Bench' },
   furtherApart: { keys: 'arrowright', what: 'Test strip: values further apart', where: 'Bench' },
   putDown: { keys: 'escape', what: 'Put a tool down', where: 'Bench' },
-  original: { keys: 'space', what: 'Hold to see the original', where: 'Bench' },
+  original: { keys: 'space', what: 'Hold to see the original', where: 'Bench, Proof' },
   wipe: { keys: 'w', what: 'Wipe between before and after', where: 'Bench' },
   fit: { keys: 'f', what: 'Fit the picture', where: 'Bench' },
   fullSize: { keys: 'h', what: 'Look at 100 %', where: 'Bench' },
   doubleSize: { keys: 'd', what: 'Look at 200 %', where: 'Bench' },
   clipped: { keys: 'c', what: 'Mark clipped pixels', where: 'Bench' },
+  proofNext: { keys: '.', what: 'Next picture', where: 'Proof' },
+  proofPrevious: { keys: ',', what: 'Previous picture', where: 'Proof' },
+  proofGood: { keys: 'g', what: 'Good: looked at, and on to the next', where: 'Proof' },
+  proofAside: { keys: 'x', what: 'Set aside, or take it in again', where: 'Proof' },
+  proofBrighter: { keys: 'b', what: 'Brighter by a sixth of a stop', where: 'Proof' },
+  proofDarker: { keys: 'n', what: 'Darker by a sixth of a stop', where: 'Proof' },
+  proofFrameLeft: { keys: 'arrowleft', what: 'Frame to the left', where: 'Proof' },
+  proofFrameRight: { keys: 'arrowright', what: 'Frame to the right', where: 'Proof' },
+  proofFrameUp: { keys: 'arrowup', what: 'Frame up', where: 'Proof' },
+  proofFrameDown: { keys: 'arrowdown', what: 'Frame down', where: 'Proof' },
+  proofAsBefore: { keys: 'v', what: 'As the picture before', where: 'Proof' },
+  proofTakeBack: { keys: 'delete', what: 'Take all back', where: 'Proof' },
 } as const
 
 export type ShortcutName = keyof typeof shortcuts
@@ -42,8 +54,17 @@ export const shortcutLabel = (name: ShortcutName): string =>
     .split('+')
     .map(
       (part) =>
-        ({ mod: 'Ctrl/⌘', shift: 'Shift', space: 'Space', delete: 'Delete', escape: 'Esc', arrowleft: '←', arrowright: '→' })[part] ??
-        part.toUpperCase(),
+        ({
+          mod: 'Ctrl/⌘',
+          shift: 'Shift',
+          space: 'Space',
+          delete: 'Delete',
+          escape: 'Esc',
+          arrowleft: '←',
+          arrowright: '→',
+          arrowup: '↑',
+          arrowdown: '↓',
+        })[part] ?? part.toUpperCase(),
     )
     .join(' ')
 

@@ -24,6 +24,7 @@ export const choiceKind: Kind<ChoiceSetting, string> = {
   json: (setting) => ({ enum: valuesOf(setting) }),
   reading: ({ options, default: start }) =>
     `${options.map(({ label }) => label).join(', ')} (${options.find(({ value }) => value === start)?.label})`,
+  valueInWords: ({ options }, value) => options.find((option) => option.value === value)?.label.toLowerCase() ?? value,
   asked: { expects: (setting) => `one of ${valuesOf(setting).join(', ')}`, read: (typed) => typed },
   examples: valuesOf,
 }

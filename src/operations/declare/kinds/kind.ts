@@ -25,6 +25,8 @@ export interface Kind<Setting, Value> {
   json(setting: Setting): JsonSchema
   /** What it takes and its default, as a cell of a table. */
   reading(setting: Setting): string
+  /** A value as it is said: `46 %`. Where it is missing, the value says it itself. */
+  valueInWords?(setting: Setting, value: Value): string
   /** Where a person can be asked for it before a run. */
   readonly asked?: {
     /** What an answer must be, in words. */

@@ -1,4 +1,5 @@
 import * as yup from 'yup'
+import { shortNumber } from '@/base/format'
 import type { Kind, Labelled } from './kind'
 
 export interface NumberSetting extends Labelled {
@@ -35,6 +36,7 @@ export const numberKind: Kind<NumberSetting, number> = {
     const unit = setting.unit ? ` ${setting.unit}` : ''
     return `${setting.min} … ${setting.max}${unit} (${setting.default}${unit})`
   },
+  valueInWords: ({ unit }, value) => `${shortNumber(value)}${unit && ` ${unit}`}`,
   asked: {
     expects: ({ min, max }) => `a number from ${min} to ${max}`,
     read: (typed) => (typed.trim() === '' || Number.isNaN(Number(typed)) ? typed : Number(typed)),

@@ -12,6 +12,7 @@ export const toggleKind: Kind<ToggleSetting, boolean> = {
   schema: () => yup.boolean().required('is missing').typeError('must be true or false'),
   json: () => ({ type: 'boolean' }),
   reading: (setting) => `on or off (${setting.default ? 'on' : 'off'})`,
+  valueInWords: (_, value) => (value ? 'on' : 'off'),
   asked: { expects: () => 'true or false', read: (typed) => (typed === 'true' ? true : typed === 'false' ? false : typed) },
   examples: () => [true, false],
 }

@@ -17,6 +17,8 @@ export interface SampleWish {
   readonly key: string
   readonly path: string
   readonly steps: readonly Step[]
+  /** Long edge of the copy that is worked on, if not that of samples. */
+  readonly edge?: number
 }
 
 export type ToSamplesWorker =
@@ -36,30 +38,34 @@ const samples = new Map<string, Promise<Sample>>()
 const assets = new Map<string, Asset>()
 let newest = 0
 
-async function open(path: string): Promise<Sample> {
-  const picture = await fetchPicture(path, sampleEdge)
+async function open({ path, edge }: SampleWish): Promise<Sample> {
+  const picture = await fetchPicture(path, edge ?? sampleEdge)
   return new Sample(await loadKernels(), picture, { facts: picture.facts, name: path.slice(path.lastIndexOf('/') + 1) }, assets)
 }
+
+/** Which copy of which picture a wish is for. */
+const copyOf = ({ path, edge }: SampleWish): string => `${edge ?? sampleEdge} ${path}`
 
 /** Lets messages in that came meanwhile. */
 const breathe = (): Promise<void> => new Promise((resolve) => setTimeout(resolve))
 
 async function renderAll(wishes: readonly SampleWish[]): Promise<void> {
   const list = ++newest
-  for (const known of samples.keys()) if (!wishes.some(({ path }) => path === known)) samples.delete(known)
-  for (const { key, path, steps } of wishes) {
+  for (const known of samples.keys()) if (!wishes.some((wish) => copyOf(wish) === known)) samples.delete(known)
+  for (const wish of wishes) {
+    const { key, steps } = wish
     await breathe()
     if (list !== newest) return
     try {
-      const sample = samples.get(path) ?? open(path)
-      samples.set(path, sample)
+      const sample = samples.get(copyOf(wish)) ?? open(wish)
+      samples.set(copyOf(wish), sample)
       const ready = await sample
       await fetchAssets(assets, steps)
       if (list !== newest) return
       const picture = ready.render(steps)
       post({ type: 'rendered', key, picture }, [picture.pixels.buffer])
     } catch (error) {
-      samples.delete(path)
+      samples.delete(copyOf(wish))
       const report = reportOf(error)
       post({ type: 'failed', key, sentence: new AppError(report.code, report.details).message })
     }

@@ -1,0 +1,53 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { changesNothing, checkTouchUp, touchedSteps, untouched } from '@/jobs/touch-up'
+import { newStep } from '@/macros/step'
+import { frameStep, lightNudgeEv, lightOf, lookedAt, setAside, withFrame, withLight } from './nudges'
+
+const macros = [{ macroId: 'm', steps: [newStep('exposure', 'e'), newStep('crop', 'c', { position: 'subject' })] }]
+
+describe('nudges of light', () => {
+  it('add up in one step behind the macros’, and go when they come back to nothing', () => {
+    const brighter = withLight(withLight(untouched, lightNudgeEv), lightNudgeEv)
+    expect(lightOf(brighter)).toBeCloseTo(1 / 3, 3)
+    expect(touchedSteps(macros, brighter).map(({ operation }) => operation)).toEqual(['exposure', 'crop', 'exposure'])
+    expect(changesNothing(withLight(withLight(brighter, -lightNudgeEv), -lightNudgeEv))).toBe(true)
+  })
+  it('stay within what can be asked for', () => {
+    let touchUp = untouched
+    for (let i = 0; i < 100; i++) touchUp = withLight(touchUp, 1)
+    expect(lightOf(touchUp)).toBe(4)
+  })
+})
+
+describe('nudges of the frame', () => {
+  it('place the first frame there is, and keep it where it is put', () => {
+    expect(frameStep(macros)?.step.id).toBe('c')
+    const higher = withFrame(untouched, macros, 0, -4)
+    expect(higher.settings).toEqual([
+      { macroId: 'm', stepId: 'c', settings: { position: 'place', positionXPercent: 50, positionYPercent: 46 } },
+    ])
+    const back = withFrame(higher, macros, -200, 500)
+    expect(back.settings[0]?.settings).toMatchObject({ positionXPercent: 0, positionYPercent: 100 })
+  })
+  it('do nothing where there is no frame', () => {
+    const without = [{ macroId: 'm', steps: [newStep('exposure', 'e')] }]
+    expect(withFrame(untouched, without, 3, 3)).toBe(untouched)
+  })
+})
+
+it('any nudges in any order make a touch-up that is taken', () => {
+  const nudge = fc.constantFrom(
+    (t: typeof untouched) => withLight(t, lightNudgeEv),
+    (t: typeof untouched) => withLight(t, -lightNudgeEv),
+    (t: typeof untouched) => withFrame(t, macros, 2, -2),
+    setAside,
+    lookedAt,
+  )
+  fc.assert(
+    fc.property(fc.array(nudge, { maxLength: 40 }), (nudges) => {
+      const touchUp = nudges.reduce((before, work) => work(before), untouched)
+      expect(checkTouchUp(JSON.parse(JSON.stringify(touchUp)), macros)).toEqual(touchUp)
+    }),
+  )
+})

@@ -1,0 +1,79 @@
+import { useCallback, useEffect, useRef, useState } from 'react'
+import type { ShownTouchUp } from '@/contract/answers'
+import { routes } from '@/contract/routes'
+import { type TouchUp, untouched } from '@/jobs/touch-up'
+import { call } from '../api/client'
+
+export interface TouchUps {
+  of(path: string): TouchUp
+  canUndo(path: string): boolean
+  canRedo(path: string): boolean
+  /** Shows a change at once and stores it. */
+  change(path: string, next: TouchUp): void
+  step(path: string, by: 1 | -1): void
+}
+
+/**
+ * The touch-ups of a loop: what is changed is shown at once, and stored in the order in which it was made. Where storing fails, what the
+ * server has is shown again.
+ */
+export function useTouchUps(loopId: string, stored: readonly ShownTouchUp[] | undefined, onProblem: (sentence: string) => void): TouchUps {
+  const [known, setKnown] = useState<ReadonlyMap<string, ShownTouchUp>>(new Map())
+  const now = useRef(known)
+  const sending = useRef<Promise<unknown>>(Promise.resolve())
+  /** Changes on their way, by path. */
+  const pending = useRef(new Map<string, number>())
+  const put = useCallback((entry: ShownTouchUp): void => {
+    now.current = new Map(now.current).set(entry.sourcePath, entry)
+    setKnown(now.current)
+  }, [])
+  useEffect(() => {
+    now.current = new Map((stored ?? []).map((entry) => [entry.sourcePath, entry]))
+    setKnown(now.current)
+  }, [stored])
+
+  const send = useCallback(
+    (path: string, work: (version: number) => Promise<ShownTouchUp>): void => {
+      const under = pending.current
+      under.set(path, (under.get(path) ?? 0) + 1)
+      sending.current = sending.current.then(async () => {
+        try {
+          const answered = await work(now.current.get(path)?.version ?? 0)
+          under.set(path, (under.get(path) ?? 1) - 1)
+          // What was changed meanwhile is ahead of the answer: of that only the version counts then.
+          const shown = now.current.get(path)
+          put(shown && (under.get(path) ?? 0) > 0 ? { ...shown, version: answered.version } : answered)
+        } catch (error) {
+          under.clear()
+          onProblem(error instanceof Error ? error.message : String(error))
+          const fresh = await call(routes.touchUps, { asked: { id: loopId } }).catch(() => [])
+          now.current = new Map(fresh.map((entry) => [entry.sourcePath, entry]))
+          setKnown(now.current)
+        }
+      })
+    },
+    [loopId, onProblem, put],
+  )
+
+  const change = useCallback(
+    (path: string, next: TouchUp): void => {
+      const before = now.current.get(path)
+      if (JSON.stringify(before?.touchUp ?? untouched) === JSON.stringify(next)) return
+      put({ sourcePath: path, words: [], version: before?.version ?? 0, canRedo: false, ...before, touchUp: next, canUndo: true })
+      send(path, (version) => call(routes.touchUp, { asked: { id: loopId }, body: { sourcePath: path, touchUp: next, version } }))
+    },
+    [loopId, put, send],
+  )
+  const step = useCallback(
+    (path: string, by: 1 | -1): void =>
+      send(path, (version) => call(routes.stepTouchUp, { asked: { id: loopId }, body: { sourcePath: path, version, by } })),
+    [loopId, send],
+  )
+  return {
+    of: (path) => known.get(path)?.touchUp ?? untouched,
+    canUndo: (path) => known.get(path)?.canUndo ?? false,
+    canRedo: (path) => known.get(path)?.canRedo ?? false,
+    change,
+    step,
+  }
+}
