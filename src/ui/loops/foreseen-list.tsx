@@ -1,7 +1,7 @@
 'use client'
 
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { Spin } from 'antd'
+import { Button, Spin } from 'antd'
 import { type ReactNode, useRef } from 'react'
 import { counted, formatBytes } from '@/base/format'
 import type { ForeseenPicture, PreflightView } from '@/contract/answers'
@@ -17,10 +17,12 @@ interface Props {
   check: PreflightView | undefined
   checking: boolean
   onMend(change: Partial<Loop>): void
+  /** To look the pictures through as they will be delivered. */
+  onProof(): void
 }
 
 /** What will happen, picture by picture, before anything happens. */
-export function ForeseenList({ check, checking, onMend }: Props): ReactNode {
+export function ForeseenList({ check, checking, onMend, onProof }: Props): ReactNode {
   const scroller = useRef<HTMLDivElement>(null)
   const rows = check?.pictures ?? []
   const virtual = useVirtualizer({
@@ -41,6 +43,14 @@ export function ForeseenList({ check, checking, onMend }: Props): ReactNode {
             {check.totals.freeBytes !== null && ` of ${formatBytes(check.totals.freeBytes)} free`}
           </span>
         )}
+        <Button
+          className={styles.toProof}
+          disabled={rows.length === 0}
+          onClick={onProof}
+          title="Look all pictures through as they will be delivered, and put single ones right"
+        >
+          Proof
+        </Button>
       </div>
       <Problems list={check?.problems.filter((problem) => problem.area === 'pictures') ?? []} onMend={onMend} />
       {check && check.notShown > 0 && (

@@ -3,6 +3,7 @@
 import { PlusOutlined } from '@ant-design/icons'
 import { useQueryClient } from '@tanstack/react-query'
 import { App, Button, Dropdown, Input, Skeleton } from 'antd'
+import { useRouter } from 'next/navigation'
 import { type ReactNode, useCallback, useEffect, useRef, useState } from 'react'
 import { flushSync } from 'react-dom'
 import { counted } from '@/base/format'
@@ -48,6 +49,13 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
 
   const problems = (area: Problem['area']): Problem[] => check?.problems.filter((problem) => problem.area === area) ?? []
   const blocked = !check || check.problems.some((problem) => problem.blocks)
+  const router = useRouter()
+  // What could not be saved says so itself, and the page stays.
+  const openProof = (): void =>
+    void save(loop).then(
+      () => router.push(`/loops/${loop.id}/proof`),
+      () => undefined,
+    )
   return (
     <div className={styles.loop}>
       <div className={styles.sentence}>
@@ -84,7 +92,7 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
         </section>
         <StartPart loopId={loop.id} start={loop.start} onChange={(start) => change({ start })} />
       </div>
-      <ForeseenList check={check} checking={isFetching} onMend={change} />
+      <ForeseenList check={check} checking={isFetching} onMend={change} onProof={openProof} />
     </div>
   )
 }

@@ -51,20 +51,9 @@ export function StartRun({ loopId, questions, check, disabled, before }: Props):
       void message.error(problem instanceof Error ? problem.message : String(problem), 8)
     }
   }
-  const openProof = async (): Promise<void> => {
-    await before?.()
-    router.push(`/loops/${loopId}/proof`)
-  }
   const begin = (way: Way): void => (questions.length > 0 || way === 'later' ? setAsking(way) : void run(way, { answers: {} }))
   return (
     <>
-      <Button
-        disabled={disabled}
-        onClick={() => void openProof()}
-        title="Look all its pictures through as they will be delivered, and put single ones right"
-      >
-        Proof
-      </Button>
       <Button
         disabled={disabled}
         loading={attempt.isPending}

@@ -18,7 +18,7 @@ export function Help(): ReactNode {
       <Tooltip title="Shortcuts (?)">
         <Button type="text" icon={<QuestionCircleOutlined />} aria-label="Shortcuts" onClick={() => setOpen(true)} />
       </Tooltip>
-      <Modal title="Shortcuts" open={open} onCancel={() => setOpen(false)} footer={null} width={760}>
+      <Modal title="Shortcuts" open={open} onCancel={() => setOpen(false)} footer={null} width={1080}>
         <div className={styles.helpPages}>
           {pages.map((page) => (
             <section key={page}>
