@@ -4,8 +4,9 @@ import jpegJs from 'jpeg-js'
 import { describe, expect, it } from 'vitest'
 import { srgbTransfer } from '@/colour/transfer'
 import { sha256 } from '@/files/placing'
-import { type TouchUp, untouched } from '@/jobs/touch-up'
+import { changesNothing, isSameWork, type TouchUp, untouched } from '@/jobs/touch-up'
 import { newStep } from '@/macros/step'
+import { proofOfLoop } from '@/services/proof'
 import { runReport } from '@/services/runs/report'
 import { startRun } from '@/services/runs/start'
 import { touchUpPicture } from '@/services/touch-ups'
@@ -32,6 +33,18 @@ function lightOf(path: string): number {
   return sum / (data.length / 4)
 }
 
+it('two touch-ups make the same, in whatever order they are written and whoever looked', () => {
+  const turned = (value: unknown): unknown => {
+    if (Array.isArray(value)) return value.map(turned)
+    if (value === null || typeof value !== 'object') return value
+    const entries = Object.entries(value).map(([key, part]) => [key, turned(part)] as const)
+    return Object.fromEntries(entries.reverse())
+  }
+  expect(isSameWork(darker, { ...(turned(darker) as TouchUp), lookedAt: true })).toBe(true)
+  expect(isSameWork(darker, { ...darker, after: [newStep('exposure', 'own', { exposureEv: -0.9 })] })).toBe(false)
+  expect(isSameWork(darker, untouched)).toBe(false)
+})
+
 describe('pictures touched up after a run', () => {
   it('are delivered again alone, in the place of their own files, and keep what they have in every later run', async () => {
     const app = testApplication([newStep('resize', 'size', { lengthPx: 160 })])
@@ -52,6 +65,12 @@ describe('pictures touched up after a run', () => {
     expect(lightOf(join(app.delivery, '002-picture-2.jpg')) / light).toBeCloseTo(0.5, 2)
     expect(runReport(app.context, again.id).pictures).toMatchObject([{ touchedUp: 'Exposure −1.00 EV', sourceUnchanged: true }])
 
+    const { pictures } = await proofOfLoop(app.context, loop.id)
+    expect(pictures.map(({ deliveredWith }) => deliveredWith && changesNothing(deliveredWith))).toEqual([true, false, true, true])
+
+    // That somebody looked at it makes nothing new to deliver.
+    const looked = { ...darker, lookedAt: true }
+    await touchUpPicture(app.context, { loopId: loop.id, sourcePath: join(app.intake, 'picture-2.jpg'), touchUp: looked, version: 1 })
     // Nothing is left to deliver; a whole run makes the same file again.
     await expect(startRun(app.context, loop, { only: 'touched' })).rejects.toThrow(/nothing was touched up/)
     expect((await startRun(app.context, loop, { only: 'changed' })).totals).toMatchObject({ waiting: 0, skipped: 4 })

@@ -47,6 +47,13 @@ export const untouched: TouchUp = touchUpSchema.getDefault()
 export const changesNothing = ({ settings, before, after, without, setAside }: TouchUp): boolean =>
   settings.length === 0 && before.length === 0 && after.length === 0 && without.length === 0 && !setAside
 
+const inOrder = (_: string, value: unknown): unknown =>
+  value !== null && typeof value === 'object' && !Array.isArray(value) ? Object.fromEntries(Object.entries(value).sort()) : value
+const workOf = ({ lookedAt: _, ...work }: TouchUp): string => JSON.stringify(work, inOrder)
+
+/** Whether two make the same of a picture: who looked at it does not matter. */
+export const isSameWork = (a: TouchUp, b: TouchUp): boolean => workOf(a) === workOf(b)
+
 interface MacroSteps {
   readonly macroId: string
   readonly steps: readonly Step[]

@@ -3,6 +3,7 @@ import { lookTable } from './catalogue/look-table'
 import { playMacro } from './catalogue/play-macro'
 import { resize } from './catalogue/resize'
 import { unsharpMask } from './catalogue/unsharp-mask'
+import { neutralTemperatureK, whiteBalance } from './catalogue/white-balance'
 import type { PlayedMacro, Settings } from './declare/settings'
 
 /** An operation with settings that differ from its defaults. */
@@ -29,3 +30,14 @@ export const playing = (macro: PlayedMacro): ReadyMade => ({ operation: playMacr
 /** More or less light on the finished picture, in stops. */
 export const lighter = (exposureEv: number): ReadyMade => ({ operation: exposure.id, settings: { exposureEv } })
 export const stopsOf = (settings: Settings): number => Number(settings.exposureEv ?? 0)
+
+const millionKelvin = 1e6
+/** A warmer (above 0) or cooler picture, in mired, of which equal steps look alike (common practice with filters); from −250 to 100. */
+export const warmer = (mired: number): ReadyMade => ({
+  operation: whiteBalance.id,
+  settings: { by: 'temperature', temperatureK: Math.round(millionKelvin / (millionKelvin / neutralTemperatureK - mired)) },
+})
+/** What `warmer` was asked for, to a tenth of a mired. */
+export function miredOf({ temperatureK = neutralTemperatureK }: Settings): number {
+  return Math.round((millionKelvin / neutralTemperatureK - millionKelvin / Number(temperatureK)) * 10) / 10
+}

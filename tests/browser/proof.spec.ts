@@ -68,7 +68,7 @@ test('a set is put right at the keyboard, and just the changed ones are delivere
   await page.reload()
   await expect(page.getByText('2 touched up')).toBeVisible()
 
-  await page.getByRole('button', { name: 'Deliver the changed' }).click()
+  await page.getByRole('button', { name: 'Deliver the 2 changed' }).click()
   await runIsDone(page)
   await expect(page.getByText('2 source files, all unchanged')).toBeVisible()
   expect(readFileSync(delivered('one'))).toEqual(before.get('one'))

@@ -18,7 +18,7 @@ const d65White = xyzOfChromaticity(d65)
 /** Across the locus at full tint, CIE 1960 units: as far as a strong fluorescent cast. */
 const fullTintDuv = 0.03
 /** Temperature at which nothing is changed: the white of sRGB itself. */
-const neutralTemperatureK = 6500
+export const neutralTemperatureK = 6500
 
 /** Most sources are sRGB: its channels tell where light was cut off. */
 const toSource = rgbToRgb(workingSpace, colourSpaces.srgb)

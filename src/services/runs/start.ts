@@ -3,6 +3,7 @@ import { stat } from 'node:fs/promises'
 import { AppError } from '@/base/errors'
 import { completeDelivery, type Delivery } from '@/jobs/delivery'
 import type { Loop } from '@/jobs/loop'
+import { isSameWork, type TouchUp, untouched } from '@/jobs/touch-up'
 import { completeSteps } from '@/macros/step'
 import * as store from '@/store/runs'
 import type { FrozenMacro } from '@/store/schema'
@@ -12,6 +13,7 @@ import { tellEvery, type Watcher } from '../preflight/intake'
 import { differenceBetween, keptPreflight } from '../preflight/kept'
 import { freeze, makeDeliveryFolders, type Preflight, type PreflightWishes, preflight } from '../preflight/preflight'
 import type { Problem } from '../preflight/problems'
+import { lastDelivery } from './last-delivery'
 import { type RunSummary, runSummary } from './summary'
 
 /** Which pictures a run takes, what was answered before it, and when it may start. */
@@ -65,14 +67,11 @@ async function chosen(
  * Pictures that were delivered and have something else of their own since, with the names they have: whatever patterns and numbers say
  * now, each comes in the place of its own file, and of no other.
  */
-function touchedSince({ db, dataFolder }: Context, loop: Loop, pictures: readonly ForeseenPicture[]): ForeseenPicture[] {
-  const tries = triesFolder(dataFolder)
+function touchedSince(context: Context, loop: Loop, pictures: readonly ForeseenPicture[]): ForeseenPicture[] {
   return pictures.flatMap((picture) => {
     if (picture.error || picture.touchUp?.setAside) return []
-    const last = store
-      .deliveriesOf(db, loop.id, picture.sourcePath)
-      .find(({ results }) => !results.some(({ path }) => path.startsWith(tries)))
-    if (!last || JSON.stringify(last.touchUp) === JSON.stringify(picture.touchUp)) return []
+    const last = lastDelivery(context, loop.id, picture.sourcePath)
+    if (!last || hasSameWork(last, picture)) return []
     const targets = last.results.flatMap(({ deliveryId, path, hash }) => {
       const foreseen = picture.targets.find((target) => target.deliveryId === deliveryId)
       return foreseen && hash ? [{ ...foreseen, path, numbered: null, skip: false, madeSafe: false, replaces: hash }] : []
@@ -84,6 +83,11 @@ function touchedSince({ db, dataFolder }: Context, loop: Loop, pictures: readonl
 /** A source as it was: another size or time is another picture. */
 const isSame = (a: Pick<ForeseenPicture, 'sizeBytes' | 'modifiedMs'>, b: Pick<ForeseenPicture, 'sizeBytes' | 'modifiedMs'>): boolean =>
   a.sizeBytes === b.sizeBytes && a.modifiedMs === b.modifiedMs
+
+interface Touched {
+  readonly touchUp: TouchUp | null
+}
+const hasSameWork = (a: Touched, b: Touched): boolean => isSameWork(a.touchUp ?? untouched, b.touchUp ?? untouched)
 
 /** All that decides what a run makes of a source: steps as they read now, and deliveries, without what only people read, as a hash. */
 const makingOf = (macros: readonly FrozenMacro[], deliveries: readonly Delivery[]): string =>
@@ -103,7 +107,7 @@ function stillDelivered(context: Context, loop: Loop, check: Preflight): (pictur
   const making = makingOf(check.macros, resolvedDeliveries(context, loop))
   return async (picture) => {
     for (const delivered of store.deliveriesOf(context.db, loop.id, picture.sourcePath, making)) {
-      if (!isSame(delivered, picture) || JSON.stringify(delivered.touchUp) !== JSON.stringify(picture.touchUp)) continue
+      if (!isSame(delivered, picture) || !hasSameWork(delivered, picture)) continue
       const sizes = await Promise.all(delivered.results.map(async ({ path }) => (await stat(path).catch(() => undefined))?.size))
       if (delivered.results.every(({ sizeBytes }, i) => sizes[i] === sizeBytes)) return true
     }

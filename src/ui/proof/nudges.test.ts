@@ -2,7 +2,20 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { changesNothing, checkTouchUp, touchedSteps, untouched } from '@/jobs/touch-up'
 import { newStep } from '@/macros/step'
-import { frameStep, lightNudgeEv, lightOf, lookedAt, setAside, withFrame, withLight } from './nudges'
+import {
+  frameSizeOf,
+  frameStep,
+  lightNudgeEv,
+  lightOf,
+  lookedAt,
+  setAside,
+  warmthNudgeMired,
+  warmthOf,
+  withFrame,
+  withFrameSize,
+  withLight,
+  withWarmth,
+} from './nudges'
 
 const macros = [{ macroId: 'm', steps: [newStep('exposure', 'e'), newStep('crop', 'c', { position: 'subject' })] }]
 
@@ -20,7 +33,33 @@ describe('nudges of light', () => {
   })
 })
 
+describe('nudges of colour', () => {
+  it('add up in mired beside the light, and go when they come back to nothing', () => {
+    let touchUp = withLight(untouched, lightNudgeEv)
+    for (let i = 0; i < 6; i++) touchUp = withWarmth(touchUp, warmthNudgeMired)
+    expect(warmthOf(touchUp)).toBeCloseTo(30, 1)
+    // 10⁶ ÷ (10⁶ ÷ 6500 − 30) = 8075 K: the light was bluer than it was taken for, so the picture gets warmer.
+    expect(touchUp.after.find(({ operation }) => operation === 'white-balance')?.settings).toMatchObject({ temperatureK: 8075 })
+    for (let i = 0; i < 6; i++) touchUp = withWarmth(touchUp, -warmthNudgeMired)
+    expect(touchUp).toEqual(withLight(untouched, lightNudgeEv))
+  })
+  it('stay within what the step can do', () => {
+    for (const by of [1e4, -1e4]) expect(() => checkTouchUp(withWarmth(untouched, by), macros)).not.toThrow()
+  })
+})
+
 describe('nudges of the frame', () => {
+  it('make it smaller and larger, and leave its place alone', () => {
+    const smaller = withFrameSize(withFrameSize(untouched, macros, -2), macros, -2)
+    expect(smaller.settings).toEqual([{ macroId: 'm', stepId: 'c', settings: { sizePercent: 96 } }])
+    expect(frameSizeOf(withFrameSize(smaller, macros, 50), macros)).toBe(100)
+    expect(frameSizeOf(withFrameSize(smaller, macros, -500), macros)).toBe(5)
+  })
+  it('keep the size of a frame of so many pixels', () => {
+    const exact = [{ macroId: 'm', steps: [newStep('crop', 'c', { shape: 'pixels' })] }]
+    expect(withFrameSize(untouched, exact, -2)).toBe(untouched)
+    expect(frameSizeOf(untouched, exact)).toBeUndefined()
+  })
   it('place the first frame there is, and keep it where it is put', () => {
     expect(frameStep(macros)?.step.id).toBe('c')
     const higher = withFrame(untouched, macros, 0, -4)
@@ -40,6 +79,8 @@ it('any nudges in any order make a touch-up that is taken', () => {
   const nudge = fc.constantFrom(
     (t: typeof untouched) => withLight(t, lightNudgeEv),
     (t: typeof untouched) => withLight(t, -lightNudgeEv),
+    (t: typeof untouched) => withWarmth(t, warmthNudgeMired),
+    (t: typeof untouched) => withFrameSize(t, macros, -2),
     (t: typeof untouched) => withFrame(t, macros, 2, -2),
     setAside,
     lookedAt,

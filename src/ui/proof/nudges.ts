@@ -1,6 +1,6 @@
 import type { TouchUp } from '@/jobs/touch-up'
 import { readyStep, type Step } from '@/macros/step'
-import { findOperation, lighter, stopsOf } from '@/operations'
+import { findOperation, lighter, miredOf, type ReadyMade, type Settings, stopsOf, warmer } from '@/operations'
 
 /*
  * What a key in the proof does to a picture's touch-up. Each takes the touch-up and gives another; one that would change nothing gives
@@ -12,27 +12,48 @@ interface MacroSteps {
   readonly steps: readonly Step[]
 }
 
-/** The picture's own step for light, behind all others: what is judged is the result. */
-const lightId = 'proof-light'
+/** A step that one kind of nudge adds up in, behind all the macros': what is judged is the result. Values in the unit that is said. */
+interface NudgedStep {
+  readonly id: string
+  readonly max: number
+  make(value: number): ReadyMade
+  read(settings: Settings): number
+}
+
+/** In stops. */
+const light: NudgedStep = { id: 'proof-light', max: 4, make: lighter, read: stopsOf }
+/** In mired. */
+const warmth: NudgedStep = { id: 'proof-warmth', max: 100, make: warmer, read: miredOf }
+
 /** A sixth of a stop. */
 export const lightNudgeEv = 1 / 6
-const maxLightEv = 4
-/** Of the room that the frame has. */
+/** About the least that is seen side by side (common practice). */
+export const warmthNudgeMired = 5
+/** Of the room that the frame has, and of its size. */
 export const frameNudgePercent = 2
 
 const millionth = (value: number): number => Math.round(value * 1e6) / 1e6
-const percent = (value: number): number => Math.min(100, Math.max(0, Math.round(value * 10) / 10))
+const within = (value: number, min: number, max: number): number => Math.min(max, Math.max(min, value))
+const percent = (value: number, min = 0): number => within(Math.round(value * 10) / 10, min, 100)
+
+const askedOf = ({ after }: TouchUp, { id, read }: NudgedStep): number => read(after.find((step) => step.id === id)?.settings ?? {})
+
+/** Back at nothing, the step goes. */
+function nudged(touchUp: TouchUp, step: NudgedStep, by: number): TouchUp {
+  const value = millionth(within(askedOf(touchUp, step) + by, -step.max, step.max))
+  const others = touchUp.after.filter(({ id }) => id !== step.id)
+  // Sixths add up to whole stops only nearly.
+  return { ...touchUp, after: Math.abs(value) < 1e-3 ? others : [...others, readyStep(step.make(value), step.id)] }
+}
 
 /** How much light a picture got in the proof, in stops. */
-export const lightOf = ({ after }: TouchUp): number => stopsOf(after.find(({ id }) => id === lightId)?.settings ?? {})
-
-/** More or less light. Back at nothing, the step goes. */
-export function withLight(touchUp: TouchUp, byEv: number): TouchUp {
-  const ev = millionth(Math.min(maxLightEv, Math.max(-maxLightEv, lightOf(touchUp) + byEv)))
-  const others = touchUp.after.filter(({ id }) => id !== lightId)
-  // Sixths add up to whole stops only nearly.
-  return { ...touchUp, after: Math.abs(ev) < 1e-3 ? others : [...others, readyStep(lighter(ev), lightId)] }
-}
+export const lightOf = (touchUp: TouchUp): number => askedOf(touchUp, light)
+/** More or less light. */
+export const withLight = (touchUp: TouchUp, byEv: number): TouchUp => nudged(touchUp, light, byEv)
+/** How much warmer a picture was made in the proof, in mired. */
+export const warmthOf = (touchUp: TouchUp): number => askedOf(touchUp, warmth)
+/** Warmer (above 0) or cooler. */
+export const withWarmth = (touchUp: TouchUp, byMired: number): TouchUp => nudged(touchUp, warmth, byMired)
 
 /** The step whose frame is moved: the first that has one and can be placed. */
 export function frameStep(macros: readonly MacroSteps[]): { readonly macroId: string; readonly step: Step } | undefined {
@@ -43,19 +64,39 @@ export function frameStep(macros: readonly MacroSteps[]): { readonly macroId: st
 
 /** The frame moved across and down, in per cent of the room it has. A frame that followed the subject stays where it is put from then on. */
 export function withFrame(touchUp: TouchUp, macros: readonly MacroSteps[], across: number, down: number): TouchUp {
-  const found = frameStep(macros)
-  if (!found) return touchUp
-  const { macroId, step } = found
-  const isIt = (other: TouchUp['settings'][number]): boolean => other.macroId === macroId && other.stepId === step.id
-  const own = touchUp.settings.find(isIt)?.settings ?? {}
-  const now = { ...step.settings, ...own }
-  const settings = {
-    ...own,
+  return withFrameSettings(touchUp, macros, (now) => ({
     position: 'place',
     positionXPercent: percent(Number(now.positionXPercent) + across),
     positionYPercent: percent(Number(now.positionYPercent) + down),
-  }
-  return { ...touchUp, settings: [...touchUp.settings.filter((other) => !isIt(other)), { macroId, stepId: step.id, settings }] }
+  }))
+}
+
+/** A larger (above 0) or smaller frame, in per cent of the largest that fits. Frames of so many pixels keep their size. */
+export function withFrameSize(touchUp: TouchUp, macros: readonly MacroSteps[], by: number): TouchUp {
+  if (frameSizeOf(touchUp, macros) === undefined) return touchUp
+  return withFrameSettings(touchUp, macros, (now) => ({ sizePercent: percent(Number(now.sizePercent) + by, minFramePercent) }))
+}
+const minFramePercent = 5
+
+/** The frame's size in per cent of the largest that fits, where it has one. */
+export function frameSizeOf(touchUp: TouchUp, macros: readonly MacroSteps[]): number | undefined {
+  const found = frameStep(macros)
+  if (found?.step.settings.shape !== 'ratio') return undefined
+  return Number({ ...found.step.settings, ...ownSettings(touchUp, found) }.sizePercent)
+}
+
+type FoundStep = NonNullable<ReturnType<typeof frameStep>>
+const isOf = ({ macroId, step }: FoundStep, other: TouchUp['settings'][number]): boolean =>
+  other.macroId === macroId && other.stepId === step.id
+const ownSettings = (touchUp: TouchUp, found: FoundStep): Settings => touchUp.settings.find((other) => isOf(found, other))?.settings ?? {}
+
+function withFrameSettings(touchUp: TouchUp, macros: readonly MacroSteps[], change: (now: Settings) => Settings): TouchUp {
+  const found = frameStep(macros)
+  if (!found) return touchUp
+  const own = ownSettings(touchUp, found)
+  const settings = { ...own, ...change({ ...found.step.settings, ...own }) }
+  const { macroId, step } = found
+  return { ...touchUp, settings: [...touchUp.settings.filter((other) => !isOf(found, other)), { macroId, stepId: step.id, settings }] }
 }
 
 export const setAside = (touchUp: TouchUp): TouchUp => ({ ...touchUp, setAside: !touchUp.setAside })

@@ -3,19 +3,19 @@
 import { App, Button, Skeleton } from 'antd'
 import { useRouter } from 'next/navigation'
 import { type ReactNode, useCallback, useMemo, useState } from 'react'
-import { signedNumber } from '@/base/format'
 import type { Proof } from '@/contract/answers'
-import { describeTouchUp, type TouchUp, touchedSteps, untouched } from '@/jobs/touch-up'
+import { describeTouchUp, isSameWork, type TouchUp, touchedSteps, untouched } from '@/jobs/touch-up'
 import { thumbnailUrl } from '../api/client'
 import { useProof, useStartRun } from '../api/queries'
 import { SampleCanvas } from '../bench/samples'
 import { isPicture, useSamplePictures } from '../bench/use-sample-pictures'
 import type { SampleWish } from '../bench/worker/samples-worker'
 import { SmallPicture } from '../controls/small-picture'
-import { useShortcuts } from '../shell/shortcuts'
-import { frameNudgePercent, frameStep, lightNudgeEv, lightOf, lookedAt, setAside, withFrame, withLight } from './nudges'
+import { NudgeButtons } from './nudge-buttons'
+import { frameStep } from './nudges'
 import styles from './proof.module.css'
 import { ProofSet } from './proof-set'
+import { useProofShortcuts } from './use-proof-shortcuts'
 import { type TouchUps, useTouchUps } from './use-touch-ups'
 
 /** Long edge that the picture in hand is worked on, and the ones that come next. */
@@ -55,6 +55,10 @@ function LoadedProof({ proof }: { proof: Proof }): ReactNode {
   })
   const words = describeTouchUp(touchUp, macros)
   const touched = pictures.filter(({ sourcePath }) => describeTouchUp(touchUps.of(sourcePath), macros).length > 0).length
+  const changed = pictures.filter(({ sourcePath, deliveredWith, error: problem }) => {
+    const own = touchUps.of(sourcePath)
+    return deliveredWith && !problem && !own.setAside && !isSameWork(own, deliveredWith)
+  }).length
   return (
     <div className={styles.proof}>
       <header className={styles.head}>
@@ -62,7 +66,7 @@ function LoadedProof({ proof }: { proof: Proof }): ReactNode {
         <span className={styles.quiet}>
           {pictures.length.toLocaleString('en-GB')} pictures · {touched} touched up
         </span>
-        <DeliverChanged loopId={proof.loopId} disabled={touched === 0} />
+        <DeliverChanged loopId={proof.loopId} count={changed} before={touchUps.stored} />
       </header>
       <aside className={styles.desk} aria-label="This picture">
         <h2>{picture?.relativePath}</h2>
@@ -76,7 +80,7 @@ function LoadedProof({ proof }: { proof: Proof }): ReactNode {
             <li key={part}>◆ {part}</li>
           ))}
         </ul>
-        <Nudges touchUp={touchUp} hasFrame={frameStep(macros) !== undefined} change={change} macros={macros} />
+        <NudgeButtons touchUp={touchUp} hasFrame={frameStep(macros) !== undefined} change={change} macros={macros} />
         <div className={styles.buttons}>
           <Button size="small" disabled={!touchUps.canUndo(path)} onClick={() => touchUps.step(path, -1)}>
             Undo
@@ -135,120 +139,35 @@ function useWishes({ pictures, macros }: Proof, at: number, touchUps: TouchUps):
   }, [said])
 }
 
-interface NudgesProps {
-  touchUp: TouchUp
-  hasFrame: boolean
-  macros: Proof['macros']
-  change(next: TouchUp): void
-}
-
-function Nudges({ touchUp, hasFrame, macros, change }: NudgesProps): ReactNode {
-  const move = (across: number, down: number) => () => change(withFrame(touchUp, macros, across, down))
-  return (
-    <>
-      <div className={styles.nudge}>
-        <span>Light</span>
-        <Button size="small" onClick={() => change(withLight(touchUp, -lightNudgeEv))}>
-          Darker
-        </Button>
-        <code>{signedNumber(lightOf(touchUp), 2)} EV</code>
-        <Button size="small" onClick={() => change(withLight(touchUp, lightNudgeEv))}>
-          Brighter
-        </Button>
-      </div>
-      {hasFrame && (
-        <div className={styles.nudge}>
-          <span>Frame</span>
-          <Button size="small" aria-label="Frame to the left" onClick={move(-frameNudgePercent, 0)}>
-            ←
-          </Button>
-          <Button size="small" aria-label="Frame up" onClick={move(0, -frameNudgePercent)}>
-            ↑
-          </Button>
-          <Button size="small" aria-label="Frame down" onClick={move(0, frameNudgePercent)}>
-            ↓
-          </Button>
-          <Button size="small" aria-label="Frame to the right" onClick={move(frameNudgePercent, 0)}>
-            →
-          </Button>
-        </div>
-      )}
-      <div className={styles.buttons}>
-        <Button
-          size="small"
-          type={touchUp.setAside ? 'primary' : 'default'}
-          aria-pressed={touchUp.setAside}
-          onClick={() => change(setAside(touchUp))}
-        >
-          Set aside
-        </Button>
-        <Button size="small" disabled={touchUp.lookedAt} onClick={() => change(lookedAt(touchUp))}>
-          Good
-        </Button>
-      </div>
-    </>
-  )
+interface DeliverProps {
+  loopId: string
+  /** How many are to be delivered again. */
+  count: number
+  /** What is to be done before. */
+  before(): Promise<unknown>
 }
 
 /** Delivers those again that were touched up since they were delivered, each in the place of its own file. */
-function DeliverChanged({ loopId, disabled }: { loopId: string; disabled: boolean }): ReactNode {
+function DeliverChanged({ loopId, count, before }: DeliverProps): ReactNode {
   const { message } = App.useApp()
   const router = useRouter()
   const start = useStartRun()
   const deliver = (): void =>
-    void start.mutateAsync({ loopId, only: 'touched' }).then(
-      (run) => router.push(`/runs/${run.id}`),
-      (problem: Error) => void message.error(problem.message, 8),
-    )
+    void before()
+      .then(() => start.mutateAsync({ loopId, only: 'touched' }))
+      .then(
+        (run) => router.push(`/runs/${run.id}`),
+        (problem: Error) => void message.error(problem.message, 8),
+      )
   return (
     <Button
       type="primary"
-      disabled={disabled}
+      disabled={count === 0}
       loading={start.isPending}
       onClick={deliver}
-      title="Only files that this loop delivered, and that are as they were"
+      title="Those that this loop delivered and that were touched up since; only files that are as they were delivered are replaced"
     >
-      Deliver the changed
+      {count === 0 ? 'Deliver the changed' : `Deliver the ${count.toLocaleString('en-GB')} changed`}
     </Button>
-  )
-}
-
-interface Keys {
-  at: number
-  go(to: number): void
-  path: string
-  touchUp: TouchUp
-  touchUps: TouchUps
-  change(next: TouchUp): void
-  macros: Proof['macros']
-  /** Path of the picture before this one. */
-  before: string | undefined
-  setShowsSource(shows: boolean): void
-}
-
-function useProofShortcuts({ at, go, path, touchUp, touchUps, change, macros, before, setShowsSource }: Keys): void {
-  const move = (across: number, down: number) => () => change(withFrame(touchUp, macros, across, down))
-  useShortcuts(
-    {
-      proofNext: () => go(at + 1),
-      proofPrevious: () => go(at - 1),
-      proofGood: () => {
-        change(lookedAt(touchUp))
-        go(at + 1)
-      },
-      proofAside: () => change(setAside(touchUp)),
-      proofBrighter: () => change(withLight(touchUp, lightNudgeEv)),
-      proofDarker: () => change(withLight(touchUp, -lightNudgeEv)),
-      proofFrameLeft: move(-frameNudgePercent, 0),
-      proofFrameRight: move(frameNudgePercent, 0),
-      proofFrameUp: move(0, -frameNudgePercent),
-      proofFrameDown: move(0, frameNudgePercent),
-      proofAsBefore: () => before && change({ ...touchUps.of(before), lookedAt: touchUp.lookedAt }),
-      proofTakeBack: () => change({ ...untouched, lookedAt: touchUp.lookedAt }),
-      undo: () => touchUps.step(path, -1),
-      redo: () => touchUps.step(path, 1),
-      original: () => setShowsSource(true),
-    },
-    { original: () => setShowsSource(false) },
   )
 }

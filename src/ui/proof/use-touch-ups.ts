@@ -11,6 +11,8 @@ export interface TouchUps {
   /** Shows a change at once and stores it. */
   change(path: string, next: TouchUp): void
   step(path: string, by: 1 | -1): void
+  /** Once all that was changed is stored. */
+  stored(): Promise<unknown>
 }
 
 /**
@@ -28,6 +30,8 @@ export function useTouchUps(loopId: string, stored: readonly ShownTouchUp[] | un
     setKnown(now.current)
   }, [])
   useEffect(() => {
+    // What is on its way is ahead of what the server had.
+    if ([...pending.current.values()].some((count) => count > 0)) return
     now.current = new Map((stored ?? []).map((entry) => [entry.sourcePath, entry]))
     setKnown(now.current)
   }, [stored])
@@ -75,5 +79,6 @@ export function useTouchUps(loopId: string, stored: readonly ShownTouchUp[] | un
     canRedo: (path) => known.get(path)?.canRedo ?? false,
     change,
     step,
+    stored: () => sending.current,
   }
 }
