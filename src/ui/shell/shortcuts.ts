@@ -28,7 +28,7 @@ export const shortcuts = {
   clipped: { keys: 'c', what: 'Mark clipped pixels', where: 'Bench' },
   proofNext: { keys: '.', what: 'Next picture', where: 'Proof' },
   proofPrevious: { keys: ',', what: 'Previous picture', where: 'Proof' },
-  proofGood: { keys: 'g', what: 'Good: looked at, and on to the next', where: 'Proof' },
+  proofGood: { keys: 'g', what: 'Good, and on to the next', where: 'Proof' },
   proofAside: { keys: 'x', what: 'Set aside, or take it in again', where: 'Proof' },
   proofBrighter: { keys: 'b', what: 'Brighter by a sixth of a stop', where: 'Proof' },
   proofDarker: { keys: 'n', what: 'Darker by a sixth of a stop', where: 'Proof' },
