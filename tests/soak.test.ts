@@ -208,7 +208,9 @@ describe('a long night', () => {
     const app = testApplication()
     await fill(app)
     const run = await startRun(app.context, testLoop(app, {}, { namePattern: '{folder}/{name}' }))
-    runner = startRunner(app)
+    // V8 collects late: left alone, the runner rises by 7 kB a picture to 144 MB at 4,000 and stands at 107 MB after 5,000. In a small heap
+    // it collects in time, and what is left is what stays.
+    runner = startRunner(app, { NODE_OPTIONS: '--max-old-space-size=32' })
     const reach = (over: number) => runUntil(app, run.id, ({ totals }) => totals.done >= over, patience)
     await reach(200)
     const early = residentMb(runner)
@@ -219,7 +221,7 @@ describe('a long night', () => {
     console.log(
       `resident memory of the runner after 200 / 1,100 / ${count} pictures: ${[early, half, late].map(Math.round).join(' / ')} MB`,
     )
-    expect(late).toBeLessThan(early * 1.25)
+    expect(late).toBeLessThan(early * 1.15)
     const database = statSync(join(app.context.dataFolder, 'copper-loop.sqlite')).size
     expect(database / count).toBeLessThan(6000)
 
