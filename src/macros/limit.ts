@@ -2,6 +2,7 @@ import * as yup from 'yup'
 import { plainNumber } from '@/base/format'
 import { keysOf } from '@/base/schema'
 import { defaultSettings, type NumberSetting, number, type Settings } from '@/operations'
+import { finiteSchema, pairSchema } from '@/operations/declare/kinds/number'
 
 /** Where in the picture a step applies. Places are shares of the picture's sides, so that one limit serves every size and shape. */
 export type LimitKind = 'tone' | 'colour' | 'edges' | 'smooth' | 'linear' | 'radial' | 'brush'
@@ -180,32 +181,15 @@ export const describeLimits = (limits: readonly Limit[]): string =>
     return i === 0 ? own : `${words}${joinWords[limit.join]}${own}`
   }, '')
 
-const bounded = (min: number, max: number) =>
-  yup
-    .number()
-    .strict(true)
-    .required('is missing')
-    .typeError('must be a number')
-    .test('finite', 'must be a finite number', (value) => Number.isFinite(value))
-    .min(min, `must be at least ${min}`)
-    .max(max, `must be at most ${max}`)
-
 const flag = yup.boolean().strict(true).required('is missing').typeError('must be true or false')
 
 const strokeSchema = yup
   .object({
-    sizePercent: bounded(0.1, 100),
-    softnessPercent: bounded(0, 100),
+    sizePercent: finiteSchema(0.1, 100),
+    softnessPercent: finiteSchema(0, 100),
     erases: flag,
     points: yup
-      .array(
-        yup
-          .array(bounded(-50, 150))
-          .strict(true)
-          .required('is missing')
-          .typeError('must be a pair of numbers')
-          .length(2, 'must be a pair of numbers'),
-      )
+      .array(pairSchema(-50, 150))
       .strict(true)
       .required('is missing')
       .typeError('must be a list of points')
@@ -220,7 +204,7 @@ const strokeSchema = yup
 export const limitSchema = yup.lazy((value: unknown) => {
   const kind = typeof value === 'object' && value !== null && 'kind' in value ? String(value.kind) : ''
   const declared = Object.hasOwn(limitKinds, kind) ? limitKinds[kind as LimitKind].settings : {}
-  const settings = Object.fromEntries(Object.entries(declared).map(([key, { min, max }]) => [key, bounded(min, max)]))
+  const settings = Object.fromEntries(Object.entries(declared).map(([key, { min, max }]) => [key, finiteSchema(min, max)]))
   const kinds = Object.keys(limitKinds)
   return yup
     .object({

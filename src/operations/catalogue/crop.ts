@@ -4,9 +4,12 @@ import type { FrameGrip } from '../declare/handles'
 import { defineOperation } from '../declare/operation'
 import { choice, number, readAs, type SettingsOf } from '../declare/settings'
 import { findSubject } from '../measure/subject'
-import { pixelsPerUnit, printSettings, ratioSettings, turnsSetting } from '../support/frame-settings'
+import { pixelsPerUnit, positionSettings, printSettings, ratioSettings, turnsSetting } from '../support/frame-settings'
 
 const shape = (...is: string[]) => ({ setting: 'shape', is })
+
+/** Of the largest frame that fits. */
+const smallestPercent = 5
 
 const settings = {
   shape: choice({
@@ -70,7 +73,7 @@ const settings = {
   sizePercent: number({
     label: 'Size',
     unit: '%',
-    min: 5,
+    min: smallestPercent,
     max: 100,
     step: 0.1,
     default: 100,
@@ -87,26 +90,7 @@ const settings = {
     help: 'By subject: the frame is laid around what stands out in each picture.',
     shownWhen: shape('ratio', 'pixels', 'print'),
   }),
-  positionXPercent: number({
-    label: 'Across',
-    unit: '%',
-    min: 0,
-    max: 100,
-    step: 0.1,
-    default: 50,
-    help: '0 % is the left edge, 50 % the middle.',
-    shownWhen: { setting: 'position', is: ['place'] },
-  }),
-  positionYPercent: number({
-    label: 'Down',
-    unit: '%',
-    min: 0,
-    max: 100,
-    step: 0.1,
-    default: 50,
-    help: '0 % is the upper edge, 50 % the middle.',
-    shownWhen: { setting: 'position', is: ['place'] },
-  }),
+  ...positionSettings(50, { setting: 'position', is: ['place'] }),
   leftPercent: number({
     label: 'Left',
     unit: '%',
@@ -220,6 +204,7 @@ interface Offset {
 
 const clamp = (value: number, low: number, high: number): number => Math.min(high, Math.max(low, value))
 const tenth = (value: number): number => Math.round(value * 10) / 10
+const frameSize = (percent: number): number => tenth(clamp(percent, smallestPercent, 100))
 
 /** The crop's settings after a grip was dragged by dx, dy full-size pixels. */
 export function dragCrop(settings: CropSettings, grip: FrameGrip, picture: Size, { dx, dy }: Offset): CropSettings {
@@ -228,7 +213,7 @@ export function dragCrop(settings: CropSettings, grip: FrameGrip, picture: Size,
   if (grip === 'move') return placedAt(settings, picture, rect, { x: rect.x + dx, y: rect.y + dy })
   if (settings.shape !== 'ratio') return settings
   const outwards = grip.includes('e') ? dx : -dx
-  const sizePercent = tenth(clamp((settings.sizePercent * (rect.width + outwards)) / rect.width, 5, 100))
+  const sizePercent = frameSize((settings.sizePercent * (rect.width + outwards)) / rect.width)
   const sized = cropRect({ ...settings, sizePercent }, picture)
   // The opposite corner stays where it is.
   const x = grip.includes('w') ? rect.x + rect.width - sized.width : rect.x
@@ -257,6 +242,22 @@ function dragMargins(s: CropSettings, grip: FrameGrip, picture: Size, { dx, dy }
   }
 }
 
+/** A frame that followed the subject is laid by numbers from then on. */
+function moveCrop(s: CropSettings, across: number, down: number): CropSettings {
+  if (s.shape === 'margins') return dragMargins(s, 'move', { width: 100, height: 100 }, { dx: across, dy: down })
+  const share = (percent: number, by: number): number => tenth(clamp(percent + by, 0, 100))
+  return {
+    ...s,
+    position: 'place',
+    positionXPercent: share(s.positionXPercent, across),
+    positionYPercent: share(s.positionYPercent, down),
+  }
+}
+
+function resizeCrop(s: CropSettings, byPercent: number): CropSettings {
+  return s.shape === 'ratio' ? { ...s, sizePercent: frameSize(s.sizePercent + byPercent) } : s
+}
+
 function describePosition(across: number, down: number): string {
   const name = (value: number, low: string, high: string): string => (value <= 0 ? low : value >= 100 ? high : '')
   if (![0, 50, 100].includes(across) || ![0, 50, 100].includes(down)) return `at ${shortNumber(across, 1)} % / ${shortNumber(down, 1)} %`
@@ -273,6 +274,9 @@ export const crop = defineOperation({
   frame: {
     rect: (s, picture) => cropRect(read(s), picture),
     dragged: (s, grip, picture, by) => dragCrop(read(s), grip, picture, by),
+    moved: (s, across, down) => moveCrop(read(s), across, down),
+    size: (s) => (s.shape === 'ratio' ? read(s).sizePercent : undefined),
+    resized: (s, by) => resizeCrop(read(s), by),
   },
   holdsShape: (s) => s.turnsWithPicture === false,
   neutral: { shape: 'margins', leftPercent: 0, topPercent: 0, rightPercent: 0, bottomPercent: 0 },

@@ -31,6 +31,12 @@ export interface FrameHandles {
   rect(settings: Settings, picture: Size): Rect
   /** Settings after a grip was dragged, by a distance in full-size pixels. */
   dragged(settings: Settings, grip: FrameGrip, picture: Size, by: { readonly dx: number; readonly dy: number }): Settings
+  /** Moved across and down, in per cent of the room that the frame has, whatever the picture. */
+  moved(settings: Settings, acrossPercent: number, downPercent: number): Settings
+  /** Its size in per cent of the largest that fits; undefined where something else decides it. */
+  size(settings: Settings): number | undefined
+  /** Made larger (above 0) or smaller, in per cent of the largest that fits; the same where something else decides its size. */
+  resized(settings: Settings, byPercent: number): Settings
 }
 
 /** Beside the form: on the histogram, or above the settings. */

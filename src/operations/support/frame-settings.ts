@@ -1,7 +1,7 @@
 import { choice, number, type ShownWhen, toggle } from '../declare/settings'
 
 /*
- * Settings that several operations on the picture's shape have: ratios of sides, and sizes on paper.
+ * Settings that several operations have which lay something over the picture or shape it: ratios of sides, sizes on paper, places.
  */
 
 export const ratioSettings = (start: readonly [number, number], shownWhen: ShownWhen) => {
@@ -18,6 +18,22 @@ export const ratioSettings = (start: readonly [number, number], shownWhen: Shown
       shownWhen,
     })
   return { ratioWidth: side('Ratio, long side', 'First', start[0]), ratioHeight: side('Ratio, short side', 'Second', start[1]) }
+}
+
+/** Where something lies in the room that is free. */
+export const positionSettings = (start: number, shownWhen: ShownWhen) => {
+  const side = (label: string, edge: string) =>
+    number({
+      label,
+      unit: '%',
+      min: 0,
+      max: 100,
+      step: 0.1,
+      default: start,
+      help: `0 % is the ${edge} edge, 50 % the middle.`,
+      shownWhen,
+    })
+  return { positionXPercent: side('Across', 'left'), positionYPercent: side('Down', 'upper') }
 }
 
 export const turnsSetting = (shownWhen: ShownWhen) =>

@@ -7,6 +7,7 @@ import { luminanceWeights } from '@/colour/spaces'
 import type { LinearPicture } from '@/pixels/linear-picture'
 import type { Effect } from '../declare/operation'
 import { choice, number, toggle } from '../declare/settings'
+import { positionSettings } from './frame-settings'
 import { byPosition } from './grid'
 
 /** Where a stamp lies, in pixels of a frame. */
@@ -39,26 +40,7 @@ export const stampPlaceSettings = {
     default: 0,
     help: 'Positive rises to the right.',
   }),
-  positionXPercent: number({
-    label: 'Across',
-    unit: '%',
-    min: 0,
-    max: 100,
-    step: 0.1,
-    default: 100,
-    help: '0 % is the left edge, 50 % the middle.',
-    shownWhen: isSingle,
-  }),
-  positionYPercent: number({
-    label: 'Down',
-    unit: '%',
-    min: 0,
-    max: 100,
-    step: 0.1,
-    default: 100,
-    help: '0 % is the upper edge, 50 % the middle.',
-    shownWhen: isSingle,
-  }),
+  ...positionSettings(100, isSingle),
   marginPercent: number({
     label: 'Margin',
     unit: '%',

@@ -3,8 +3,8 @@ import { describe, expect, it } from 'vitest'
 import { changesNothing, checkTouchUp, touchedSteps, untouched } from '@/jobs/touch-up'
 import { newStep } from '@/macros/step'
 import {
+  framedStep,
   frameSizeOf,
-  frameStep,
   lightNudgeEv,
   lightOf,
   lookedAt,
@@ -55,17 +55,27 @@ describe('nudges of the frame', () => {
     expect(frameSizeOf(withFrameSize(smaller, macros, 50), macros)).toBe(100)
     expect(frameSizeOf(withFrameSize(smaller, macros, -500), macros)).toBe(5)
   })
+  it('leave nothing behind when they come back to where the macro has it', () => {
+    const placed = [{ macroId: 'm', steps: [newStep('crop', 'c')] }]
+    const there = withFrameSize(withFrame(untouched, placed, 4, -2), placed, -6)
+    expect(withFrameSize(withFrame(there, placed, -4, 2), placed, 6)).toEqual(untouched)
+  })
+  it('move margins on both sides', () => {
+    const margins = [
+      { macroId: 'm', steps: [newStep('crop', 'c', { shape: 'margins', leftPercent: 10, rightPercent: 10, topPercent: 5 })] },
+    ]
+    expect(withFrame(untouched, margins, 2, 0).settings[0]?.settings).toEqual({ leftPercent: 12, rightPercent: 8 })
+    expect(frameSizeOf(untouched, margins)).toBeUndefined()
+  })
   it('keep the size of a frame of so many pixels', () => {
     const exact = [{ macroId: 'm', steps: [newStep('crop', 'c', { shape: 'pixels' })] }]
-    expect(withFrameSize(untouched, exact, -2)).toBe(untouched)
+    expect(withFrameSize(untouched, exact, -2)).toEqual(untouched)
     expect(frameSizeOf(untouched, exact)).toBeUndefined()
   })
   it('place the first frame there is, and keep it where it is put', () => {
-    expect(frameStep(macros)?.step.id).toBe('c')
+    expect(framedStep(macros)?.step.id).toBe('c')
     const higher = withFrame(untouched, macros, 0, -4)
-    expect(higher.settings).toEqual([
-      { macroId: 'm', stepId: 'c', settings: { position: 'place', positionXPercent: 50, positionYPercent: 46 } },
-    ])
+    expect(higher.settings).toEqual([{ macroId: 'm', stepId: 'c', settings: { position: 'place', positionYPercent: 46 } }])
     const back = withFrame(higher, macros, -200, 500)
     expect(back.settings[0]?.settings).toMatchObject({ positionXPercent: 0, positionYPercent: 100 })
   })

@@ -1,6 +1,6 @@
 import type { TouchUp } from '@/jobs/touch-up'
 import { readyStep, type Step } from '@/macros/step'
-import { findOperation, lighter, miredOf, type ReadyMade, type Settings, stopsOf, warmer } from '@/operations'
+import { type FrameHandles, findOperation, lighter, miredOf, type ReadyMade, type Settings, stopsOf, warmer } from '@/operations'
 
 /*
  * What a key in the proof does to a picture's touch-up. Each takes the touch-up and gives another; one that would change nothing gives
@@ -34,7 +34,6 @@ export const frameNudgePercent = 2
 
 const millionth = (value: number): number => Math.round(value * 1e6) / 1e6
 const within = (value: number, min: number, max: number): number => Math.min(max, Math.max(min, value))
-const percent = (value: number, min = 0): number => within(Math.round(value * 10) / 10, min, 100)
 
 const askedOf = ({ after }: TouchUp, { id, read }: NudgedStep): number => read(after.find((step) => step.id === id)?.settings ?? {})
 
@@ -55,48 +54,56 @@ export const warmthOf = (touchUp: TouchUp): number => askedOf(touchUp, warmth)
 /** Warmer (above 0) or cooler. */
 export const withWarmth = (touchUp: TouchUp, byMired: number): TouchUp => nudged(touchUp, warmth, byMired)
 
-/** The step whose frame is moved: the first that has one and can be placed. */
-export function frameStep(macros: readonly MacroSteps[]): { readonly macroId: string; readonly step: Step } | undefined {
-  return macros
-    .flatMap(({ macroId, steps }) => steps.map((step) => ({ macroId, step })))
-    .find(({ step }) => step.enabled && findOperation(step.operation)?.frame !== undefined && 'positionXPercent' in step.settings)
+interface FramedStep {
+  readonly macroId: string
+  readonly step: Step
+  readonly frame: FrameHandles
 }
 
-/** The frame moved across and down, in per cent of the room it has. A frame that followed the subject stays where it is put from then on. */
-export function withFrame(touchUp: TouchUp, macros: readonly MacroSteps[], across: number, down: number): TouchUp {
-  return withFrameSettings(touchUp, macros, (now) => ({
-    position: 'place',
-    positionXPercent: percent(Number(now.positionXPercent) + across),
-    positionYPercent: percent(Number(now.positionYPercent) + down),
-  }))
+/** The step whose frame is moved: the first that has one. */
+export function framedStep(macros: readonly MacroSteps[]): FramedStep | undefined {
+  for (const { macroId, steps } of macros)
+    for (const step of steps) {
+      const frame = step.enabled ? findOperation(step.operation)?.frame : undefined
+      if (frame) return { macroId, step, frame }
+    }
+  return undefined
 }
 
-/** A larger (above 0) or smaller frame, in per cent of the largest that fits. Frames of so many pixels keep their size. */
-export function withFrameSize(touchUp: TouchUp, macros: readonly MacroSteps[], by: number): TouchUp {
-  if (frameSizeOf(touchUp, macros) === undefined) return touchUp
-  return withFrameSettings(touchUp, macros, (now) => ({ sizePercent: percent(Number(now.sizePercent) + by, minFramePercent) }))
-}
-const minFramePercent = 5
+/** The frame moved across and down, in per cent of the room it has. */
+export const withFrame = (touchUp: TouchUp, macros: readonly MacroSteps[], across: number, down: number): TouchUp =>
+  withFrameSettings(touchUp, macros, (frame, now) => frame.moved(now, across, down))
+
+/** A larger (above 0) or smaller frame, in per cent of the largest that fits. */
+export const withFrameSize = (touchUp: TouchUp, macros: readonly MacroSteps[], by: number): TouchUp =>
+  withFrameSettings(touchUp, macros, (frame, now) => frame.resized(now, by))
 
 /** The frame's size in per cent of the largest that fits, where it has one. */
 export function frameSizeOf(touchUp: TouchUp, macros: readonly MacroSteps[]): number | undefined {
-  const found = frameStep(macros)
-  if (found?.step.settings.shape !== 'ratio') return undefined
-  return Number({ ...found.step.settings, ...ownSettings(touchUp, found) }.sizePercent)
+  const found = framedStep(macros)
+  return found?.frame.size(settingsNow(touchUp, found))
 }
 
-type FoundStep = NonNullable<ReturnType<typeof frameStep>>
-const isOf = ({ macroId, step }: FoundStep, other: TouchUp['settings'][number]): boolean =>
+const isOf = ({ macroId, step }: FramedStep, other: TouchUp['settings'][number]): boolean =>
   other.macroId === macroId && other.stepId === step.id
-const ownSettings = (touchUp: TouchUp, found: FoundStep): Settings => touchUp.settings.find((other) => isOf(found, other))?.settings ?? {}
+const settingsNow = (touchUp: TouchUp, found: FramedStep): Settings => ({
+  ...found.step.settings,
+  ...touchUp.settings.find((other) => isOf(found, other))?.settings,
+})
 
-function withFrameSettings(touchUp: TouchUp, macros: readonly MacroSteps[], change: (now: Settings) => Settings): TouchUp {
-  const found = frameStep(macros)
+/** Only what is otherwise than in the macro is kept: the rest follows it. */
+function withFrameSettings(
+  touchUp: TouchUp,
+  macros: readonly MacroSteps[],
+  change: (frame: FrameHandles, now: Settings) => Settings,
+): TouchUp {
+  const found = framedStep(macros)
   if (!found) return touchUp
-  const own = ownSettings(touchUp, found)
-  const settings = { ...own, ...change({ ...found.step.settings, ...own }) }
-  const { macroId, step } = found
-  return { ...touchUp, settings: [...touchUp.settings.filter((other) => !isOf(found, other)), { macroId, stepId: step.id, settings }] }
+  const { macroId, step, frame } = found
+  const next = change(frame, settingsNow(touchUp, found))
+  const own = Object.fromEntries(Object.entries(next).filter(([key, value]) => value !== step.settings[key]))
+  const others = touchUp.settings.filter((other) => !isOf(found, other))
+  return { ...touchUp, settings: Object.keys(own).length > 0 ? [...others, { macroId, stepId: step.id, settings: own }] : others }
 }
 
 export const setAside = (touchUp: TouchUp): TouchUp => ({ ...touchUp, setAside: !touchUp.setAside })

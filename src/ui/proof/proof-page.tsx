@@ -12,7 +12,7 @@ import { isPicture, useSamplePictures } from '../bench/use-sample-pictures'
 import type { SampleWish } from '../bench/worker/samples-worker'
 import { SmallPicture } from '../controls/small-picture'
 import { NudgeButtons } from './nudge-buttons'
-import { frameStep } from './nudges'
+import { framedStep } from './nudges'
 import styles from './proof.module.css'
 import { ProofSet } from './proof-set'
 import { useProofShortcuts } from './use-proof-shortcuts'
@@ -80,7 +80,7 @@ function LoadedProof({ proof }: { proof: Proof }): ReactNode {
             <li key={part}>◆ {part}</li>
           ))}
         </ul>
-        <NudgeButtons touchUp={touchUp} hasFrame={frameStep(macros) !== undefined} change={change} macros={macros} />
+        <NudgeButtons touchUp={touchUp} hasFrame={framedStep(macros) !== undefined} change={change} macros={macros} />
         <div className={styles.buttons}>
           <Button size="small" disabled={!touchUps.canUndo(path)} onClick={() => touchUps.step(path, -1)}>
             Undo

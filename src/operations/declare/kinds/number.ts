@@ -29,6 +29,15 @@ export const finiteSchema = (min: number, max: number) =>
     .min(min, `must be at least ${min}`)
     .max(max, `must be at most ${max}`)
 
+/** A pair of finite numbers between two others. */
+export const pairSchema = (min: number, max: number) =>
+  yup
+    .array(finiteSchema(min, max))
+    .strict(true)
+    .required('is missing')
+    .typeError('must be a pair of numbers')
+    .length(2, 'must be a pair of numbers')
+
 export const numberKind: Kind<NumberSetting, number> = {
   schema: ({ min, max }) => finiteSchema(min, max),
   json: ({ min, max }) => ({ type: 'number', minimum: min, maximum: max }),

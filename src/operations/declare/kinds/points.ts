@@ -1,6 +1,6 @@
 import * as yup from 'yup'
 import type { Kind, Labelled } from './kind'
-import { finiteSchema } from './number'
+import { pairSchema } from './number'
 
 /** Points of a curve, 0–255 both ways, ascending across. */
 export type CurvePoints = readonly (readonly [input: number, output: number])[]
@@ -24,14 +24,7 @@ const ascends = (given: readonly unknown[]): boolean => {
 }
 
 const schema = yup
-  .array(
-    yup
-      .array(finiteSchema(pointLimits.min, pointLimits.max))
-      .strict(true)
-      .required('is missing')
-      .typeError('must be a pair of numbers')
-      .length(2, 'must be a pair of numbers'),
-  )
+  .array(pairSchema(pointLimits.min, pointLimits.max))
   .strict(true)
   .required('is missing')
   .typeError('must be a list of points')
