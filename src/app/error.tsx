@@ -3,6 +3,7 @@
 import type { ReactNode } from 'react'
 import { BrokenPage } from '@/ui/shell/broken-page'
 
-export default function PageError({ error, reset }: { error: Error & { digest?: string }; reset(): void }): ReactNode {
-  return <BrokenPage error={error} onRetry={reset} />
+/** Loaded anew rather than drawn anew: what broke it may still lie in memory. */
+export default function PageError({ error }: { error: Error & { digest?: string } }): ReactNode {
+  return <BrokenPage error={error} />
 }

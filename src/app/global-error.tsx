@@ -9,7 +9,7 @@ export default function FrameError({ error }: { error: Error & { digest?: string
   return (
     <html lang="en">
       <body>
-        <BrokenPage error={error} onRetry={() => window.location.reload()} />
+        <BrokenPage error={error} />
       </body>
     </html>
   )

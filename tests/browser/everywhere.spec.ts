@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright'
 import { expect, test } from '@playwright/test'
-import { layVase, settled } from './bench'
+import { addStep, beadNames, layVase, openEmptyBench, setNumber, settled } from './bench'
 
 const places = ['/bench', '/macros', '/loops', '/loops/demo-shop', '/loops/demo-shop/proof', '/runs', '/settings'] as const
 
@@ -32,6 +32,26 @@ test('nothing is cut off at 1024 × 700', async ({ page }) => {
     ])
     expect(overflow).toEqual([0, 0])
   }
+})
+
+test('a page that breaks says so in our words, opens again, and the work is kept', async ({ page }) => {
+  await openEmptyBench(page)
+  await addStep(page, 'Exposure')
+  await setNumber(page, 'Exposure', 0.4)
+  await settled(page)
+  // An answer that no page can draw.
+  await page.route('**/api/loops', (route) => route.fulfill({ json: [null] }))
+  await page.getByRole('link', { name: 'Loops' }).click()
+  await expect(page.getByRole('alert').getByRole('heading', { name: 'This page broke' })).toBeVisible()
+  await expect(page.getByText('Your work is kept')).toBeVisible()
+  await page.unroute('**/api/loops')
+  await page.getByRole('button', { name: 'Open it again' }).click()
+  await expect(page.getByRole('button', { name: 'New loop' })).toBeVisible()
+  await page.getByRole('link', { name: 'Bench' }).click()
+  await settled(page)
+  expect(await beadNames(page)).toEqual(['Exposure'])
+  await page.locator('[data-bead]').click()
+  await expect(page.getByRole('spinbutton', { name: 'Exposure', exact: true })).toHaveValue(/0\.40?/)
 })
 
 test('a macro goes out as a file and comes back; a broken one is refused with the place', async ({ page }) => {

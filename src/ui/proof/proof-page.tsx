@@ -147,6 +147,11 @@ interface DeliverProps {
   before(): Promise<unknown>
 }
 
+function deliverWords(count: number): string {
+  if (count === 0) return 'Deliver the changed'
+  return count === 1 ? 'Deliver the changed one' : `Deliver the ${count.toLocaleString('en-GB')} changed`
+}
+
 /** Delivers those again that were touched up since they were delivered, each in the place of its own file. */
 function DeliverChanged({ loopId, count, before }: DeliverProps): ReactNode {
   const { message } = App.useApp()
@@ -167,7 +172,7 @@ function DeliverChanged({ loopId, count, before }: DeliverProps): ReactNode {
       onClick={deliver}
       title="Those that this loop delivered and that were touched up since; only files that are as they were delivered are replaced"
     >
-      {count === 0 ? 'Deliver the changed' : `Deliver the ${count.toLocaleString('en-GB')} changed`}
+      {deliverWords(count)}
     </Button>
   )
 }

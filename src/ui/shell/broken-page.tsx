@@ -6,12 +6,10 @@ import styles from './broken-page.module.css'
 
 interface Props {
   error: Error & { digest?: string }
-  /** Draws the page anew. */
-  onRetry(): void
 }
 
 /** Takes the place of a page that broke. The work is where it always is: every edit was stored as it was made. */
-export function BrokenPage({ error, onRetry }: Props): ReactNode {
+export function BrokenPage({ error }: Props): ReactNode {
   const [isCopied, setCopied] = useState(false)
   const account = [error.name, error.message, error.digest, error.stack].filter(Boolean).join('\n')
   const copy = async (): Promise<void> => {
@@ -28,7 +26,7 @@ export function BrokenPage({ error, onRetry }: Props): ReactNode {
       <h1>This page broke</h1>
       <p>Your work is kept: edits at the bench, macros and loops were stored as you made them, and runs go on in their own process.</p>
       <p className={styles.actions}>
-        <Button type="primary" onClick={onRetry}>
+        <Button type="primary" onClick={() => window.location.reload()}>
           Open it again
         </Button>
         <Button href="/loops">Go to Loops</Button>
