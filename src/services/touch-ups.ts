@@ -5,7 +5,7 @@ import { AppError } from '@/base/errors'
 import { openRegular } from '@/files/open-file'
 import type { FoundPicture } from '@/files/scan'
 import type { Loop } from '@/jobs/loop'
-import { changesNothing, checkTouchUp, describeTouchUp, type TouchUp } from '@/jobs/touch-up'
+import { changesNothing, checkTouchUp, type TouchUp } from '@/jobs/touch-up'
 import * as store from '@/store/touch-ups'
 import type { Context } from './context'
 import { loopById } from './loops'
@@ -15,8 +15,6 @@ import { frozenMacros } from './preflight/frozen-macros'
 export interface ShownTouchUp {
   readonly sourcePath: string
   readonly touchUp: TouchUp
-  /** In words, a part each. */
-  readonly words: readonly string[]
   readonly version: number
   readonly canUndo: boolean
   readonly canRedo: boolean
@@ -24,33 +22,35 @@ export interface ShownTouchUp {
 
 const silent = (): void => undefined
 
-function shown(context: Context, loop: Loop, stored: store.StoredTouchUp): ShownTouchUp {
-  const touchUp = store.inForce(stored)
+function shown(stored: store.StoredTouchUp): ShownTouchUp {
   const { sourcePath, version, cursor, states } = stored
-  const words = describeTouchUp(touchUp, frozenMacros(context, loop, silent))
-  return { sourcePath, touchUp, words, version, canUndo: cursor > 0, canRedo: cursor < states.length }
+  return { sourcePath, touchUp: store.inForce(stored), version, canUndo: cursor > 0, canRedo: cursor < states.length }
 }
 
-/** All that pictures of a loop have of their own, by path. @throws AppError `notFound` */
-export function touchUpsOf(context: Context, loopId: string): ShownTouchUp[] {
-  const loop = loopById(context, loopId)
-  return store.listTouchUps(context.db, loopId).map((stored) => shown(context, loop, stored))
-}
+/** All that pictures of a loop have of their own. */
+export const touchUpsOf = ({ db }: Context, loopId: string): ShownTouchUp[] => store.listTouchUps(db, loopId).map(shown)
 
-function one(context: Context, loopId: string, sourcePath: string): ShownTouchUp {
-  const stored = store.findTouchUp(context.db, loopId, sourcePath)
+function one({ db }: Context, loopId: string, sourcePath: string): ShownTouchUp {
+  const stored = store.findTouchUp(db, loopId, sourcePath)
   if (!stored) throw new AppError('notFound', { what: 'The touch-up' })
-  return shown(context, loopById(context, loopId), stored)
+  return shown(stored)
 }
 
-/** SHA-256 of a file as it is now, and its size and time. @throws AppError for what can't be read */
-async function identify(context: Context, path: string): Promise<{ sizeBytes: number; modifiedMs: number; sourceHash: string }> {
+type Content = Pick<store.StoredTouchUp, 'sizeBytes' | 'modifiedMs' | 'sourceHash'>
+
+/**
+ * A file's size, time and SHA-256 as it is now; a file that is as it was known is not read again, since every nudge comes here.
+ * @throws AppError for what can't be read
+ */
+async function identify(context: Context, path: string, known?: Content): Promise<Content> {
   const file = await openRegular(context.roots.check(path), context.roots)
   try {
     const { size, mtimeMs } = await file.stat()
+    const now = { sizeBytes: size, modifiedMs: Math.floor(mtimeMs) }
+    if (known?.sizeBytes === now.sizeBytes && known.modifiedMs === now.modifiedMs) return { ...now, sourceHash: known.sourceHash }
     const hash = createHash('sha256')
     for await (const piece of file.createReadStream({ autoClose: false })) hash.update(piece)
-    return { sizeBytes: size, modifiedMs: Math.floor(mtimeMs), sourceHash: hash.digest('hex') }
+    return { ...now, sourceHash: hash.digest('hex') }
   } finally {
     await file.close()
   }
@@ -73,7 +73,8 @@ export async function touchUpPicture(context: Context, { loopId, sourcePath, tou
   const loop = loopById(context, loopId)
   const checked = checkTouchUp(touchUp, frozenMacros(context, loop, silent))
   const path = context.roots.check(sourcePath)
-  const source = { loopId, sourcePath: path, ...(await identify(context, path)) }
+  const known = store.findTouchUp(context.db, loopId, path)
+  const source = { loopId, sourcePath: path, ...(await identify(context, path, known)) }
   if (!store.pushTouchUp(context.db, source, checked, { version, now: Date.now() })) throw new AppError('touchUpMoved')
   return one(context, loopId, path)
 }

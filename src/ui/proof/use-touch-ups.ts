@@ -63,7 +63,7 @@ export function useTouchUps(loopId: string, stored: readonly ShownTouchUp[] | un
     (path: string, next: TouchUp): void => {
       const before = now.current.get(path)
       if (JSON.stringify(before?.touchUp ?? untouched) === JSON.stringify(next)) return
-      put({ sourcePath: path, words: [], version: before?.version ?? 0, canRedo: false, ...before, touchUp: next, canUndo: true })
+      put({ sourcePath: path, version: before?.version ?? 0, canRedo: false, ...before, touchUp: next, canUndo: true })
       send(path, (version) => call(routes.touchUp, { asked: { id: loopId }, body: { sourcePath: path, touchUp: next, version } }))
     },
     [loopId, put, send],
