@@ -63,10 +63,10 @@ describe('pictures touched up after a run', () => {
     expect(Object.keys(after).filter((name) => after[name] !== before[name])).toEqual(['002-picture-2.jpg', '002-picture-2.jpg.steps.json'])
     // One stop darker is half of the light, but for what JPEG and rounding take.
     expect(lightOf(join(app.delivery, '002-picture-2.jpg')) / light).toBeCloseTo(0.5, 2)
-    expect(runReport(app.context, again.id).pictures).toMatchObject([{ touchedUp: 'Exposure −1.00 EV', sourceUnchanged: true }])
+    expect(runReport(app.context, again.id).pictures).toMatchObject([{ touchedUp: '1.00 EV darker', sourceUnchanged: true }])
 
-    const { pictures } = await proofOfLoop(app.context, loop.id)
-    expect(pictures.map(({ deliveredWith }) => deliveredWith && changesNothing(deliveredWith))).toEqual([true, false, true, true])
+    const { pictures } = await proofOfLoop(app.context, { loopId: loop.id })
+    expect(pictures.map(({ delivered }) => delivered && changesNothing(delivered.touchUp))).toEqual([true, false, true, true])
 
     // That somebody looked at it makes nothing new to deliver.
     const looked = { ...darker, lookedAt: true }

@@ -48,3 +48,9 @@ export function formatDuration(seconds: number): string {
 
 /** With no-break spaces between numbers and their units (ISO 80000-1, 7.3.3: a unit follows its number): no line ends there. */
 export const unitsKept = (text: string): string => text.replace(/(\d) (?=(?:%|px|EV|K|MP|mm|cm|in|dpi)(?![\p{L}\d]))/gu, '$1\u00a0')
+
+/** A change in words: `0.33 EV darker`, `4 % higher`; nothing for none. */
+export function moreOrLess(by: number, unit: string, [more, less]: readonly [string, string], digits: number): string | undefined {
+  const size = Math.abs(by).toFixed(digits)
+  return Number(size) === 0 ? undefined : `${size}${unit} ${by > 0 ? more : less}`
+}

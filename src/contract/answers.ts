@@ -8,17 +8,25 @@ export type { IntakeProgress } from '@/services/preflight/intake'
 export type { Catch, Preflight } from '@/services/preflight/preflight'
 export type { Mend, Problem, ProblemArea } from '@/services/preflight/problems'
 export type { PreflightLine, PreflightView } from '@/services/preflight/view'
-export type { Proof, ProofPicture } from '@/services/proof'
+export type { DeliveredPicture, Proof, ProofPicture } from '@/services/proof'
 export type { RunnerState } from '@/services/runner-watch'
 export type { RunWishes } from '@/services/runs/start'
 export type { RunDetail, RunResultRow, RunSteps, RunSummary, RunsPage } from '@/services/runs/summary'
 export type { SpreadPicture } from '@/services/spread'
 export type { ShownTouchUp } from '@/services/touch-ups'
 
+import type { PictureTraits } from '@/pixels/traits'
 import type { SettingsView } from '@/services/settings'
 
 /** Settings, and how the web is opened. */
 export interface ShownSettings extends SettingsView {
   /** Pages are open only to whoever has given the passphrase. */
   readonly asksPassphrase: boolean
+}
+
+/** What is measured on a picture of a proof, or why it can't be, in words. */
+export interface ProofTraits {
+  readonly sourcePath: string
+  readonly traits: PictureTraits | null
+  readonly problem: string | null
 }

@@ -91,6 +91,9 @@ export const touchUpStepSchema = yup
   })
   .noUnknown()
 
+/** Pictures of a proof to be measured. */
+export const proofPathsSchema = yup.object({ paths: yup.array(path.required()).min(1).max(16).required() }).noUnknown()
+
 /* What stands behind the `?` of an address. */
 
 const edge = yup.number().integer().min(16).max(4096)
@@ -98,6 +101,8 @@ export const fileNameQuery = yup.object({ name: yup.string().required() })
 export const folderQuery = yup.object({ path: yup.string().optional() })
 export const spreadQuery = yup.object({ folder: yup.string().required() })
 export const pictureQuery = yup.object({ path: yup.string().required(), edge: edge.optional() })
+/** `seen`: changes with what the small picture shows, so that an old one is not taken for it. */
+export const proofPictureQuery = yup.object({ path: yup.string().required(), seen: yup.string().max(64).required() })
 export const resultQuery = yup.object({ edge: edge.optional() })
 export const runsQuery = yup.object({ before: yup.number().integer().min(1).max(Number.MAX_SAFE_INTEGER).optional() })
 export const reportQuery = yup.object({ as: yup.string<'csv' | 'json'>().oneOf(['csv', 'json']).optional() })

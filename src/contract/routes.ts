@@ -5,6 +5,7 @@ import type {
   FolderListing,
   MacroRevision,
   Proof,
+  ProofTraits,
   RunDetail,
   RunnerState,
   RunSteps,
@@ -28,6 +29,8 @@ import {
   machineSchema,
   passphraseSchema,
   pictureQuery,
+  proofPathsSchema,
+  proofPictureQuery,
   reportQuery,
   restoreSchema,
   resultQuery,
@@ -90,6 +93,10 @@ export const routes = {
   binLoop: route()('DELETE', '/api/loops/[id]'),
   /** A loop's set, to be looked through. */
   proof: route<Proof>()('GET', '/api/loops/[id]/proof'),
+  /** What is measured on pictures as the loop would deliver them now. */
+  proofTraits: route<readonly ProofTraits[]>()('POST', '/api/loops/[id]/proof/traits', { body: proofPathsSchema }),
+  /** A picture of a loop, small, as it would be delivered now. */
+  proofPicture: route<Raw>()('GET', '/api/loops/[id]/proof/picture', { query: proofPictureQuery }),
   /** What pictures of a loop have of their own. */
   touchUps: route<readonly ShownTouchUp[]>()('GET', '/api/loops/[id]/touch-ups'),
   touchUp: route<ShownTouchUp>()('POST', '/api/loops/[id]/touch-ups', { body: touchUpEditSchema }),
@@ -106,6 +113,8 @@ export const routes = {
   /** Open runs and the newest of the others, or those before a number. */
   runs: route<RunsPage>()('GET', '/api/runs', { query: runsQuery }),
   run: route<RunDetail>()('GET', '/api/runs/[id]'),
+  /** A run's pictures as they were delivered, to be looked through. */
+  proofOfRun: route<Proof>()('GET', '/api/runs/[id]/proof'),
   /** What of a run's macros was frozen when it was made. */
   runSteps: route<RunSteps>()('GET', '/api/runs/[id]/steps'),
   report: route<Raw>()('GET', '/api/runs/[id]/report', { query: reportQuery }),

@@ -25,16 +25,16 @@ export function opacitySource({ alpha, size }: InterleavedSource): InterleavedSo
   return { kind: 'interleaved', size, pixels, colour: { curves: [linear, linear, linear], toWorking: identity3 } }
 }
 
-/** What the steps do to places, planned for a picture of opacity. */
-export const planOpacity = (source: Source, steps: readonly ResolvedStep[], purpose: Purpose): Plan =>
+/** What the steps do to places, planned for a picture of opacity. What is laid around a picture is opaque, unless told otherwise. */
+export const planOpacity = (source: Source, steps: readonly ResolvedStep[], purpose: Purpose, around: 0 | 1 = 1): Plan =>
   planRender(
     source,
-    playedOut(steps).map((step) => ({ ...step, effect: moving(step.effect) })),
+    playedOut(steps).map((step) => ({ ...step, effect: moving(step.effect, around) })),
     purpose,
   )
 
-/** The effect on places alone. What is laid around a picture is opaque. */
-function moving(effect: Effect): Effect {
+/** The effect on places alone. */
+function moving(effect: Effect, around: 0 | 1): Effect {
   switch (effect.kind) {
     case 'crop':
     case 'turn':
@@ -42,9 +42,9 @@ function moving(effect: Effect): Effect {
     case 'warp':
       return effect
     case 'pad':
-      return { ...effect, ground: { kind: 'plain', colour: [1, 1, 1] } }
+      return { ...effect, ground: { kind: 'plain', colour: [around, around, around] } }
     case 'chain':
-      return { kind: 'chain', effects: effect.effects.map(moving) }
+      return { kind: 'chain', effects: effect.effects.map((part) => moving(part, around)) }
     default:
       return { kind: 'none' }
   }

@@ -160,7 +160,8 @@ function seedOf(name: string): number {
   return hash >>> 0
 }
 
-function sizeAfter(effect: Effect, size: Size): Size {
+/** Full-size pixels after an effect. */
+export function sizeAfter(effect: Effect, size: Size): Size {
   if (effect.kind === 'chain') return effect.effects.reduce((before, part) => sizeAfter(part, before), size)
   if (effect.kind === 'crop') return { width: effect.rect.width, height: effect.rect.height }
   if (effect.kind === 'turn' && effect.degrees % 180 !== 0) return { width: size.height, height: size.width }

@@ -113,7 +113,7 @@ function readShape(given: unknown): TouchUp {
   }
 }
 
-/** A touch-up in words, a part each: `Crop: down 46 %`, `Exposure −0.33 EV`, `without Unsharp mask`, `set aside`. */
+/** A touch-up in words, a part each: `frame 4 % higher`, `0.33 EV darker`, `without Unsharp mask`, `set aside`. */
 export function describeTouchUp(touchUp: TouchUp, macros: readonly MacroSteps[]): string[] {
   const stepAt = ({ macroId, stepId }: StepAddress): Step | undefined =>
     macros.find((macro) => macro.macroId === macroId)?.steps.find((step) => step.id === stepId)
@@ -131,11 +131,15 @@ export function describeTouchUp(touchUp: TouchUp, macros: readonly MacroSteps[])
 
 const describeOwn = (step: Step): string => {
   const operation = findOperation(step.operation)
+  const change = operation?.changeInWords?.(step.settings, undefined)
+  if (change) return change
   return `${stepName(step)} ${operation ? operation.describe(step.settings) : ''}`.trim()
 }
 
 /** Settings that differ, each by its label and its value. */
 function describeOther(step: Step, settings: Settings): string {
+  const change = findOperation(step.operation)?.changeInWords?.({ ...step.settings, ...settings }, step.settings)
+  if (change) return change
   const declared = findOperation(step.operation)?.settings ?? {}
   const parts = Object.entries(settings).flatMap(([key, value]) => {
     const setting = declared[key]

@@ -1,10 +1,14 @@
+import { mapTriple } from '@/base/tuples'
+import { srgbTransfer } from '@/colour/transfer'
 import { exposure } from './catalogue/exposure'
 import { lookTable } from './catalogue/look-table'
 import { playMacro } from './catalogue/play-macro'
 import { resize } from './catalogue/resize'
+import { straighten } from './catalogue/straighten'
 import { unsharpMask } from './catalogue/unsharp-mask'
 import { neutralTemperatureK, whiteBalance } from './catalogue/white-balance'
 import type { PlayedMacro, Settings } from './declare/settings'
+import { wholeCodes } from './support/picked-codes'
 
 /** An operation with settings that differ from its defaults. */
 export interface ReadyMade {
@@ -41,3 +45,18 @@ export const warmer = (mired: number): ReadyMade => ({
 export function miredOf({ temperatureK = neutralTemperatureK }: Settings): number {
   return Math.round((millionKelvin / neutralTemperatureK - millionKelvin / Number(temperatureK)) * 10) / 10
 }
+
+/** More light, in stops, and another colour of it, in logarithms to the base of 2 of red and blue over green: nothing for what is 0. */
+export function relit({ ev, red, blue }: { readonly ev: number; readonly red: number; readonly blue: number }): ReadyMade[] {
+  // The colour that becomes grey has the opposite cast.
+  const grey = mapTriple([2 ** -red, 1, 2 ** -blue], (light) => light / Math.max(2 ** -red, 1, 2 ** -blue))
+  const [pickedRed, pickedGreen, pickedBlue] = wholeCodes(mapTriple(grey, (light) => 220 * srgbTransfer.encode(light)))
+  const hundredth = Math.round(ev * 100) / 100
+  return [
+    ...(hundredth === 0 ? [] : [lighter(hundredth)]),
+    ...(red === 0 && blue === 0 ? [] : [{ operation: whiteBalance.id, settings: { by: 'picked', pickedRed, pickedGreen, pickedBlue } }]),
+  ]
+}
+
+/** Turned clockwise by so many degrees. */
+export const turnedBy = (angleDegrees: number): ReadyMade => ({ operation: straighten.id, settings: { by: 'angle', angleDegrees } })

@@ -1,5 +1,7 @@
-import type { Size } from '@/base/geometry'
+import { longEdge, type Size } from '@/base/geometry'
+import { codeAt, doubleAt } from '@/base/numbers'
 import { sortedValuesAt } from '@/base/quantile'
+import { srgbTransfer } from '@/colour/transfer'
 
 /** A small copy of a picture for measuring: linear working RGB, three planes one behind the other, rows without gaps. */
 export interface LinearPicture {
@@ -14,4 +16,42 @@ export function quantile(values: Float32Array, share: number): number {
   if (index < 0) return values[0] ?? 0
   const [low, high] = sortedValuesAt(values, index)
   return low + (high - low) * (position - index)
+}
+
+/** Interleaved codes of 8 or 16 bits, three or four to a pixel. */
+export interface Codes {
+  readonly size: Size
+  readonly values: Uint8Array | Uint8ClampedArray | Uint16Array
+  readonly channels: number
+}
+
+/** Of a square that becomes one pixel, no more than this many to a side are read. */
+const readAcross = 2
+const lightOfByte = Float64Array.from({ length: 256 }, (_, code) => srgbTransfer.decode(code / 255))
+
+/** A copy of a picture in codes, its long edge about as wished for, for measuring shapes: codes are read as sRGB whatever space they are in. */
+export function reducedLinear({ size, values, channels }: Codes, edge: number): LinearPicture {
+  const factor = Math.max(1, Math.round(longEdge(size) / edge))
+  const small = { width: Math.max(1, Math.floor(size.width / factor)), height: Math.max(1, Math.floor(size.height / factor)) }
+  const length = small.width * small.height
+  const planes = new Float32Array(3 * length)
+  const shift = values.BYTES_PER_ELEMENT === 2 ? 8 : 0
+  const step = Math.max(1, Math.floor(factor / readAcross))
+  const read = Math.ceil(factor / step) ** 2
+  for (let y = 0; y < small.height; y++)
+    for (let x = 0; x < small.width; x++) {
+      let [red, green, blue] = [0, 0, 0]
+      for (let dy = 0; dy < factor; dy += step)
+        for (let dx = 0; dx < factor; dx += step) {
+          const at = ((y * factor + dy) * size.width + x * factor + dx) * channels
+          red += doubleAt(lightOfByte, codeAt(values, at) >> shift)
+          green += doubleAt(lightOfByte, codeAt(values, at + 1) >> shift)
+          blue += doubleAt(lightOfByte, codeAt(values, at + 2) >> shift)
+        }
+      const to = y * small.width + x
+      planes[to] = red / read
+      planes[length + to] = green / read
+      planes[2 * length + to] = blue / read
+    }
+  return { size: small, planes }
 }

@@ -10,26 +10,26 @@ import { holdFrame, renderEncoded, renderEncoded16 } from '@/engine/render'
 import { finalSize, playedOut, type ResolvedStep, resolveSteps } from '@/engine/resolve'
 import { createSampler } from '@/engine/sampler'
 import type { HeldSource } from '@/engine/source'
+import { subjectCutPercent } from '@/engine/subject-cut'
+import { finishedTraits } from '@/engine/traits'
 import { type DecodedPicture, decodePicture } from '@/files/decode'
 import { type EncodedPixels, encodePicture, withOpacity } from '@/files/encode'
 import { readFacts } from '@/files/facts'
-import { readAsset, readFace } from '@/files/kept-files'
 import { metadataFor } from '@/files/metadata/metadata'
 import { openRegular, readRegular } from '@/files/open-file'
 import { placeFile, sha256 } from '@/files/placing'
 import { Roots } from '@/files/roots'
+import { type AssetFolders, assetsFor } from '@/files/step-assets'
 import type { Delivery } from '@/jobs/delivery'
 import { deliverySteps, stepsFor } from '@/jobs/delivery-steps'
 import { bitsOf, formats } from '@/jobs/encoding'
 import { type MetadataWishes, mapFields, type WrittenFields } from '@/jobs/metadata-policy'
 import { sidecarFormat, sidecarPath, sidecarVersion } from '@/jobs/sidecar'
 import { type TouchUp, touchedSteps, untouched } from '@/jobs/touch-up'
-import { facesOf, keptFilesOf } from '@/macros/kept-files'
 import { completeSteps, type Step } from '@/macros/step'
 import { type CaptionSubject, expandCaption } from '@/operations/declare/caption'
-import { type Asset, keptFileHash, keptFileName } from '@/pixels/kept-file'
+import type { Asset } from '@/pixels/kept-file'
 import type { PictureFacts } from '@/pixels/picture'
-import { traitsOf } from '@/pixels/traits'
 import type { FrozenMacro } from '@/store/schema'
 import type { PictureDelivery, PictureJob, PictureOutcome } from './messages'
 
@@ -37,7 +37,11 @@ import type { PictureDelivery, PictureJob, PictureOutcome } from './messages'
  * A picture's whole way through a run. Never throws: whatever goes wrong becomes this picture's own error, and no
  * other picture's. A fault of the place (`mendable`) leaves the picture to be tried again.
  */
-export async function processPicture(kernels: Kernels, job: PictureJob, folders: AssetFolders = noFolders): Promise<PictureOutcome> {
+export async function processPicture(
+  kernels: Kernels,
+  job: PictureJob,
+  folders: AssetFolders = { files: '', fonts: '' },
+): Promise<PictureOutcome> {
   const started = performance.now()
   const outcome = (rest: Omit<PictureOutcome, 'milliseconds'>): PictureOutcome => ({
     ...rest,
@@ -108,6 +112,8 @@ interface Work {
 interface Common {
   readonly steps: readonly ResolvedStep[]
   readonly frame?: HeldSource
+  /** How much of the subject they leave outside the frame. */
+  readonly cutPercent: number
 }
 
 /** A finished picture larger than this is rendered anew for each delivery: three planes of floats would take too much memory. */
@@ -130,14 +136,15 @@ function renderCommon(
   wanted: readonly Step[],
   sharing: readonly PictureJob['targets'][number][],
 ): Common {
-  const sight = { sampler: createSampler(kernels, source), subject: { facts, name: basename(job.sourcePath) }, assets }
-  const steps = resolveSteps(wanted, source.size, sight)
+  const sampler = createSampler(kernels, source)
+  const steps = resolveSteps(wanted, source.size, { sampler, subject: { facts, name: basename(job.sourcePath) }, assets })
+  const cutPercent = subjectCutPercent(kernels, sampler.copy([]), source.size, steps)
   const size = finalSize(steps, source.size)
   const pays = sharing.length > 1 && wanted.length > 0 && size.width * size.height <= maxHeldPixels
-  if (!pays) return { steps }
+  if (!pays) return { steps, cutPercent }
   // Held in linear light if all go on from there: then it is converted once.
   const allReduce = sharing.every(({ delivery }) => beginsWith(ownSteps(delivery, size)) === 'resample')
-  return { steps, frame: holdFrame(kernels, planRender(source, steps, 'full'), allReduce ? 'linear' : undefined) }
+  return { steps, cutPercent, frame: holdFrame(kernels, planRender(source, steps, 'full'), allReduce ? 'linear' : undefined) }
 }
 
 const beginsWith = (steps: readonly ResolvedStep[]): string | undefined => steps.find(({ effect }) => effect.kind !== 'none')?.effect.kind
@@ -151,7 +158,7 @@ const fieldsFor = ({ fields }: MetadataWishes, subject: CaptionSubject): Written
 
 async function deliver(
   { kernels, job, picture: { source, carried, facts, hash } }: Work,
-  { steps: common, frame }: Common,
+  { steps: common, frame, cutPercent }: Common,
   target: PictureJob['targets'][number],
 ): Promise<PictureDelivery> {
   const own = ownSteps(target.delivery, finalSize(common, source.size))
@@ -173,7 +180,7 @@ async function deliver(
     const sidecar = sidecarPath(target.path)
     await placeFile(Buffer.from(text), { base, target: sidecar, attempt, replaces: await ownSidecar(sidecar, target.replaces) })
   }
-  const traits = traitsOf(pixels.values, pixels.channels)
+  const traits = { ...finishedTraits({ ...pixels, size }, { hasDetail: true }), cutPercent }
   return { resultId: target.resultId, targetPath: target.path, sizeBytes: file.length, hash: sha256(file), ...size, constants, traits }
 }
 
@@ -207,34 +214,6 @@ function sidecarFor(
     constants,
   }
   return `${JSON.stringify(text, null, 2)}\n`
-}
-
-/** Where files kept with macros and the shipped faces lie. */
-export interface AssetFolders {
-  readonly files: string
-  readonly fonts: string
-}
-const noFolders: AssetFolders = { files: '', fonts: '' }
-
-/** Files are the same for every picture of a run: a worker reads each once. */
-const keptAssets = new Map<string, Asset>()
-const maxAssets = 16
-
-async function assetsFor(steps: readonly Step[], folders: AssetFolders): Promise<ReadonlyMap<string, Asset>> {
-  const wanted = new Map<string, () => Promise<Asset>>([
-    ...keptFilesOf(steps).map(
-      (value) => [keptFileHash(value), () => readAsset(folders.files, keptFileHash(value), keptFileName(value))] as const,
-    ),
-    ...facesOf(steps).map((key) => [key, () => readFace(folders.fonts, key.replace(/^font:/, ''))] as const),
-  ])
-  const found = new Map<string, Asset>()
-  for (const [key, read] of wanted) {
-    const asset = keptAssets.get(key) ?? (await read())
-    if (keptAssets.size >= maxAssets) keptAssets.clear()
-    keptAssets.set(key, asset)
-    found.set(key, asset)
-  }
-  return found
 }
 
 /** The finished picture in the delivery's own colours and depth; on white, where its format knows no opacity. */

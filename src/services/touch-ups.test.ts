@@ -45,7 +45,7 @@ describe('a touch-up', () => {
     const words = describeTouchUp({ ...darker, ...{ settings: higher.settings, setAside: true } }, [
       { macroId: testMacroId, steps: [crop] },
     ])
-    expect(words).toEqual(['Exposure −0.33 EV', 'Crop: down 20 %', 'set aside'])
+    expect(words).toEqual(['0.33 EV darker', 'frame 30 % higher', 'set aside'])
   })
   it.each<[string, unknown]>([
     ['nothing', null],

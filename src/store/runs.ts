@@ -3,6 +3,7 @@ import { and, asc, desc, eq, getTableColumns, inArray, isNotNull, isNull, lt, ma
 import type { ErrorReport } from '@/base/errors'
 import { type ItemState, isOver, nextRunState, type RunEvent, type RunState } from '@/jobs/run'
 import type { TouchUp } from '@/jobs/touch-up'
+import type { PictureTraits } from '@/pixels/traits'
 import type { Database } from './database'
 import { addEvent } from './events'
 import { keepNumbers, type PictureNumber } from './picture-numbers'
@@ -245,10 +246,12 @@ export interface DeliveredSource {
   /** What it had of its own then. */
   readonly touchUp: TouchUp | null
   readonly results: readonly {
+    readonly id: number
     readonly deliveryId: string
     readonly path: string
     readonly sizeBytes: number | null
     readonly hash: string | null
+    readonly traits: PictureTraits | null
   }[]
 }
 
@@ -264,6 +267,8 @@ export function deliveriesOf(db: Database, loopId: string, sourcePath: string, m
       touchUp: items.touchUp,
       deliveryId: results.deliveryId,
       hash: results.hash,
+      resultId: results.id,
+      traits: results.traits,
     })
     .from(items)
     .innerJoin(runs, eq(runs.id, items.runId))
@@ -282,7 +287,14 @@ export function deliveriesOf(db: Database, loopId: string, sourcePath: string, m
     sizeBytes: of[0]?.sizeBytes ?? 0,
     modifiedMs: of[0]?.modifiedMs ?? 0,
     touchUp: of[0]?.touchUp ?? null,
-    results: of.map(({ deliveryId, path, bytes, hash }) => ({ deliveryId, path, sizeBytes: bytes, hash })),
+    results: of.map(({ resultId, deliveryId, path, bytes, hash, traits }) => ({
+      id: resultId,
+      deliveryId,
+      path,
+      sizeBytes: bytes,
+      hash,
+      traits,
+    })),
   }))
 }
 

@@ -1,6 +1,6 @@
-import { plainNumber, shortNumber } from '@/base/format'
+import { moreOrLess, plainNumber, shortNumber } from '@/base/format'
 import { type Rect, type Size, sameRect, wholeRect } from '@/base/geometry'
-import type { FrameGrip } from '../declare/handles'
+import type { FrameGrip, Standing } from '../declare/handles'
 import { defineOperation } from '../declare/operation'
 import { choice, number, readAs, type SettingsOf } from '../declare/settings'
 import { findSubject } from '../measure/subject'
@@ -242,9 +242,10 @@ function dragMargins(s: CropSettings, grip: FrameGrip, picture: Size, { dx, dy }
   }
 }
 
-/** A frame that followed the subject is laid by numbers from then on. */
-function moveCrop(s: CropSettings, across: number, down: number): CropSettings {
-  if (s.shape === 'margins') return dragMargins(s, 'move', { width: 100, height: 100 }, { dx: across, dy: down })
+/** A frame that followed the subject is laid by numbers from then on, beginning where it was. */
+function moveCrop(given: CropSettings, across: number, down: number, standing?: Standing): CropSettings {
+  if (given.shape === 'margins') return dragMargins(given, 'move', { width: 100, height: 100 }, { dx: across, dy: down })
+  const s = given.position === 'subject' && standing ? whereItStands(given, standing) : given
   const share = (percent: number, by: number): number => tenth(clamp(percent + by, 0, 100))
   return {
     ...s,
@@ -252,6 +253,13 @@ function moveCrop(s: CropSettings, across: number, down: number): CropSettings {
     positionXPercent: share(s.positionXPercent, across),
     positionYPercent: share(s.positionYPercent, down),
   }
+}
+
+function whereItStands(s: CropSettings, { constants, sizeBefore }: Standing): CropSettings {
+  const { x, y, width, height } = constants
+  return [x, y, width, height].every((value) => typeof value === 'number')
+    ? placedAt(s, sizeBefore, { width: Number(width), height: Number(height) }, { x: Number(x), y: Number(y) })
+    : s
 }
 
 function resizeCrop(s: CropSettings, byPercent: number): CropSettings {
@@ -264,6 +272,23 @@ function describePosition(across: number, down: number): string {
   return [name(down, 'top', 'bottom'), name(across, 'left', 'right')].filter(Boolean).join(' ') || 'centred'
 }
 
+/** How a frame lies otherwise than in the macro; nothing where more than its place and size is otherwise. */
+function frameChange(to: CropSettings, from: CropSettings): string | undefined {
+  const { positionXPercent: _, positionYPercent: __, sizePercent: ___, position: ____, ...rest } = to
+  const isPlace = Object.entries(rest).every(([key, value]) => from[key as keyof CropSettings] === value)
+  if (!isPlace || to.shape === 'margins') return undefined
+  const size = moreOrLess(to.sizePercent - from.sizePercent, ' %', ['larger', 'smaller'], 0)
+  const moved =
+    to.position === from.position
+      ? [
+          moreOrLess(to.positionXPercent - from.positionXPercent, ' %', ['further right', 'further left'], 0),
+          moreOrLess(to.positionYPercent - from.positionYPercent, ' %', ['lower', 'higher'], 0),
+        ]
+      : [to.position === 'place' ? `placed ${describePosition(to.positionXPercent, to.positionYPercent)}` : 'around the subject']
+  const parts = [...moved, size].filter((part) => part !== undefined)
+  return parts.length > 0 ? `frame ${parts.join(', ')}` : undefined
+}
+
 export const crop = defineOperation({
   id: 'crop',
   name: 'Crop',
@@ -274,7 +299,7 @@ export const crop = defineOperation({
   frame: {
     rect: (s, picture) => cropRect(read(s), picture),
     dragged: (s, grip, picture, by) => dragCrop(read(s), grip, picture, by),
-    moved: (s, across, down) => moveCrop(read(s), across, down),
+    moved: (s, across, down, standing) => moveCrop(read(s), across, down, standing),
     size: (s) => (s.shape === 'ratio' ? read(s).sizePercent : undefined),
     resized: (s, by) => resizeCrop(read(s), by),
   },
@@ -288,6 +313,7 @@ export const crop = defineOperation({
     return { x: rect.x, y: rect.y, width: rect.width, height: rect.height, whole: sameRect(rect, wholeRect(size)) }
   },
   render: ({ x, y, width, height, whole }) => (whole ? { kind: 'none' } : { kind: 'crop', rect: { x, y, width, height } }),
+  changeInWords: (to, from) => (from ? frameChange(read(to), read(from)) : undefined),
   describe: (s) => {
     if (s.shape === 'margins')
       return `${[s.leftPercent, s.topPercent, s.rightPercent, s.bottomPercent].map((value) => shortNumber(value, 1)).join(' / ')} % off`

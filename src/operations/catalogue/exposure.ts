@@ -1,4 +1,4 @@
-import { plainNumber, signedNumber } from '@/base/format'
+import { moreOrLess, plainNumber, signedNumber } from '@/base/format'
 import { defineOperation } from '../declare/operation'
 import { number } from '../declare/settings'
 
@@ -37,6 +37,10 @@ export const exposure = defineOperation({
     gain === 1 && knee === 1
       ? { kind: 'none' }
       : { kind: 'point', domain: 'linear', passes: [{ kernel: 'exposure', parameters: [gain, knee] }] },
+  changeInWords: (to, from) => {
+    const by = Number(to.exposureEv) - Number(from?.exposureEv ?? 0)
+    return to.shoulderPercent === (from?.shoulderPercent ?? 0) ? moreOrLess(by, ' EV', ['brighter', 'darker'], 2) : undefined
+  },
   describe: ({ exposureEv, shoulderPercent }) =>
     `${signedNumber(exposureEv, 2)} EV${shoulderPercent > 0 ? `, shoulder ${plainNumber(shoulderPercent)} %` : ''}`,
 })

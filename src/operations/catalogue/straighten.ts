@@ -69,6 +69,10 @@ export const straighten = defineOperation({
       drawn: (s, angleDegrees) => ({ ...s, by: 'angle', angleDegrees }),
     },
   ],
+  level: {
+    angle: (s, standing) => Number((s.by === 'lines' ? standing?.constants.degrees : s.angleDegrees) ?? 0),
+    turned: (s, angleDegrees) => ({ ...s, by: 'angle', angleDegrees }),
+  },
   neutral: { by: 'angle', angleDegrees: 0 },
   method:
     'One projective resampling in linear light with Catmull-Rom’s cubic. Lines: histogram of gradient directions on a copy of 512 px, weighted by how straight the surroundings are (structure tensor, Bigün & Granlund 1987), its peak to a twentieth of a degree.',
@@ -88,6 +92,10 @@ export const straighten = defineOperation({
     const toSource = multiply(multiply(moved(oldWidth / 2, oldHeight / 2), turn), moved(-width / 2, -height / 2))
     return { kind: 'warp', size: { width, height }, toSource }
   },
+  changeInWords: (to, from) =>
+    to.by === 'angle' && to.corners === (from?.corners ?? to.corners)
+      ? `turned by ${signedNumber(Number(to.angleDegrees), 1)}°${from?.by === 'lines' ? ', whatever lines say' : ''}`
+      : undefined,
   describe: (s) =>
     `${s.by === 'angle' ? `${signedNumber(s.angleDegrees, 1)}°` : 'by the lines found'}${s.corners === 'fill' ? ', corners filled' : ''}`,
   describeConstants: ({ degrees }) => (degrees === 0 ? 'level already' : `turned ${shortNumber(degrees)}°`),

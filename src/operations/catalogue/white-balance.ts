@@ -1,4 +1,4 @@
-import { plainNumber, signedNumber } from '@/base/format'
+import { moreOrLess, plainNumber, signedNumber } from '@/base/format'
 import { memoised } from '@/base/lru-cache'
 import { floatAt } from '@/base/numbers'
 import { mapTriple } from '@/base/tuples'
@@ -8,7 +8,7 @@ import { adaptWhite, chromaticityOf, colourSpaces, d65, rgbToRgb, rgbToXyz, work
 import { srgbTransfer } from '@/colour/transfer'
 import { type LinearPicture, quantile } from '@/pixels/linear-picture'
 import { defineOperation } from '../declare/operation'
-import { choice, number } from '../declare/settings'
+import { choice, number, type Settings } from '../declare/settings'
 import { wholeCodes } from '../support/picked-codes'
 
 const toXyz = rgbToXyz(workingSpace)
@@ -298,6 +298,13 @@ export const whiteBalance = defineOperation({
           domain: 'linear',
           passes: [{ kernel: 'balance', parameters: [...matrix, ...toSource, clippingBegins, 1 / (1 - clippingBegins)] }],
         },
+  changeInWords: (to, from) => {
+    const isWarmth =
+      to.by === 'temperature' && (from === undefined || from.by === 'temperature') && to.tintPercent === (from?.tintPercent ?? 0)
+    const mired = (s: Settings | undefined): number => 1e6 / Number(s?.temperatureK ?? neutralTemperatureK)
+    if (isWarmth) return moreOrLess(mired(from) - mired(to), ' mired', ['warmer', 'cooler'], 0)
+    return to.by === 'picked' && from === undefined ? 'colour of the light balanced' : undefined
+  },
   describe: (s) => {
     if (s.by === 'picked') return `grey ${s.pickedRed} / ${s.pickedGreen} / ${s.pickedBlue}`
     if (s.by === 'auto')

@@ -1,5 +1,6 @@
 import type { Rect, Size } from '@/base/geometry'
 import type { Vector3 } from '@/colour/matrix'
+import type { Constants } from './constants'
 import type { Settings } from './settings'
 
 /*
@@ -26,13 +27,31 @@ export type StepTool =
 
 export type FrameGrip = 'move' | 'nw' | 'ne' | 'sw' | 'se'
 
+/** A step as it was resolved for a picture. */
+export interface Standing {
+  readonly constants: Constants
+  /** Full-size pixels of the picture before it. */
+  readonly sizeBefore: Size
+}
+
+/** A picture turned so that it is level. */
+export interface LevelHandles {
+  /** By how many degrees it is turned clockwise; where the step measures that itself, what it found. */
+  angle(settings: Settings, standing?: Standing): number
+  /** Settings that turn it by so many degrees. */
+  turned(settings: Settings, degrees: number): Settings
+}
+
 /** A frame drawn on the picture before the step. */
 export interface FrameHandles {
   rect(settings: Settings, picture: Size): Rect
   /** Settings after a grip was dragged, by a distance in full-size pixels. */
   dragged(settings: Settings, grip: FrameGrip, picture: Size, by: { readonly dx: number; readonly dy: number }): Settings
-  /** Moved across and down, in per cent of the room that the frame has, whatever the picture. */
-  moved(settings: Settings, acrossPercent: number, downPercent: number): Settings
+  /**
+   * Moved across and down, in per cent of the room that the frame has, whatever the picture.
+   * @param standing where a frame begins that the step places by itself
+   */
+  moved(settings: Settings, acrossPercent: number, downPercent: number, standing?: Standing): Settings
   /** Its size in per cent of the largest that fits; undefined where something else decides it. */
   size(settings: Settings): number | undefined
   /** Made larger (above 0) or smaller, in per cent of the largest that fits; the same where something else decides its size. */
@@ -59,6 +78,7 @@ export type DeskPart =
 export interface Handles {
   readonly tools?: readonly StepTool[]
   readonly frame?: FrameHandles
+  readonly level?: LevelHandles
   readonly beside?: DeskPart
   /** It lays a mark that can be dragged, and that a delivery may leave out: settings `positionXPercent`, `positionYPercent`, `repeats`. */
   readonly stamps?: true

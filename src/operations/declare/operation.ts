@@ -5,6 +5,7 @@ import type { Matrix3, Vector3 } from '@/colour/matrix'
 import type { Asset } from '@/pixels/kept-file'
 import type { LinearPicture } from '@/pixels/linear-picture'
 import type { ResamplingKernelId } from '@/pixels/resampling'
+import type { Constants } from './constants'
 import type { Handles } from './handles'
 import type { PlayedMacro, Settings, SettingsDeclaration, SettingsOf } from './settings'
 
@@ -92,8 +93,7 @@ export type Effect =
   /** One after the other, as one step. */
   | { readonly kind: 'chain'; readonly effects: readonly Effect[] }
 
-/** Constants found by `resolve`: plain data, stored with every result. */
-export type Constants = Readonly<Record<string, number | string | boolean | readonly number[]>>
+export type { Constants }
 
 interface Declared<D extends SettingsDeclaration, C extends Constants> extends Handles {
   /** Part of the file format: never used again for something else. */
@@ -129,6 +129,11 @@ interface Declared<D extends SettingsDeclaration, C extends Constants> extends H
   render(constants: C, picture: PictureAtStep): Effect
   /** The setting in words, for beads and reports: `+0.35 EV`. */
   describe(settings: SettingsOf<D>): string
+  /**
+   * What one picture has otherwise, as people say it: `0.33 EV darker`, `frame 4 % higher`. Absent, or nothing, where the settings say it best.
+   * @param from the macro's settings; undefined where the step is the picture's own
+   */
+  changeInWords?(to: Settings, from: Settings | undefined): string | undefined
   /** What `resolve` found, in words; nothing where the settings say it all. */
   describeConstants?(constants: C): string
 }

@@ -1,5 +1,8 @@
+import type { Size } from '@/base/geometry'
 import { memoised } from '@/base/lru-cache'
-import { floatAt, numberAt } from '@/base/numbers'
+import { floatAt } from '@/base/numbers'
+import { mapTriple } from '@/base/tuples'
+import type { Vector3 } from '@/colour/matrix'
 import type { LinearPicture } from '@/pixels/linear-picture'
 import { boxMean } from '../support/grid'
 import { type LabPlanes, labOf } from '../support/lab-planes'
@@ -25,11 +28,17 @@ function thinned({ size, planes }: LinearPicture): LinearPicture {
   return { size: small, planes: result }
 }
 
+/** How much each place of a picture belongs to its subject, 0 for the background: every second pixel of every second row. */
+export interface SubjectMask {
+  readonly size: Size
+  readonly weights: Float32Array
+}
+
 /**
- * Where the subject of a picture lies, as shares of its sides: the centre of what is unlike the border and finely drawn. A plain
- * measure of saliency: distance in OKLab from the nearer edges' mean colour, plus local contrast.
+ * What is unlike the border and finely drawn. A plain measure of saliency: distance in OKLab from the nearer edges' mean colour, plus
+ * local contrast.
  */
-export const findSubject = memoised((whole: LinearPicture): { readonly x: number; readonly y: number } => {
+export const subjectMask = memoised((whole: LinearPicture): SubjectMask => {
   const picture = thinned(whole)
   const { width, height } = picture.size
   const lab = labOf(picture)
@@ -49,17 +58,27 @@ export const findSubject = memoised((whole: LinearPicture): { readonly x: number
     picture.size,
     radius,
   )
-  const salience = light.map((_, i) => {
-    const unlike = Math.min(...sides.map((side) => Math.hypot(...side.map((value, c) => value - floatAt(lab[c as 0], i)))))
+  const [, greenRed, blueYellow] = lab
+  const salience = light.map((lightness, i) => {
+    const [a, b] = [floatAt(greenRed, i), floatAt(blueYellow, i)]
+    let nearest = Number.POSITIVE_INFINITY
+    for (const side of sides) nearest = Math.min(nearest, (side[0] - lightness) ** 2 + (side[1] - a) ** 2 + (side[2] - b) ** 2)
     const drawing = Math.sqrt(Math.max(0, floatAt(squares, i) - floatAt(mean, i) ** 2))
-    return unlike + drawingWeight * drawing
+    return Math.sqrt(nearest) + drawingWeight * drawing
   })
   const smooth = boxMean(salience, picture.size, radius)
   const max = smooth.reduce((best, value) => Math.max(best, value), 0)
+  return { size: picture.size, weights: smooth.map((value) => Math.max(0, value - minShare * max) ** 2) }
+})
+
+/** Where the subject of a picture lies, as shares of its sides: the centre of its mask, or the middle where there is none. */
+export const findSubject = memoised((picture: LinearPicture): { readonly x: number; readonly y: number } => {
+  const { size, weights } = subjectMask(picture)
+  const { width, height } = size
   let [sum, sumX, sumY] = [0, 0, 0]
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      const weight = Math.max(0, floatAt(smooth, y * width + x) - minShare * max) ** 2
+      const weight = floatAt(weights, y * width + x)
       sum += weight
       sumX += weight * (x + 0.5)
       sumY += weight * (y + 0.5)
@@ -67,10 +86,18 @@ export const findSubject = memoised((whole: LinearPicture): { readonly x: number
   return sum < 1e-6 ? { x: 0.5, y: 0.5 } : { x: sumX / sum / width, y: sumY / sum / height }
 })
 
-function meanColour(lab: LabPlanes, width: number, { x0, x1, y0, y1 }: { x0: number; x1: number; y0: number; y1: number }): number[] {
-  const sums = [0, 0, 0]
-  for (let y = y0; y < y1; y++)
-    for (let x = x0; x < x1; x++) for (const c of [0, 1, 2] as const) sums[c] = numberAt(sums, c) + floatAt(lab[c], y * width + x)
+interface Part {
+  readonly x0: number
+  readonly x1: number
+  readonly y0: number
+  readonly y1: number
+}
+
+function meanColour(lab: LabPlanes, width: number, { x0, x1, y0, y1 }: Part): Vector3 {
   const count = Math.max(1, (x1 - x0) * (y1 - y0))
-  return sums.map((value) => value / count)
+  return mapTriple(lab, (plane) => {
+    let sum = 0
+    for (let y = y0; y < y1; y++) for (let x = x0; x < x1; x++) sum += floatAt(plane, y * width + x)
+    return sum / count
+  })
 }

@@ -17,7 +17,8 @@ import type { ShelfMacro } from '../macros'
 import { sourcePixels, thumbnailFile } from '../pictures'
 import { preflightAndKeep } from '../preflight/kept'
 import { type PreflightView, viewOfPreflight } from '../preflight/view'
-import { proofOfLoop } from '../proof'
+import { proofOfLoop, proofOfRun } from '../proof'
+import { proofSmall } from '../proof-pictures'
 import { writeReports } from '../runs/report-files'
 import { shownResult, zipEntries } from '../runs/results'
 import { type RunWishes, startOverNew, startRun } from '../runs/start'
@@ -77,7 +78,11 @@ export const helperCalls = {
     value: await keepBytes(context.dataFolder, await readFile(upload), name),
   }),
 
-  proof: (context: Context, { loopId }: { loopId: string }, watcher: JobWatcher) => proofOfLoop(context, loopId, watching(watcher)),
+  proof: (context: Context, { loopId }: { loopId: string }, watcher: JobWatcher) => proofOfLoop(context, { loopId }, watching(watcher)),
+
+  proofOfRun: (context: Context, { runId }: { runId: string }, watcher: JobWatcher) => proofOfRun(context, { runId }, watching(watcher)),
+
+  proofSmall: (context: Context, { loopId, path }: { loopId: string; path: string }) => proofSmall(context, { loopId, path }),
 
   touchUpPicture: (context: Context, edit: TouchUpEdit) => touchUpPicture(context, edit),
 

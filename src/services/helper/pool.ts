@@ -16,7 +16,7 @@ const slowMs = 4_000
 const maxHanging = maxHelpers - 2
 /** How long a picture that hung is not tried again. */
 const restMs = 300_000
-const decodes: ReadonlySet<HelperCall> = new Set(['thumbnail', 'resultThumbnail', 'pixels', 'shownResult', 'asset', 'spread'])
+const decodes: ReadonlySet<HelperCall> = new Set(['thumbnail', 'resultThumbnail', 'pixels', 'shownResult', 'asset', 'spread', 'proofSmall'])
 const maxHeapMb = 1024
 /** A helper that is silent for longer than this is taken for hanging. One that decodes is silent meanwhile. */
 const usualPatienceMs = 60_000

@@ -1,5 +1,6 @@
 import type { ErrorReport } from '@/base/errors'
 import type { ReadonlyDeep } from '@/base/schema'
+import type { Proof } from '@/contract/answers'
 import { type Asked, addressOf, type PartsOf, type Route } from '@/contract/route'
 import { routes } from '@/contract/routes'
 
@@ -87,3 +88,9 @@ export async function* linesOf<Line>(response: Response): AsyncGenerator<Line> {
 
 export const thumbnailUrl = (path: string, edge: number): string => urlOf(routes.thumbnail, { path, edge })
 export const resultUrl = (id: number, edge?: number): string => urlOf(routes.result, { id: String(id), edge })
+
+/** A picture of a proof, small, as it would be delivered now: asked for anew with each version of its touch-up, and of the macros. */
+export function proofPictureUrl({ loopId, macros }: Pick<Proof, 'loopId' | 'macros'>, path: string, version: number): string {
+  const made = macros.map(({ macroId, revision }) => `${macroId.slice(0, 6)}${revision}`).join('.')
+  return urlOf(routes.proofPicture, { id: loopId, path, seen: `${version}.${made}`.slice(0, 64) })
+}

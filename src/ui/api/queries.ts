@@ -23,6 +23,7 @@ export const keys = {
   settings: ['settings'] as const,
   loops: ['loops'] as const,
   proof: (loopId: string) => ['proof', loopId] as const,
+  proofOfRun: (runId: string) => ['proof', 'run', runId] as const,
   preflight: ['preflight'] as const,
   starts: ['loops', 'starts'] as const,
   runs: ['runs'] as const,
@@ -44,6 +45,9 @@ export const useSettings = () => useQuery({ queryKey: keys.settings, queryFn: ()
 /** A loop's set, to be looked through. What is touched up there is kept by the page itself. */
 export const useProof = (loopId: string) =>
   useQuery({ queryKey: keys.proof(loopId), queryFn: () => call(routes.proof, { asked: { id: loopId } }), staleTime: 0, gcTime: 0 })
+/** The same for the pictures of a run, as they were delivered. */
+export const useProofOfRun = (runId: string) =>
+  useQuery({ queryKey: keys.proofOfRun(runId), queryFn: () => call(routes.proofOfRun, { asked: { id: runId } }), staleTime: 0, gcTime: 0 })
 export const useLoops = () => useQuery({ queryKey: keys.loops, queryFn: () => call(routes.loops, {}) })
 /** When loops start by themselves next, and why they could not. The runner decides that, so it is looked at again now and then. */
 export const useStarts = () => useQuery({ queryKey: keys.starts, queryFn: () => call(routes.starts, {}), refetchInterval: 15_000 })

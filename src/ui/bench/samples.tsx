@@ -4,6 +4,7 @@ import { BlockOutlined, CloseOutlined, PlusOutlined } from '@ant-design/icons'
 import { App, Button, Tooltip } from 'antd'
 import { memo, type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
 import { routes } from '@/contract/routes'
+import type { SamplePicture } from '@/engine/sample'
 import { findOperation } from '@/operations'
 import { marksOfSet, type PictureTraits } from '@/pixels/traits'
 import { call } from '../api/client'
@@ -12,7 +13,6 @@ import { laySample, showSamples } from './lay-samples'
 import styles from './samples.module.css'
 import { maxSamples, useBench } from './store'
 import { isPicture, type SampleState, useSamplePictures } from './use-sample-pictures'
-import type { SamplePicture } from './worker/sample'
 
 const folderOf = (path: string): string => path.slice(0, path.lastIndexOf('/'))
 const nameOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1)

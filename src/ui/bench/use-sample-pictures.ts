@@ -1,16 +1,16 @@
 import { useEffect, useRef, useState } from 'react'
-import type { SamplePicture } from './worker/sample'
+import type { SamplePicture } from '@/engine/sample'
 import type { FromSamplesWorker, SampleWish, ToSamplesWorker } from './worker/samples-worker'
 
 /** Edits in quick succession are waited for. */
-const delayMs = 80
+const usualDelayMs = 80
 
 export type SampleState = SamplePicture | { readonly sentence: string }
 
 export const isPicture = (state: SampleState | undefined): state is SamplePicture => state !== undefined && 'pixels' in state
 
 /** Small pictures of what steps do, by the wish's key, each as soon as it is there. */
-export function useSamplePictures(wishes: readonly SampleWish[]): ReadonlyMap<string, SampleState> {
+export function useSamplePictures(wishes: readonly SampleWish[], delayMs = usualDelayMs): ReadonlyMap<string, SampleState> {
   const [pictures, setPictures] = useState<ReadonlyMap<string, SampleState>>(new Map())
   const worker = useRef<Worker>(null)
   const wished = useRef<ReadonlySet<string>>(new Set())
@@ -31,6 +31,6 @@ export function useSamplePictures(wishes: readonly SampleWish[]): ReadonlyMap<st
     wished.current = new Set(wishes.map(({ key }) => key))
     const timer = setTimeout(() => worker.current?.postMessage({ type: 'render', wishes } satisfies ToSamplesWorker), delayMs)
     return () => clearTimeout(timer)
-  }, [wishes])
+  }, [wishes, delayMs])
   return pictures
 }

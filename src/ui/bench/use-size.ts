@@ -2,10 +2,10 @@ import { type RefObject, useEffect, useState } from 'react'
 import type { Size } from '@/base/geometry'
 
 /** Space left around the picture, in CSS pixels. */
-const margin = 16
+const usualMargin = 16
 
 /** The room inside an element, followed as it changes; held for a moment so that a drag of the window renders once. */
-export function useSize(box: RefObject<HTMLElement | null>): Size {
+export function useSize(box: RefObject<HTMLElement | null>, margin = usualMargin): Size {
   const [room, setRoom] = useState<Size>({ width: 0, height: 0 })
   useEffect(() => {
     const element = box.current
@@ -26,6 +26,6 @@ export function useSize(box: RefObject<HTMLElement | null>): Size {
       clearTimeout(timer)
       observer.disconnect()
     }
-  }, [box])
+  }, [box, margin])
   return room
 }

@@ -4,16 +4,21 @@ import { shortNumber, signedNumber } from '@/base/format'
 import type { Proof } from '@/contract/answers'
 import type { TouchUp } from '@/jobs/touch-up'
 import {
+  framedStep,
   frameNudgePercent,
   frameSizeOf,
+  levelNudgeDegrees,
+  levelOf,
   lightNudgeEv,
   lightOf,
   lookedAt,
+  type StandingSteps,
   setAside,
   warmthNudgeMired,
   warmthOf,
   withFrame,
   withFrameSize,
+  withLevel,
   withLight,
   withWarmth,
 } from './nudges'
@@ -21,14 +26,14 @@ import styles from './proof.module.css'
 
 interface NudgesProps {
   touchUp: TouchUp
-  hasFrame: boolean
   macros: Proof['macros']
+  standing: StandingSteps
   change(next: TouchUp): void
 }
 
 /** What the keys do, as buttons with their values. */
-export function NudgeButtons({ touchUp, hasFrame, macros, change }: NudgesProps): ReactNode {
-  const move = (across: number, down: number) => () => change(withFrame(touchUp, macros, across, down))
+export function NudgeButtons({ touchUp, macros, standing, change }: NudgesProps): ReactNode {
+  const move = (across: number, down: number) => () => change(withFrame(touchUp, macros, [across, down], standing))
   const framePercent = frameSizeOf(touchUp, macros)
   return (
     <>
@@ -44,7 +49,7 @@ export function NudgeButtons({ touchUp, hasFrame, macros, change }: NudgesProps)
         value={signedNumber(warmthOf(touchUp), 0)}
         more={['Warmer', () => change(withWarmth(touchUp, warmthNudgeMired))]}
       />
-      {hasFrame && (
+      {framedStep(macros) && (
         <div className={styles.nudge}>
           <span>Frame</span>
           <Button size="small" aria-label="Frame to the left" onClick={move(-frameNudgePercent, 0)}>
@@ -69,6 +74,12 @@ export function NudgeButtons({ touchUp, hasFrame, macros, change }: NudgesProps)
           more={['Larger', () => change(withFrameSize(touchUp, macros, frameNudgePercent))]}
         />
       )}
+      <Nudge
+        name="Level"
+        less={['↺', () => change(withLevel(touchUp, macros, -levelNudgeDegrees, standing)), 'Turn back by a tenth of a degree']}
+        value={`${signedNumber(levelOf(touchUp, macros, standing), 1)}°`}
+        more={['↻', () => change(withLevel(touchUp, macros, levelNudgeDegrees, standing)), 'Turn by a tenth of a degree']}
+      />
       <div className={styles.buttons}>
         <Button
           size="small"
@@ -86,23 +97,25 @@ export function NudgeButtons({ touchUp, hasFrame, macros, change }: NudgesProps)
   )
 }
 
+type NudgeButton = readonly [says: string, does: () => void, name?: string]
+
 interface NudgeProps {
   name: string
-  /** What the button says, and does. */
-  less: readonly [string, () => void]
+  /** What the button says, and does; its name, where it is a sign. */
+  less: NudgeButton
   value: string
-  more: readonly [string, () => void]
+  more: NudgeButton
 }
 
 function Nudge({ name, less, value, more }: NudgeProps): ReactNode {
   return (
     <div className={styles.nudge}>
       <span>{name}</span>
-      <Button size="small" onClick={less[1]}>
+      <Button size="small" onClick={less[1]} aria-label={less[2]}>
         {less[0]}
       </Button>
       <code>{value}</code>
-      <Button size="small" onClick={more[1]}>
+      <Button size="small" onClick={more[1]} aria-label={more[2]}>
         {more[0]}
       </Button>
     </div>

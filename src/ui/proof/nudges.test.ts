@@ -57,14 +57,14 @@ describe('nudges of the frame', () => {
   })
   it('leave nothing behind when they come back to where the macro has it', () => {
     const placed = [{ macroId: 'm', steps: [newStep('crop', 'c')] }]
-    const there = withFrameSize(withFrame(untouched, placed, 4, -2), placed, -6)
-    expect(withFrameSize(withFrame(there, placed, -4, 2), placed, 6)).toEqual(untouched)
+    const there = withFrameSize(withFrame(untouched, placed, [4, -2]), placed, -6)
+    expect(withFrameSize(withFrame(there, placed, [-4, 2]), placed, 6)).toEqual(untouched)
   })
   it('move margins on both sides', () => {
     const margins = [
       { macroId: 'm', steps: [newStep('crop', 'c', { shape: 'margins', leftPercent: 10, rightPercent: 10, topPercent: 5 })] },
     ]
-    expect(withFrame(untouched, margins, 2, 0).settings[0]?.settings).toEqual({ leftPercent: 12, rightPercent: 8 })
+    expect(withFrame(untouched, margins, [2, 0]).settings[0]?.settings).toEqual({ leftPercent: 12, rightPercent: 8 })
     expect(frameSizeOf(untouched, margins)).toBeUndefined()
   })
   it('keep the size of a frame of so many pixels', () => {
@@ -74,14 +74,14 @@ describe('nudges of the frame', () => {
   })
   it('place the first frame there is, and keep it where it is put', () => {
     expect(framedStep(macros)?.step.id).toBe('c')
-    const higher = withFrame(untouched, macros, 0, -4)
+    const higher = withFrame(untouched, macros, [0, -4])
     expect(higher.settings).toEqual([{ macroId: 'm', stepId: 'c', settings: { position: 'place', positionYPercent: 46 } }])
-    const back = withFrame(higher, macros, -200, 500)
+    const back = withFrame(higher, macros, [-200, 500])
     expect(back.settings[0]?.settings).toMatchObject({ positionXPercent: 0, positionYPercent: 100 })
   })
   it('do nothing where there is no frame', () => {
     const without = [{ macroId: 'm', steps: [newStep('exposure', 'e')] }]
-    expect(withFrame(untouched, without, 3, 3)).toBe(untouched)
+    expect(withFrame(untouched, without, [3, 3])).toBe(untouched)
   })
 })
 
@@ -91,7 +91,7 @@ it('any nudges in any order make a touch-up that is taken', () => {
     (t: typeof untouched) => withLight(t, -lightNudgeEv),
     (t: typeof untouched) => withWarmth(t, warmthNudgeMired),
     (t: typeof untouched) => withFrameSize(t, macros, -2),
-    (t: typeof untouched) => withFrame(t, macros, 2, -2),
+    (t: typeof untouched) => withFrame(t, macros, [2, -2]),
     setAside,
     lookedAt,
   )

@@ -1,6 +1,21 @@
-import type { TouchUp } from '@/jobs/touch-up'
+import type { StepAddress, TouchUp } from '@/jobs/touch-up'
 import { readyStep, type Step } from '@/macros/step'
-import { type FrameHandles, findOperation, lighter, miredOf, type ReadyMade, type Settings, stopsOf, warmer } from '@/operations'
+import {
+  type FrameHandles,
+  findOperation,
+  type LevelHandles,
+  lighter,
+  miredOf,
+  type Operation,
+  type ReadyMade,
+  relit,
+  type Settings,
+  type Standing,
+  stopsOf,
+  turnedBy,
+  warmer,
+} from '@/operations'
+import type { Shift } from '@/pixels/likeness'
 
 /*
  * What a key in the proof does to a picture's touch-up. Each takes the touch-up and gives another; one that would change nothing gives
@@ -54,56 +69,133 @@ export const warmthOf = (touchUp: TouchUp): number => askedOf(touchUp, warmth)
 /** Warmer (above 0) or cooler. */
 export const withWarmth = (touchUp: TouchUp, byMired: number): TouchUp => nudged(touchUp, warmth, byMired)
 
-interface FramedStep {
-  readonly macroId: string
+/** A step of the loop's that a nudge changes the settings of. */
+interface Handled<H> extends StepAddress {
   readonly step: Step
-  readonly frame: FrameHandles
+  readonly handles: H
 }
 
-/** The step whose frame is moved: the first that has one. */
-export function framedStep(macros: readonly MacroSteps[]): FramedStep | undefined {
+/** The first step that is on and has such handles. */
+function handled<K extends 'frame' | 'level'>(macros: readonly MacroSteps[], which: K): Handled<NonNullable<Operation[K]>> | undefined {
   for (const { macroId, steps } of macros)
     for (const step of steps) {
-      const frame = step.enabled ? findOperation(step.operation)?.frame : undefined
-      if (frame) return { macroId, step, frame }
+      const handles = step.enabled ? findOperation(step.operation)?.[which] : undefined
+      if (handles) return { macroId, stepId: step.id, step, handles }
     }
   return undefined
 }
 
+/** The step whose frame is moved. */
+export const framedStep = (macros: readonly MacroSteps[]): Handled<FrameHandles> | undefined => handled(macros, 'frame')
+const levelledStep = (macros: readonly MacroSteps[]): Handled<LevelHandles> | undefined => handled(macros, 'level')
+
+/** How steps stand on the picture in hand, where that is known yet. */
+export type StandingSteps = readonly (Standing & { readonly stepId: string })[]
+const standingOf = (standing: StandingSteps, { stepId }: StepAddress): Standing | undefined =>
+  standing.find((step) => step.stepId === stepId)
+
 /** The frame moved across and down, in per cent of the room it has. */
-export const withFrame = (touchUp: TouchUp, macros: readonly MacroSteps[], across: number, down: number): TouchUp =>
-  withFrameSettings(touchUp, macros, (frame, now) => frame.moved(now, across, down))
+export function withFrame(
+  touchUp: TouchUp,
+  macros: readonly MacroSteps[],
+  [across, down]: readonly [number, number],
+  standing: StandingSteps = [],
+): TouchUp {
+  const framed = framedStep(macros)
+  return framed
+    ? withSettings(touchUp, framed, framed.handles.moved(settingsNow(touchUp, framed), across, down, standingOf(standing, framed)))
+    : touchUp
+}
 
 /** A larger (above 0) or smaller frame, in per cent of the largest that fits. */
-export const withFrameSize = (touchUp: TouchUp, macros: readonly MacroSteps[], by: number): TouchUp =>
-  withFrameSettings(touchUp, macros, (frame, now) => frame.resized(now, by))
+export function withFrameSize(touchUp: TouchUp, macros: readonly MacroSteps[], by: number): TouchUp {
+  const framed = framedStep(macros)
+  return framed ? withSettings(touchUp, framed, framed.handles.resized(settingsNow(touchUp, framed), by)) : touchUp
+}
 
 /** The frame's size in per cent of the largest that fits, where it has one. */
 export function frameSizeOf(touchUp: TouchUp, macros: readonly MacroSteps[]): number | undefined {
-  const found = framedStep(macros)
-  return found?.frame.size(settingsNow(touchUp, found))
+  const framed = framedStep(macros)
+  return framed?.handles.size(settingsNow(touchUp, framed))
 }
 
-const isOf = ({ macroId, step }: FramedStep, other: TouchUp['settings'][number]): boolean =>
-  other.macroId === macroId && other.stepId === step.id
-const settingsNow = (touchUp: TouchUp, found: FramedStep): Settings => ({
+const levelId = 'proof-level'
+/** A tenth of a degree: as fine as a horizon is judged by eye (common practice). */
+export const levelNudgeDegrees = 0.1
+const maxLevelDegrees = 45
+const tenth = (value: number): number => Math.round(value * 10) / 10
+
+/** By how many degrees the picture is turned clockwise; a macro that levels by what it finds begins there. */
+export function levelOf(touchUp: TouchUp, macros: readonly MacroSteps[], standing: StandingSteps = []): number {
+  const levelled = levelledStep(macros)
+  if (levelled) return levelled.handles.angle(settingsNow(touchUp, levelled), standingOf(standing, levelled))
+  return Number(touchUp.before.find(({ id }) => id === levelId)?.settings.angleDegrees ?? 0)
+}
+
+/** Turned clockwise (above 0) or back: by the macro's own step where it has one, else by one before all of them. */
+export function withLevel(touchUp: TouchUp, macros: readonly MacroSteps[], by: number, standing: StandingSteps = []): TouchUp {
+  const degrees = tenth(within(levelOf(touchUp, macros, standing) + by, -maxLevelDegrees, maxLevelDegrees))
+  const levelled = levelledStep(macros)
+  if (levelled) return withSettings(touchUp, levelled, levelled.handles.turned(settingsNow(touchUp, levelled), degrees))
+  const others = touchUp.before.filter(({ id }) => id !== levelId)
+  return { ...touchUp, before: degrees === 0 ? others : [...others, readyStep(turnedBy(degrees), levelId)] }
+}
+
+const isOf = ({ macroId, stepId }: StepAddress, other: StepAddress): boolean => other.macroId === macroId && other.stepId === stepId
+const settingsNow = (touchUp: TouchUp, found: Handled<unknown>): Settings => ({
   ...found.step.settings,
   ...touchUp.settings.find((other) => isOf(found, other))?.settings,
 })
 
 /** Only what is otherwise than in the macro is kept: the rest follows it. */
-function withFrameSettings(
-  touchUp: TouchUp,
-  macros: readonly MacroSteps[],
-  change: (frame: FrameHandles, now: Settings) => Settings,
-): TouchUp {
-  const found = framedStep(macros)
-  if (!found) return touchUp
-  const { macroId, step, frame } = found
-  const next = change(frame, settingsNow(touchUp, found))
+function withSettings(touchUp: TouchUp, { macroId, stepId, step }: Handled<unknown>, next: Settings): TouchUp {
   const own = Object.fromEntries(Object.entries(next).filter(([key, value]) => value !== step.settings[key]))
-  const others = touchUp.settings.filter((other) => !isOf(found, other))
-  return { ...touchUp, settings: Object.keys(own).length > 0 ? [...others, { macroId, stepId: step.id, settings: own }] : others }
+  const others = touchUp.settings.filter((other) => !isOf({ macroId, stepId }, other))
+  return { ...touchUp, settings: Object.keys(own).length > 0 ? [...others, { macroId, stepId, settings: own }] : others }
+}
+
+/** What brings a picture among its neighbours is of its own kind: found anew, it takes the place of what was found before. */
+const relitIds = ['proof-relit-light', 'proof-relit-colour'] as const
+const isRelit = ({ id }: Step): boolean => relitIds.some((own) => own === id)
+
+export const withoutRelit = (touchUp: TouchUp): TouchUp => ({ ...touchUp, before: touchUp.before.filter((step) => !isRelit(step)) })
+
+/** Steps that give a picture more light and another colour of it, before all others. */
+export const relitSteps = ({ ev, red, blue }: Shift): Step[] => [
+  ...relit({ ev, red: 0, blue: 0 }).map((made) => readyStep(made, relitIds[0])),
+  ...relit({ ev: 0, red, blue }).map((made) => readyStep(made, relitIds[1])),
+]
+
+/** Lit otherwise, so that it lies among its neighbours. */
+export function withRelit(touchUp: TouchUp, shift: Shift): TouchUp {
+  const rest = withoutRelit(touchUp)
+  return { ...rest, before: [...relitSteps(shift), ...rest.before] }
+}
+
+/** What of a touch-up can be given to other pictures by itself. */
+export const touchUpParts = ['all', 'light', 'frame'] as const
+export type TouchUpPart = (typeof touchUpParts)[number]
+
+const isLight = ({ id }: Step): boolean => id === light.id || id === warmth.id || relitIds.some((own) => own === id)
+
+/** Gives a picture what another has of its own: all of it, light and colour, or frame and level. The rest stays as it was. */
+export function withPartOf(touchUp: TouchUp, from: TouchUp, part: TouchUpPart, macros: readonly MacroSteps[]): TouchUp {
+  const { lookedAt } = touchUp
+  if (part === 'all') return { ...from, lookedAt }
+  if (part === 'light') {
+    const joined = (own: readonly Step[], other: readonly Step[]): Step[] => [
+      ...other.filter(isLight),
+      ...own.filter((step) => !isLight(step)),
+    ]
+    return { ...touchUp, before: joined(touchUp.before, from.before), after: joined(touchUp.after, from.after) }
+  }
+  const placed = [framedStep(macros), levelledStep(macros)].filter((step) => step !== undefined)
+  const isPlaced = (address: StepAddress): boolean => placed.some((step) => isOf(step, address))
+  return {
+    ...touchUp,
+    settings: [...touchUp.settings.filter((other) => !isPlaced(other)), ...from.settings.filter(isPlaced)],
+    before: [...touchUp.before.filter(({ id }) => id !== levelId), ...from.before.filter(({ id }) => id === levelId)],
+  }
 }
 
 export const setAside = (touchUp: TouchUp): TouchUp => ({ ...touchUp, setAside: !touchUp.setAside })

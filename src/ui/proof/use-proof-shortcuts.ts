@@ -1,60 +1,72 @@
-import type { Proof } from '@/contract/answers'
+import { keysOf } from '@/base/schema'
 import { type TouchUp, untouched } from '@/jobs/touch-up'
 import { useShortcuts } from '../shell/shortcuts'
 import {
   frameNudgePercent,
+  levelNudgeDegrees,
   lightNudgeEv,
   lookedAt,
+  type StandingSteps,
   setAside,
   warmthNudgeMired,
   withFrame,
   withFrameSize,
+  withLevel,
   withLight,
   withWarmth,
 } from './nudges'
-import type { TouchUps } from './use-touch-ups'
+import type { ProofState } from './use-proof-state'
 
 interface Keys {
-  at: number
-  go(to: number): void
-  path: string
-  touchUp: TouchUp
-  touchUps: TouchUps
-  change(next: TouchUp): void
-  macros: Proof['macros']
-  /** Path of the picture before this one. */
-  before: string | undefined
+  state: ProofState
+  standing: StandingSteps
   setShowsSource(shows: boolean): void
+  turnView(): void
 }
 
 /** Everything that the Proof does by key. */
-export function useProofShortcuts({ at, go, path, touchUp, touchUps, change, macros, before, setShowsSource }: Keys): void {
-  const move = (across: number, down: number) => () => change(withFrame(touchUp, macros, across, down))
+export function useProofShortcuts({ state, standing, setShowsSource, turnView }: Keys): void {
+  const { at, go, path, touchUp, touchUps, change, draft, proof, pictures } = state
+  const { macros } = proof
+  const before = pictures[at - 1]
+  const nudges = {
+    proofBrighter: () => withLight(touchUp, lightNudgeEv),
+    proofDarker: () => withLight(touchUp, -lightNudgeEv),
+    proofWarmer: () => withWarmth(touchUp, warmthNudgeMired),
+    proofCooler: () => withWarmth(touchUp, -warmthNudgeMired),
+    proofFrameLeft: () => withFrame(touchUp, macros, [-frameNudgePercent, 0], standing),
+    proofFrameRight: () => withFrame(touchUp, macros, [frameNudgePercent, 0], standing),
+    proofFrameUp: () => withFrame(touchUp, macros, [0, -frameNudgePercent], standing),
+    proofFrameDown: () => withFrame(touchUp, macros, [0, frameNudgePercent], standing),
+    proofFrameLarger: () => withFrameSize(touchUp, macros, frameNudgePercent),
+    proofFrameSmaller: () => withFrameSize(touchUp, macros, -frameNudgePercent),
+    proofLevel: () => withLevel(touchUp, macros, levelNudgeDegrees, standing),
+    proofLevelBack: () => withLevel(touchUp, macros, -levelNudgeDegrees, standing),
+  }
+  const all = (take: (next: TouchUp) => void) => Object.fromEntries(keysOf(nudges).map((name) => [name, () => take(nudges[name]())]))
   useShortcuts(
     {
+      ...all(change),
       proofNext: () => go(at + 1),
       proofPrevious: () => go(at - 1),
+      proofNextMarked: state.goToNextMarked,
       proofGood: () => {
         change(lookedAt(touchUp))
         go(at + 1)
       },
       proofAside: () => change(setAside(touchUp)),
-      proofBrighter: () => change(withLight(touchUp, lightNudgeEv)),
-      proofDarker: () => change(withLight(touchUp, -lightNudgeEv)),
-      proofWarmer: () => change(withWarmth(touchUp, warmthNudgeMired)),
-      proofCooler: () => change(withWarmth(touchUp, -warmthNudgeMired)),
-      proofFrameLeft: move(-frameNudgePercent, 0),
-      proofFrameRight: move(frameNudgePercent, 0),
-      proofFrameUp: move(0, -frameNudgePercent),
-      proofFrameDown: move(0, frameNudgePercent),
-      proofFrameLarger: () => change(withFrameSize(touchUp, macros, frameNudgePercent)),
-      proofFrameSmaller: () => change(withFrameSize(touchUp, macros, -frameNudgePercent)),
-      proofAsBefore: () => before && change({ ...touchUps.of(before), lookedAt: touchUp.lookedAt }),
+      proofLike: () => void state.likeNeighbours(),
+      proofPick: () => state.togglePicked(path),
+      proofGive: () => state.giveToPicked('all'),
+      proofView: turnView,
+      proofAsBefore: () => before && change({ ...touchUps.of(before.sourcePath), lookedAt: touchUp.lookedAt }),
       proofTakeBack: () => change({ ...untouched, lookedAt: touchUp.lookedAt }),
       undo: () => touchUps.step(path, -1),
       redo: () => touchUps.step(path, 1),
       original: () => setShowsSource(true),
     },
     { original: () => setShowsSource(false) },
+    // A key held down is one change.
+    { ...all(draft), proofNext: () => go(at + 1), proofPrevious: () => go(at - 1) },
   )
 }

@@ -4,12 +4,19 @@ import { routes } from '@/contract/routes'
 import { type TouchUp, untouched } from '@/jobs/touch-up'
 import { call } from '../api/client'
 
+/** Changes that follow each other within this time are one. */
+const draftMs = 300
+
 export interface TouchUps {
   of(path: string): TouchUp
+  /** The version that is stored; 0 where there is none. */
+  version(path: string): number
   canUndo(path: string): boolean
   canRedo(path: string): boolean
   /** Shows a change at once and stores it. */
   change(path: string, next: TouchUp): void
+  /** Shows a change at once, and stores it when no other has followed for a moment: a drag, a wheel, a key held down are one change. */
+  draft(path: string, next: TouchUp): void
   step(path: string, by: 1 | -1): void
   /** Once all that was changed is stored. */
   stored(): Promise<unknown>
@@ -25,13 +32,14 @@ export function useTouchUps(loopId: string, stored: readonly ShownTouchUp[] | un
   const sending = useRef<Promise<unknown>>(Promise.resolve())
   /** Changes on their way, by path. */
   const pending = useRef(new Map<string, number>())
+  const drafts = useRef(new Map<string, ReturnType<typeof setTimeout>>())
   const put = useCallback((entry: ShownTouchUp): void => {
     now.current = new Map(now.current).set(entry.sourcePath, entry)
     setKnown(now.current)
   }, [])
   useEffect(() => {
     // What is on its way is ahead of what the server had.
-    if ([...pending.current.values()].some((count) => count > 0)) return
+    if (drafts.current.size > 0 || [...pending.current.values()].some((count) => count > 0)) return
     now.current = new Map((stored ?? []).map((entry) => [entry.sourcePath, entry]))
     setKnown(now.current)
   }, [stored])
@@ -59,26 +67,70 @@ export function useTouchUps(loopId: string, stored: readonly ShownTouchUp[] | un
     [loopId, onProblem, put],
   )
 
+  const store = useCallback(
+    (path: string): void => {
+      clearTimeout(drafts.current.get(path))
+      drafts.current.delete(path)
+      const touchUp = now.current.get(path)?.touchUp ?? untouched
+      send(path, (version) => call(routes.touchUp, { asked: { id: loopId }, body: { sourcePath: path, touchUp, version } }))
+    },
+    [loopId, send],
+  )
+  const storeDrafts = useCallback((): void => [...drafts.current.keys()].forEach(store), [store])
+  useEffect(() => {
+    window.addEventListener('pagehide', storeDrafts)
+    return () => {
+      window.removeEventListener('pagehide', storeDrafts)
+      storeDrafts()
+    }
+  }, [storeDrafts])
+
+  const show = useCallback(
+    (path: string, next: TouchUp): boolean => {
+      const before = now.current.get(path)
+      if (JSON.stringify(before?.touchUp ?? untouched) === JSON.stringify(next)) return false
+      put({ sourcePath: path, version: before?.version ?? 0, canRedo: false, ...before, touchUp: next, canUndo: true })
+      return true
+    },
+    [put],
+  )
   const change = useCallback(
     (path: string, next: TouchUp): void => {
-      const before = now.current.get(path)
-      if (JSON.stringify(before?.touchUp ?? untouched) === JSON.stringify(next)) return
-      put({ sourcePath: path, version: before?.version ?? 0, canRedo: false, ...before, touchUp: next, canUndo: true })
-      send(path, (version) => call(routes.touchUp, { asked: { id: loopId }, body: { sourcePath: path, touchUp: next, version } }))
+      // What was only drafted is a change of its own.
+      if (drafts.current.has(path)) store(path)
+      if (show(path, next)) store(path)
     },
-    [loopId, put, send],
+    [show, store],
+  )
+  const draft = useCallback(
+    (path: string, next: TouchUp): void => {
+      if (!show(path, next)) return
+      clearTimeout(drafts.current.get(path))
+      drafts.current.set(
+        path,
+        setTimeout(() => store(path), draftMs),
+      )
+    },
+    [show, store],
   )
   const step = useCallback(
-    (path: string, by: 1 | -1): void =>
-      send(path, (version) => call(routes.stepTouchUp, { asked: { id: loopId }, body: { sourcePath: path, version, by } })),
-    [loopId, send],
+    (path: string, by: 1 | -1): void => {
+      if (drafts.current.has(path)) store(path)
+      send(path, (version) => call(routes.stepTouchUp, { asked: { id: loopId }, body: { sourcePath: path, version, by } }))
+    },
+    [loopId, send, store],
   )
   return {
     of: (path) => known.get(path)?.touchUp ?? untouched,
+    version: (path) => known.get(path)?.version ?? 0,
     canUndo: (path) => known.get(path)?.canUndo ?? false,
     canRedo: (path) => known.get(path)?.canRedo ?? false,
     change,
+    draft,
     step,
-    stored: () => sending.current,
+    stored: () => {
+      storeDrafts()
+      return sending.current
+    },
   }
 }

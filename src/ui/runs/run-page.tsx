@@ -160,7 +160,7 @@ function RunActions({ run }: { run: RunSummary }): ReactNode {
           <Button>Stop run</Button>
         </Popconfirm>
       )}
-      <Button href={`/loops/${run.loopId}/proof`} title="Look the set through, and put single pictures right">
+      <Button href={`/runs/${run.id}/proof`} title="Look the set through, and put single pictures right">
         Proof
       </Button>
       <Button icon={<DownloadOutlined />} href={urlOf(routes.report, { id: run.id })}>

@@ -40,6 +40,13 @@ export const shortcuts = {
   proofFrameDown: { keys: 'arrowdown', what: 'Frame down', where: 'Proof' },
   proofFrameLarger: { keys: 'l', what: 'Larger frame', where: 'Proof' },
   proofFrameSmaller: { keys: 's', what: 'Smaller frame', where: 'Proof' },
+  proofNextMarked: { keys: 'o', what: 'Next that stands out', where: 'Proof' },
+  proofLike: { keys: 'k', what: 'Like its neighbours, or the picked ones', where: 'Proof' },
+  proofLevel: { keys: 't', what: 'Turn by a tenth of a degree', where: 'Proof' },
+  proofLevelBack: { keys: 'shift+t', what: 'Turn back by a tenth of a degree', where: 'Proof' },
+  proofPick: { keys: 'p', what: 'Pick, or unpick', where: 'Proof' },
+  proofGive: { keys: 'h', what: 'Give the picked ones the same', where: 'Proof' },
+  proofView: { keys: 'd', what: 'Strip, grid, spread', where: 'Proof' },
   proofAsBefore: { keys: 'v', what: 'As the picture before', where: 'Proof' },
   proofTakeBack: { keys: 'delete', what: 'Take all back', where: 'Proof' },
 } as const
@@ -78,14 +85,19 @@ function matches(event: KeyboardEvent, keys: string): boolean {
   const wantsMod = parts.includes('mod')
   const wantsShift = parts.includes('shift')
   if (wantsMod !== (event.ctrlKey || event.metaKey) || event.altKey) return false
-  if ((wantsMod || wantsShift) && wantsShift !== event.shiftKey) return false
+  // Signs like ? need the shift key on some keyboards; letters do not.
+  if ((wantsMod || /^[a-z]$/.test(key ?? '')) && wantsShift !== event.shiftKey) return false
   return key === 'space' ? event.code === 'Space' : event.key.toLowerCase() === key
 }
 
-/** Binds shortcuts to actions while the component is shown. Actions for keys that are let go again come in `released`. */
+/**
+ * Binds shortcuts to actions while the component is shown. Actions for keys that are let go again come in `released`; those that a key
+ * held down repeats, in `repeated`.
+ */
 export function useShortcuts(
   actions: Partial<Record<ShortcutName, () => void>>,
   released: Partial<Record<ShortcutName, () => void>> = {},
+  repeated: Partial<Record<ShortcutName, () => void>> = {},
 ): void {
   useEffect(() => {
     const find = (event: KeyboardEvent, table: Partial<Record<ShortcutName, () => void>>): (() => void) | undefined => {
@@ -100,7 +112,8 @@ export function useShortcuts(
       const action = find(event, actions)
       if (!action) return
       event.preventDefault()
-      if (!event.repeat) action()
+      if (event.repeat) find(event, repeated)?.()
+      else action()
     }
     const up = (event: KeyboardEvent): void => find(event, released)?.()
     window.addEventListener('keydown', down)

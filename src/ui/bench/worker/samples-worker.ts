@@ -2,10 +2,10 @@ import { AppError, reportOf } from '@/base/errors'
 import { writeCube } from '@/colour/cube'
 import { isLook, renderLook } from '@/engine/macro-as-look'
 import { resolveSteps } from '@/engine/resolve'
+import { Sample, type SamplePicture, sampleEdge } from '@/engine/sample'
 import { type Step, stepName } from '@/macros/step'
 import type { Asset } from '@/pixels/kept-file'
 import { fetchAssets, fetchPicture, loadKernels } from './loading'
-import { Sample, type SamplePicture, sampleEdge } from './sample'
 import { thisThread } from './thread'
 
 /*
@@ -39,8 +39,8 @@ const assets = new Map<string, Asset>()
 let newest = 0
 
 async function open({ path, edge }: SampleWish): Promise<Sample> {
-  const picture = await fetchPicture(path, edge ?? sampleEdge)
-  return new Sample(await loadKernels(), picture, { facts: picture.facts, name: path.slice(path.lastIndexOf('/') + 1) }, assets)
+  const { source, facts } = await fetchPicture(path, edge ?? sampleEdge)
+  return new Sample(await loadKernels(), source, { facts, name: path.slice(path.lastIndexOf('/') + 1) }, assets, edge)
 }
 
 /** Which copy of which picture a wish is for. */

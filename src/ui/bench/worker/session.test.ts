@@ -1,4 +1,5 @@
 import { beforeAll, describe, expect, it, vi } from 'vitest'
+import { Sample } from '@/engine/sample'
 import { newLimit } from '@/macros/limit'
 import { newStep, type Step } from '@/macros/step'
 import { traitsOf } from '@/pixels/traits'
@@ -8,7 +9,6 @@ import { renderSteps, worstDifference } from '../../../../tests/render'
 import { BufferPool } from './buffer-pool'
 import { drawLowerPart, type LowerPart, LowerPartClient, type LowerPartTask, type ToLowerPart } from './lower-part'
 import type { RenderRequest } from './protocol'
-import { Sample } from './sample'
 import { PictureSession, regionRect, type SoundView } from './session'
 import { beadsThatCan, renderWhatCan } from './what-can'
 
@@ -297,7 +297,7 @@ describe('where a step applies', () => {
 describe('a picture of the tray', () => {
   it('looks like the stage’s own, at its smaller scale', async () => {
     const facts = { size: source.size, format: 'jpeg', bits: 8, space: 'srgb', hasAlpha: false }
-    const sample = new Sample(await testKernels(), { source, facts }, { facts, name: 'x.jpg' }, new Map())
+    const sample = new Sample(await testKernels(), source, { facts, name: 'x.jpg' }, new Map(), 1000)
     const looks = [newStep('full-range', 'l'), ...steps.slice(1, 3), newStep('noise-reduction', 'n')]
     const small = sample.render(looks)
     const large = await session.render(request(looks, { view: { kind: 'fit', widthPx: 600, heightPx: 600 } }))

@@ -1,0 +1,16 @@
+import { findTilt } from '@/operations/measure/horizon'
+import { detailOf } from '@/pixels/detail'
+import { type Codes, reducedLinear } from '@/pixels/linear-picture'
+import { type PictureTraits, traitsOf } from '@/pixels/traits'
+
+/** Tilts beyond this, in degrees, are taken for intended. */
+const maxTiltDegrees = 5
+/** Long edge that tilts are looked for on. */
+const tiltEdge = 384
+
+/** All that a finished picture is compared with its siblings by, but for what the frame cuts off. `detail`: whether it has all its pixels. */
+export function finishedTraits(codes: Codes, { hasDetail }: { hasDetail: boolean }): PictureTraits {
+  const { values, channels } = codes
+  const tiltDegrees = findTilt(reducedLinear(codes, tiltEdge), maxTiltDegrees)
+  return { ...traitsOf(values, channels), ...(hasDetail ? detailOf(codes) : undefined), tiltDegrees }
+}

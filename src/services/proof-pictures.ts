@@ -1,0 +1,137 @@
+import { createHash, randomUUID } from 'node:crypto'
+import { mkdir, readFile, rename, stat, writeFile } from 'node:fs/promises'
+import { basename, dirname, join } from 'node:path'
+import { instantiateKernels, type Kernels } from '@kernels/binding'
+import sharp from 'sharp'
+import { AppError } from '@/base/errors'
+import { Sample } from '@/engine/sample'
+import { finishedTraits } from '@/engine/traits'
+import { decodePicture } from '@/files/decode'
+import { readFacts } from '@/files/facts'
+import { readRegular } from '@/files/open-file'
+import { assetsFor } from '@/files/step-assets'
+import { stepsFor } from '@/jobs/delivery-steps'
+import type { Loop } from '@/jobs/loop'
+import { type TouchUp, touchedSteps, untouched } from '@/jobs/touch-up'
+import { completeSteps, type Step } from '@/macros/step'
+import { detailOf } from '@/pixels/detail'
+import type { PictureTraits } from '@/pixels/traits'
+import type { FrozenMacro } from '@/store/schema'
+import { findTouchUp, inForce } from '@/store/touch-ups'
+import { addedToCache, cacheFolder } from './cache'
+import type { Context } from './context'
+import { keptFilesFolder } from './kept-files'
+import { loopById } from './loops'
+import { frozenMacros } from './preflight/frozen-macros'
+
+/*
+ * Small pictures of what a loop will make of its sources, and what is measured on them: made once, and kept under everything that they
+ * depend on.
+ */
+
+/** Rises when the same steps come out otherwise, or something else is measured. */
+const makingVersion = 1
+/** Long edge of the small picture. */
+const smallEdge = 320
+
+interface SourceFile {
+  readonly sourcePath: string
+  readonly sizeBytes: number
+  readonly modifiedMs: number
+}
+
+/** What a loop's pictures are put through, as its first delivery takes it. */
+export interface ProofMaking {
+  readonly loop: Loop
+  readonly macros: readonly FrozenMacro[]
+}
+
+export const makingOfProof = (context: Context, loopId: string): ProofMaking => {
+  const loop = loopById(context, loopId)
+  return { loop, macros: frozenMacros(context, loop, () => undefined) }
+}
+
+const stepsOf = ({ loop, macros }: ProofMaking, touchUp: TouchUp): Step[] => {
+  const steps = touchedSteps(
+    macros.map((macro) => ({ ...macro, steps: completeSteps(macro.steps) })),
+    touchUp,
+  ).filter(({ enabled }) => enabled)
+  return stepsFor(loop.deliveries[0] ?? { stamps: true }, steps)
+}
+
+/** Names a small picture by everything that it depends on. */
+export const proofKey = (making: ProofMaking, { sourcePath, sizeBytes, modifiedMs }: SourceFile, touchUp: TouchUp): string =>
+  createHash('sha1')
+    .update(JSON.stringify([makingVersion, sourcePath, sizeBytes, modifiedMs, stepsOf(making, touchUp)]))
+    .digest('hex')
+
+const folderOf = ({ dataFolder }: Context, key: string): string => join(cacheFolder(dataFolder), 'proof', key.slice(0, 2))
+const pictureFile = (context: Context, key: string): string => join(folderOf(context, key), `${key}.jpg`)
+const traitsFile = (context: Context, key: string): string => join(folderOf(context, key), `${key}.json`)
+
+/** What was measured on a small picture, where it has been made. */
+export const knownTraits = async (context: Context, key: string): Promise<PictureTraits | null> => {
+  const text = await readFile(traitsFile(context, key), 'utf8').catch(() => null)
+  return text === null ? null : JSON.parse(text)
+}
+
+export interface ProofSmall {
+  readonly key: string
+  /** The cached file. */
+  readonly file: string
+  readonly traits: PictureTraits
+}
+
+/** A picture of a loop, small, with what it has of its own now. @throws AppError as reading and the steps do */
+export async function proofSmall(context: Context, { loopId, path }: { loopId: string; path: string }): Promise<ProofSmall> {
+  const making = makingOfProof(context, loopId)
+  const sourcePath = context.roots.check(path)
+  const known = await stat(sourcePath).catch(() => {
+    throw new AppError('fileMissing', { path })
+  })
+  const stored = findTouchUp(context.db, loopId, sourcePath)
+  const touchUp = stored ? inForce(stored) : untouched
+  const key = proofKey(making, { sourcePath, sizeBytes: known.size, modifiedMs: Math.floor(known.mtimeMs) }, touchUp)
+  const file = pictureFile(context, key)
+  const before = await knownTraits(context, key)
+  if (before) return { key, file, traits: before }
+  const { jpeg, traits } = await make(context, sourcePath, stepsOf(making, touchUp))
+  await keep(file, jpeg)
+  // Last: whoever finds it finds the picture, too.
+  await keep(traitsFile(context, key), JSON.stringify(traits))
+  addedToCache(context, jpeg.length)
+  return { key, file, traits }
+}
+
+async function keep(path: string, content: Buffer | string): Promise<void> {
+  const temporary = `${path}.${randomUUID()}`
+  await mkdir(dirname(path), { recursive: true })
+  await writeFile(temporary, content)
+  await rename(temporary, path)
+}
+
+let loaded: Promise<Kernels> | undefined
+const build = (name: string): string => join(/* turbopackIgnore: true */ process.cwd(), '.build', name)
+function kernels(): Promise<Kernels> {
+  loaded ??= readFile(build('kernels.wasm'))
+    .then((bytes) => WebAssembly.compile(bytes))
+    .then(instantiateKernels)
+  return loaded
+}
+
+async function make(context: Context, path: string, steps: readonly Step[]): Promise<{ jpeg: Buffer; traits: PictureTraits }> {
+  const bytes = await readRegular(path, context.roots)
+  const [{ source }, facts] = await Promise.all([decodePicture(bytes, path), readFacts(bytes, path)])
+  const assets = await assetsFor(steps, { files: keptFilesFolder(context.dataFolder), fonts: build('fonts') })
+  const sample = new Sample(await kernels(), source, { facts, name: basename(path) }, assets)
+  const { size, pixels: values } = sample.render(steps)
+  const jpeg = await sharp(values, { raw: { ...size, channels: 4 } })
+    .removeAlpha()
+    .resize(smallEdge, smallEdge, { fit: 'inside', withoutEnlargement: true })
+    .jpeg({ quality: 82, chromaSubsampling: '4:4:4' })
+    .toBuffer()
+  // Sharpness and noise are not to be seen on a small copy: they are told as they were taken.
+  const taken = detailOf({ size: source.size, values: source.pixels, channels: 3 })
+  const traits = { ...finishedTraits({ size, values, channels: 4 }, { hasDetail: false }), ...taken, cutPercent: sample.cutPercent(steps) }
+  return { jpeg, traits }
+}

@@ -1,0 +1,42 @@
+import { App, Button } from 'antd'
+import { useRouter } from 'next/navigation'
+import type { ReactNode } from 'react'
+import { useStartRun } from '../api/queries'
+
+interface Props {
+  loopId: string
+  /** How many are to be delivered again. */
+  count: number
+  /** What is to be done before. */
+  before(): Promise<unknown>
+}
+
+function deliverWords(count: number): string {
+  if (count === 0) return 'Deliver the changed'
+  return count === 1 ? 'Deliver the changed one' : `Deliver the ${count.toLocaleString('en-GB')} changed`
+}
+
+/** Delivers those again that were touched up since they were delivered, each in the place of its own file. */
+export function DeliverChanged({ loopId, count, before }: Props): ReactNode {
+  const { message } = App.useApp()
+  const router = useRouter()
+  const start = useStartRun()
+  const deliver = (): void =>
+    void before()
+      .then(() => start.mutateAsync({ loopId, only: 'touched' }))
+      .then(
+        (run) => router.push(`/runs/${run.id}`),
+        (problem: Error) => void message.error(problem.message, 8),
+      )
+  return (
+    <Button
+      type="primary"
+      disabled={count === 0}
+      loading={start.isPending}
+      onClick={deliver}
+      title="Those that this loop delivered and that were touched up since; only files that are as they were delivered are replaced"
+    >
+      {deliverWords(count)}
+    </Button>
+  )
+}

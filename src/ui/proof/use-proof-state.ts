@@ -1,0 +1,147 @@
+import { App } from 'antd'
+import { useCallback, useMemo, useState } from 'react'
+import type { Proof, ProofPicture } from '@/contract/answers'
+import { stepsFor } from '@/jobs/delivery-steps'
+import { describeTouchUp, isSameWork, type TouchUp, touchedSteps } from '@/jobs/touch-up'
+import type { Step } from '@/macros/step'
+import { type MarkKind, marksOfSet, type PictureTraits } from '@/pixels/traits'
+import { type TouchUpPart, withoutRelit, withPartOf, withRelit } from './nudges'
+import { useLikeness } from './use-likeness'
+import { useProofTraits } from './use-proof-traits'
+import { type TouchUps, useTouchUps } from './use-touch-ups'
+
+/** Pictures to either side that one is compared with. */
+const siblingsEachSide = 4
+
+/** A proof as it stands on the page: the picture in hand, what all have of their own, and what is picked. */
+export interface ProofState {
+  readonly proof: Proof
+  /** Those that are looked through: all, or the ones that were brushed. */
+  readonly pictures: readonly ProofPicture[]
+  readonly at: number
+  readonly picture: ProofPicture | undefined
+  readonly path: string
+  readonly touchUp: TouchUp
+  readonly touchUps: TouchUps
+  readonly picked: ReadonlySet<string>
+  readonly isNarrowed: boolean
+  go(to: number): void
+  goTo(path: string): void
+  change(next: TouchUp): void
+  /** Changed as long as something is held: stored as one change. */
+  draft(next: TouchUp): void
+  togglePicked(path: string): void
+  pick(paths: readonly string[]): void
+  /** Only these; null for all. */
+  narrow(paths: readonly string[] | null): void
+  traitsOf(picture: ProofPicture): PictureTraits | null
+  marksOf(picture: ProofPicture): readonly string[]
+  /** All steps that a picture is put through now. */
+  stepsOf(path: string): readonly Step[]
+  /** Whether its delivered file is what it would become now. */
+  isAsDelivered(picture: ProofPicture): boolean
+  wordsOf(path: string): readonly string[]
+  goToNextMarked(): void
+  likeNeighbours(): Promise<void>
+  giveToPicked(part: TouchUpPart): void
+}
+
+export function useProofState(proof: Proof, silent: ReadonlySet<MarkKind>): ProofState {
+  const { message } = App.useApp()
+  const say = useCallback((sentence: string) => void message.error(sentence, 8), [message])
+  const touchUps = useTouchUps(proof.loopId, proof.touchUps, say)
+  const like = useLikeness()
+  const [at, setAt] = useState(0)
+  const [picked, setPicked] = useState<ReadonlySet<string>>(new Set())
+  const [only, setOnly] = useState<ReadonlySet<string> | null>(null)
+  const { macros } = proof
+  const pictures = useMemo(() => proof.pictures.filter(({ sourcePath }) => only?.has(sourcePath) ?? true), [proof, only])
+  const picture = pictures[Math.min(at, pictures.length - 1)]
+  const path = picture?.sourcePath ?? ''
+  const touchUp = touchUps.of(path)
+  const measured = useProofTraits(proof, touchUps, path)
+
+  const isAsDelivered = ({ sourcePath, delivered }: ProofPicture): boolean =>
+    delivered !== null && isSameWork(touchUps.of(sourcePath), delivered.touchUp)
+  const traitsOf = (one: ProofPicture): PictureTraits | null => {
+    const now = measured(one.sourcePath)
+    const was = proof.run === null ? null : (one.delivered?.traits ?? null)
+    if (!was) return now
+    if (isAsDelivered(one)) return was
+    // Sharpness and noise of a delivered file and of a source are not to be compared.
+    return now && { ...now, sharpnessPercent: was.sharpnessPercent, noiseLevels: was.noiseLevels }
+  }
+  const set = proof.pictures.flatMap((one) => (touchUps.of(one.sourcePath).setAside ? [] : (traitsOf(one) ?? [])))
+  const said = marksOfSet(set, silent)
+  const marksOf = (one: ProofPicture): readonly string[] => {
+    const traits = traitsOf(one)
+    return traits ? said(traits) : []
+  }
+  const go = (to: number): void => setAt(Math.min(Math.max(to, 0), pictures.length - 1))
+  const goTo = (wanted: string): void => {
+    const index = pictures.findIndex(({ sourcePath }) => sourcePath === wanted)
+    if (index >= 0) setAt(index)
+  }
+  const change = (next: TouchUp): void => touchUps.change(path, next)
+  const draft = (next: TouchUp): void => touchUps.draft(path, next)
+  const stepsWith = (own: TouchUp): Step[] => stepsFor(proof, touchedSteps(macros, own)).filter(({ enabled }) => enabled)
+
+  const goToNextMarked = (): void => {
+    const order = pictures.map((_, i) => (at + 1 + i) % pictures.length)
+    const next = order.find((index) => {
+      const one = pictures[index]
+      return one !== undefined && !touchUps.of(one.sourcePath).lookedAt && marksOf(one).length > 0
+    })
+    if (next === undefined) void message.info('Nothing stands out that was not looked at yet.')
+    else setAt(next)
+  }
+
+  const likeNeighbours = async (): Promise<void> => {
+    const others = proof.pictures.filter(({ sourcePath, error }) => sourcePath !== path && !error && !touchUps.of(sourcePath).setAside)
+    const chosen = others.filter(({ sourcePath }) => picked.has(sourcePath))
+    const here = proof.pictures.findIndex(({ sourcePath }) => sourcePath === path)
+    const away = ({ sourcePath }: ProofPicture): number => Math.abs(proof.pictures.findIndex((one) => one.sourcePath === sourcePath) - here)
+    const near = others.toSorted((a, b) => away(a) - away(b)).slice(0, 2 * siblingsEachSide)
+    const siblings = chosen.length > 0 ? chosen.slice(0, 4 * siblingsEachSide) : near
+    const own = withoutRelit(touchUp)
+    try {
+      const shift = await like(
+        { path, steps: stepsWith(own) },
+        siblings.map(({ sourcePath }) => ({ path: sourcePath, steps: stepsWith(touchUps.of(sourcePath)) })),
+      )
+      const next = withRelit(own, shift)
+      touchUps.change(path, { ...next, lookedAt: touchUp.lookedAt })
+      if (describeTouchUp(next, macros).length === describeTouchUp(own, macros).length)
+        void message.info('It lies among its neighbours as it is, or they show too little of the same to tell.')
+    } catch (problem) {
+      say(problem instanceof Error ? problem.message : String(problem))
+    }
+  }
+
+  const giveToPicked = (part: TouchUpPart): void => {
+    const others = [...picked].filter((other) => other !== path)
+    for (const other of others) touchUps.change(other, withPartOf(touchUps.of(other), touchUp, part, macros))
+    void message.info(
+      others.length === 0
+        ? 'Pick the pictures first that are to have the same.'
+        : `${others.length.toLocaleString('en-GB')} picked ${others.length === 1 ? 'picture has' : 'pictures have'} the same now.`,
+    )
+  }
+
+  return {
+    ...{ proof, pictures, at, picture, path, touchUp, touchUps, picked, isNarrowed: only !== null },
+    ...{ go, goTo, change, draft, traitsOf, marksOf, isAsDelivered, goToNextMarked, likeNeighbours, giveToPicked },
+    togglePicked: (one) =>
+      setPicked((before) => new Set(before.has(one) ? [...before].filter((other) => other !== one) : [...before, one])),
+    pick: (paths) => setPicked(new Set(paths)),
+    narrow: (paths) => {
+      setOnly(paths && new Set(paths))
+      const index = paths
+        ? proof.pictures.filter(({ sourcePath }) => paths.includes(sourcePath)).findIndex(({ sourcePath }) => sourcePath === path)
+        : proof.pictures.findIndex(({ sourcePath }) => sourcePath === path)
+      setAt(Math.max(0, index))
+    },
+    stepsOf: (one) => stepsWith(touchUps.of(one)),
+    wordsOf: (one) => describeTouchUp(touchUps.of(one), macros),
+  }
+}
