@@ -1,6 +1,8 @@
 import * as yup from 'yup'
 import type { Shape } from '@/base/schema'
 import { maxCacheMb, maxWorkers } from '@/jobs/machine'
+import { touchUpSchema } from '@/jobs/touch-up'
+import type { Step } from '@/macros/step'
 import type { CurvePoints } from '@/operations'
 
 /*
@@ -27,6 +29,36 @@ export const laidSchema = yup
     samplePath: path.nullable().optional(),
     samples: yup.array(path.required()).max(8).optional(),
     macroId: yup.string().max(64).nullable().optional(),
+    /** A picture of a loop: what it was laid with is kept as it was, and checked when something is kept of it. */
+    picture: yup
+      .object({
+        loopId: yup.string().required().max(64),
+        loop: yup.string().defined().max(200),
+        sourcePath: path.required(),
+        macros: yup
+          .array(
+            yup.object({
+              macroId: yup.string().required().max(64),
+              name: yup.string().defined().max(200),
+              revision: yup.number().integer().required(),
+              steps: yup.array(yup.mixed<Step>().required()).required(),
+            }),
+          )
+          .required(),
+        touchUp: touchUpSchema.required(),
+        version: yup.number().integer().min(0).required(),
+        picked: yup.array(path.required()).max(5000).required(),
+        back: yup
+          .string()
+          .strict(true)
+          .matches(/^\/(loops|runs)\//)
+          .max(5000)
+          .required(),
+      })
+      .noUnknown()
+      .default(undefined)
+      .nullable()
+      .optional(),
   })
   .noUnknown()
 

@@ -54,7 +54,8 @@ const workOf = ({ lookedAt: _, ...work }: TouchUp): string => JSON.stringify(wor
 /** Whether two make the same of a picture: who looked at it does not matter. */
 export const isSameWork = (a: TouchUp, b: TouchUp): boolean => (changesNothing(a) && changesNothing(b)) || workOf(a) === workOf(b)
 
-interface MacroSteps {
+/** A macro's steps as a loop uses them. */
+export interface MacroSteps {
   readonly macroId: string
   readonly steps: readonly Step[]
 }

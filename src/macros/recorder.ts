@@ -71,10 +71,16 @@ export function keepSteps(document: BenchDocument, ids: ReadonlySet<string>): Ch
   return changes.length > 0 ? { type: 'all', changes } : undefined
 }
 
-/** Clears the wire and lays a macro's steps on it. `fresh` gives each step its new id. */
-export function layMacro(document: BenchDocument, steps: readonly Step[], fresh: () => string): Change {
+/** Clears the wire and lays a macro's steps on it. `fresh` gives each step its new id; without it they keep their own. */
+export function layMacro(document: BenchDocument, steps: readonly Step[], fresh?: () => string): Change {
   const removals = document.steps.map((step, index): Change => ({ type: 'remove', index, step })).reverse()
-  const insertions = steps.map((step, index): Change => ({ type: 'insert', index, step: { ...step, id: fresh(), kept: true } }))
+  const insertions = steps.map(
+    (step, index): Change => ({
+      type: 'insert',
+      index,
+      step: { ...step, id: fresh?.() ?? step.id, kept: true },
+    }),
+  )
   return { type: 'all', changes: [...removals, ...insertions] }
 }
 

@@ -20,4 +20,6 @@ export function extendBench({ db }: Context, edit: BenchEdit): void {
   if (!store.extendBench(db, { ...edit, added }, fold)) throw new AppError('benchMoved')
 }
 
-export const layOnBench = ({ db }: Context, laid: store.LaidOnBench): void => store.layOnBench(db, laid)
+/** Lays pictures and what the wire is of on the bench: a macro of its own takes the place of a loop's picture, and the other way round. */
+export const layOnBench = ({ db }: Context, laid: store.LaidOnBench): void =>
+  store.layOnBench(db, laid.macroId !== undefined && laid.picture === undefined ? { ...laid, picture: null } : laid)

@@ -1,4 +1,5 @@
 import { asc, eq, gt, lte, max } from 'drizzle-orm'
+import type { PictureOnBench } from '@/jobs/picture-wire'
 import type { BenchDocument, Change } from '@/macros/history'
 import type { Database } from './database'
 import { benchChanges, benchState } from './schema'
@@ -14,6 +15,7 @@ export interface StoredBench {
   readonly samplePath: string | null
   readonly samples: readonly string[]
   readonly macroId: string | null
+  readonly picture: PictureOnBench | null
 }
 
 const onlyRow = 1
@@ -29,6 +31,7 @@ export function readBench(db: Pick<Database, 'select'>): StoredBench {
     samplePath: state?.samplePath ?? null,
     samples: state?.samples ?? [],
     macroId: state?.macroId ?? null,
+    picture: state?.picture ?? null,
   }
 }
 
@@ -94,6 +97,7 @@ export interface LaidOnBench {
   readonly samplePath?: string | null
   readonly samples?: readonly string[]
   readonly macroId?: string | null
+  readonly picture?: PictureOnBench | null
 }
 
 export function layOnBench(db: Database, laid: LaidOnBench): void {

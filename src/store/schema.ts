@@ -4,6 +4,7 @@ import type { ErrorReport } from '@/base/errors'
 import type { Delivery } from '@/jobs/delivery'
 import type { LeftOut } from '@/jobs/left-out'
 import type { LoopIntake, LoopStart, MacroUse, WhenDamaged } from '@/jobs/loop'
+import type { PictureOnBench } from '@/jobs/picture-wire'
 import type { ItemState, RunState } from '@/jobs/run'
 import type { TouchUp } from '@/jobs/touch-up'
 import type { BenchDocument, Change } from '@/macros/history'
@@ -62,6 +63,8 @@ export const benchState = sqliteTable('bench_state', {
   /** Paths of the pictures in the tray, in their order. */
   samples: text('samples', { mode: 'json' }).$type<readonly string[]>().notNull().default([]),
   macroId: text('macro_id'),
+  /** The picture of a loop whose own steps lie on the wire beside the loop's; null where a macro of its own does. */
+  picture: text('picture', { mode: 'json' }).$type<PictureOnBench>(),
 })
 
 export const loops = sqliteTable('loops', {

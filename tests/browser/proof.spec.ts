@@ -46,7 +46,7 @@ test('a set is put right at the keyboard, and just the changed ones are delivere
   const lightBefore = await meanOf(delivered('three'))
 
   await page.getByRole('link', { name: 'Proof' }).click()
-  await expect(page.getByRole('heading', { name: 'Proof of Squares' })).toBeVisible()
+  await expect(page.getByRole('heading', { name: /^Proof of run \d+ · Squares$/ })).toBeVisible()
   const own = page.getByRole('list', { name: 'Of its own' })
   await expect(own).toHaveText('As the loop makes it')
   const desk = page.getByRole('complementary', { name: 'This picture' })

@@ -6,6 +6,7 @@ import { memo, type ReactNode, useEffect, useRef } from 'react'
 import { unitsKept } from '@/base/format'
 import type { WireStep } from '@/macros/history'
 import { stepName, stepSetting } from '@/macros/step'
+import { useIsOfPictureOnly } from './keep-for-picture'
 import { useBench } from './store'
 import styles from './wire.module.css'
 import type { BeadPicture } from './worker/protocol'
@@ -25,7 +26,13 @@ export const Bead = memo(function Bead({ stored, number, selected, picked, pictu
   const draft = useBench(({ pageDraft }) => (pageDraft?.stepId === stored.id ? pageDraft : null))
   const step = draft ? { ...stored, ...draft.edit } : stored
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: step.id })
-  const state = [step.kept ? null : 'not kept', step.enabled ? null : 'off', picture?.isBroken ? 'can’t be shown' : null]
+  const isOfPictureOnly = useIsOfPictureOnly(step)
+  const state = [
+    isOfPictureOnly ? 'this picture only' : null,
+    step.kept ? null : 'not kept',
+    step.enabled ? null : 'off',
+    picture?.isBroken ? 'can’t be shown' : null,
+  ]
     .filter(Boolean)
     .join(', ')
   return (
@@ -48,6 +55,11 @@ export const Bead = memo(function Bead({ stored, number, selected, picked, pictu
       {step.limit && step.limit.length > 0 && <span className={styles.mark} data-limit title="Only on a part of the picture" />}
       {step.when.length > 0 && <span className={styles.mark} title="Only for some pictures" />}
       {step.open && step.open.length > 0 && <span className={styles.mark} data-open title="Asks before a run" />}
+      {isOfPictureOnly && (
+        <span className={styles.own} title="This picture only">
+          ◆
+        </span>
+      )}
       {step.note && <span className={styles.noted} title={step.note} />}
       {picture?.isBroken && (
         <span className={styles.broken} title="This step can’t be shown">

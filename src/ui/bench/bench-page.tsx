@@ -8,6 +8,7 @@ import { copiedText, copyPicked, duplicatePicked, pasteText } from './bead-actio
 import styles from './bench.module.css'
 import { Desk } from './desk'
 import { Guide } from './guide'
+import { PictureBar } from './keep-for-picture'
 import { dropFiles } from './lay-samples'
 import { openStrip } from './open-strip'
 import { PainterContext } from './painter-context'
@@ -59,6 +60,7 @@ export function BenchPage(): ReactNode {
     >
       <h1 className="for-readers-only">Bench</h1>
       <RecordBar />
+      <PictureBar />
       <div className={styles.middle}>
         <Desk shown={pictures.after} />
         <PainterContext value={painter}>

@@ -158,7 +158,7 @@ describe('a test strip', () => {
 
 describe('beads as text', () => {
   beforeEach(() => {
-    useBench.getState().load({ base: null, folded: 0, changes: [], cursor: 0, samplePath: null, samples: [], macroId: null })
+    useBench.getState().load({ base: null, folded: 0, changes: [], cursor: 0, samplePath: null, samples: [], macroId: null, picture: null })
     const { commit } = useBench.getState()
     for (const [index, id] of ['a', 'b', 'c'].entries())
       commit({ type: 'insert', index, step: { ...newStep('exposure', id, { exposureEv: index }), kept: true } })

@@ -7,7 +7,7 @@ const bench = () => useBench.getState()
 const document = () => bench().history.document
 
 beforeEach(() => {
-  bench().load({ base: null, folded: 0, changes: [], cursor: 0, samplePath: '/a.jpg', samples: [], macroId: null })
+  bench().load({ base: null, folded: 0, changes: [], cursor: 0, samplePath: '/a.jpg', samples: [], macroId: null, picture: null })
   bench().set({ selectedId: null, compare: 'none' })
 })
 
@@ -66,9 +66,10 @@ describe('the bench', () => {
       samplePath: null,
       samples: [],
       macroId: 'm',
+      picture: null,
     })
-    expect(bench()).toMatchObject({ selectedId: 'a', sample: null, macroId: 'm' })
-    bench().load({ base: null, folded: 0, changes, cursor: 0, samplePath: null, samples: [], macroId: null })
+    expect(bench()).toMatchObject({ selectedId: 'a', sample: null, macroId: 'm', picture: null })
+    bench().load({ base: null, folded: 0, changes, cursor: 0, samplePath: null, samples: [], macroId: null, picture: null })
     expect(bench().selectedId).toBeNull()
   })
   it('undoes the start of a recording like everything else', () => {

@@ -3,6 +3,7 @@ import { useShallow } from 'zustand/react/shallow'
 import type { Size } from '@/base/geometry'
 import { pick } from '@/base/pick'
 import type { BenchRecord } from '@/contract/answers'
+import type { PictureOnBench } from '@/jobs/picture-wire'
 import { type BenchDocument, type Change, commit, emptyHistory, type History, redo, replay, undo } from '@/macros/history'
 import { editStep } from '@/macros/recorder'
 import type { Step } from '@/macros/step'
@@ -69,6 +70,8 @@ interface BenchState {
   readonly samples: readonly string[]
   /** The macro whose steps lie on the wire, if they came from the shelf. */
   readonly macroId: string | null
+  /** The picture of a loop whose own steps lie on the wire beside the loop's. */
+  readonly picture: PictureOnBench | null
   readonly view: BenchView
   readonly compare: Comparison
   /** Share of the stage's width, 0–1. */
@@ -110,6 +113,7 @@ const start: BenchState = {
   sample: null,
   samples: [],
   macroId: null,
+  picture: null,
   view: { kind: 'fit' },
   compare: 'none',
   wipeAt: 0.5,
@@ -143,7 +147,7 @@ export const useBench = create<BenchState & BenchActions>()((set, get) => {
   const letPageFollow = nowAndThen(() => set({ pageDraft: get().draft }), behindMs)
   return {
     ...start,
-    load: ({ base, folded, changes, cursor, samplePath, samples, macroId }) => {
+    load: ({ base, folded, changes, cursor, samplePath, samples, macroId, picture }) => {
       const history = replay(changes, cursor - folded, base ?? undefined, folded)
       const sample = samplePath ? { path: samplePath, fullSize: null, facts: null, error: null } : null
       const stillThere = history.document.steps.some((step) => step.id === get().selectedId)
@@ -153,6 +157,7 @@ export const useBench = create<BenchState & BenchActions>()((set, get) => {
         sample,
         samples: samplePath && !samples.includes(samplePath) ? [samplePath, ...samples].slice(0, maxSamples) : samples,
         macroId,
+        picture,
         draft: null,
         pageDraft: null,
         selectedId: stillThere ? get().selectedId : (history.document.steps.at(-1)?.id ?? null),

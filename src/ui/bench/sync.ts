@@ -50,9 +50,14 @@ export function useBenchSync(onProblem: (sentence: string) => void): void {
     load().catch((error) => onProblem(error.message))
     const unsubscribe = useBench.subscribe((state, before) => {
       // An emptied wire is a new beginning: what is laid on it next is no revision of what lay there.
-      if (state.ready && state.macroId && state.history !== before.history && state.history.document.steps.length === 0) {
-        state.set({ macroId: null })
-        void call(routes.layOnBench, { body: { macroId: null } })
+      if (
+        state.ready &&
+        (state.macroId || state.picture) &&
+        state.history !== before.history &&
+        state.history.document.steps.length === 0
+      ) {
+        state.set({ macroId: null, picture: null })
+        void call(routes.layOnBench, { body: { macroId: null, picture: null } })
       }
       if (state.ready && state.history !== before.history) sending = sending.then(send)
     })

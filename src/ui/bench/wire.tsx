@@ -9,6 +9,7 @@ import { moveStep } from '@/macros/recorder'
 import { addOperation } from './add-operation'
 import { AddStep } from './add-step'
 import { Bead, BeadImage } from './bead'
+import { KeepForPicture } from './keep-for-picture'
 import { KeepMacro } from './keep-macro'
 import { RecordButton } from './record'
 import type { StagePictures } from './stage-flow'
@@ -26,6 +27,7 @@ export const Wire = memo(function Wire({ beads }: { beads: StagePictures['beads'
     'commit',
     'set',
   )
+  const picture = useBench((state) => state.picture)
   const { document } = history
   const { steps } = document
   const sensors = useSensors(
@@ -90,7 +92,7 @@ export const Wire = memo(function Wire({ beads }: { beads: StagePictures['beads'
       </div>
       <div className={styles.end}>
         <RecordButton />
-        <KeepMacro />
+        {picture ? <KeepForPicture picture={picture} /> : <KeepMacro />}
         <Segmented
           size="small"
           block

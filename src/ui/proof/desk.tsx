@@ -1,6 +1,8 @@
-import { Button, Dropdown } from 'antd'
+import { App, Button, Dropdown } from 'antd'
+import { useRouter } from 'next/navigation'
 import { type ReactNode, useState } from 'react'
 import { untouched } from '@/jobs/touch-up'
+import { layPictureOnBench } from '../macros/lay-on-bench'
 import { NudgeButtons } from './nudge-buttons'
 import { type StandingSteps, type TouchUpPart, touchUpParts } from './nudges'
 import styles from './proof.module.css'
@@ -12,6 +14,8 @@ const partWords: Readonly<Record<TouchUpPart, string>> = { all: 'All of it', lig
 export function Desk({ state, standing }: { state: ProofState; standing: StandingSteps }): ReactNode {
   const { picture, path, touchUp, touchUps, change, at, pictures, picked, proof } = state
   const [isFinding, setFinding] = useState(false)
+  const { message } = App.useApp()
+  const router = useRouter()
   const words = state.wordsOf(path)
   const marks = picture ? state.marksOf(picture) : []
   const others = [...picked].filter((other) => other !== path).length
@@ -19,6 +23,20 @@ export function Desk({ state, standing }: { state: ProofState; standing: Standin
     setFinding(true)
     await state.likeNeighbours()
     setFinding(false)
+  }
+  const openOnBench = async (): Promise<void> => {
+    try {
+      await touchUps.stored()
+      const back = `${window.location.pathname}?at=${encodeURIComponent(path)}`
+      const { loopId, loop, macros } = proof
+      const version = touchUps.version(path)
+      await layPictureOnBench({ loopId, loop, sourcePath: path, macros, touchUp, version, picked: [...picked], back })
+      // Who goes back with the browser finds the same picture, too.
+      window.history.replaceState(null, '', back)
+      router.push('/bench')
+    } catch (problem) {
+      void message.error(problem instanceof Error ? problem.message : String(problem), 8)
+    }
   }
   return (
     <aside className={styles.desk} aria-label="This picture">
@@ -47,6 +65,13 @@ export function Desk({ state, standing }: { state: ProofState; standing: Standin
           <Button size="small">{others > 0 ? `Same for ${others.toLocaleString('en-GB')} picked` : 'Same for the picked'}</Button>
         </Dropdown>
       </div>
+      <Button
+        size="small"
+        onClick={() => void openOnBench()}
+        title="Lays the picture there with the loop’s steps and its own; what you change can be kept for this picture or for all"
+      >
+        Open on the bench
+      </Button>
       <div className={styles.buttons}>
         <Button size="small" disabled={!touchUps.canUndo(path)} onClick={() => touchUps.step(path, -1)}>
           Undo

@@ -18,20 +18,25 @@ import { useProofState } from './use-proof-state'
 import { keyOf, useWishes } from './use-wishes'
 import { WhatStandsOut } from './what-stands-out'
 
-export function ProofPage({ loopId }: { loopId: string }): ReactNode {
-  return <AnyProof {...useProof(loopId)} />
+interface At {
+  /** Path of the picture that is in hand at first. */
+  at?: string
+}
+
+export function ProofPage({ loopId, at }: { loopId: string } & At): ReactNode {
+  return <AnyProof {...useProof(loopId)} at={at} />
 }
 
 /** The proof of a run: its pictures as they were delivered. */
-export function RunProofPage({ runId }: { runId: string }): ReactNode {
-  return <AnyProof {...useProofOfRun(runId)} />
+export function RunProofPage({ runId, at }: { runId: string } & At): ReactNode {
+  return <AnyProof {...useProofOfRun(runId)} at={at} />
 }
 
-function AnyProof({ data: proof, error }: { data?: Proof; error: Error | null }): ReactNode {
+function AnyProof({ data: proof, error, at }: { data?: Proof; error: Error | null } & At): ReactNode {
   if (error) return <p className={styles.problem}>{error.message}</p>
   if (!proof) return <Skeleton active style={{ padding: 32 }} paragraph={{ rows: 10 }} />
   if (proof.pictures.length === 0) return <p className={styles.problem}>There are no pictures in the loop’s folders yet.</p>
-  return <LoadedProof proof={proof} />
+  return <LoadedProof proof={proof} at={at} />
 }
 
 const views = ['strip', 'grid', 'spread'] as const
@@ -39,9 +44,9 @@ export type ProofView = (typeof views)[number]
 const viewNames: Readonly<Record<ProofView, string>> = { strip: 'Strip', grid: 'Grid', spread: 'Spread' }
 
 /** A set looked through: each picture large, its neighbours beside it, and what it has of its own. */
-function LoadedProof({ proof }: { proof: Proof }): ReactNode {
+function LoadedProof({ proof, at }: { proof: Proof } & At): ReactNode {
   const [silent, setSilent] = useState<ReadonlySet<MarkKind>>(new Set())
-  const state = useProofState(proof, silent)
+  const state = useProofState(proof, silent, at)
   const [view, setView] = useState<ProofView>('strip')
   const [showsSource, setShowsSource] = useState(false)
   const shown = useSamplePictures(useWishes(state), 0)

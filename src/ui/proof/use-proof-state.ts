@@ -46,12 +46,18 @@ export interface ProofState {
   giveToPicked(part: TouchUpPart): void
 }
 
-export function useProofState(proof: Proof, silent: ReadonlySet<MarkKind>): ProofState {
+/** @param first path of the picture that is in hand at first */
+export function useProofState(proof: Proof, silent: ReadonlySet<MarkKind>, first?: string): ProofState {
   const { message } = App.useApp()
   const say = useCallback((sentence: string) => void message.error(sentence, 8), [message])
   const touchUps = useTouchUps(proof.loopId, proof.touchUps, say)
   const like = useLikeness()
-  const [at, setAt] = useState(0)
+  const [at, setAt] = useState(() =>
+    Math.max(
+      0,
+      proof.pictures.findIndex(({ sourcePath }) => sourcePath === first),
+    ),
+  )
   const [picked, setPicked] = useState<ReadonlySet<string>>(new Set())
   const [only, setOnly] = useState<ReadonlySet<string> | null>(null)
   const { macros } = proof

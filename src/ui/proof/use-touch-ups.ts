@@ -122,7 +122,7 @@ export function useTouchUps(loopId: string, stored: readonly ShownTouchUp[] | un
   )
   return {
     of: (path) => known.get(path)?.touchUp ?? untouched,
-    version: (path) => known.get(path)?.version ?? 0,
+    version: (path) => now.current.get(path)?.version ?? 0,
     canUndo: (path) => known.get(path)?.canUndo ?? false,
     canRedo: (path) => known.get(path)?.canRedo ?? false,
     change,

@@ -4,6 +4,11 @@ import { RunProofPage } from '@/ui/proof/proof-page'
 
 export const metadata: Metadata = { title: 'Proof' }
 
-export default async function Page({ params }: { params: Promise<{ id: string }> }): Promise<ReactNode> {
-  return <RunProofPage runId={(await params).id} />
+interface Props {
+  params: Promise<{ id: string }>
+  searchParams: Promise<{ at?: string }>
+}
+
+export default async function Page({ params, searchParams }: Props): Promise<ReactNode> {
+  return <RunProofPage runId={(await params).id} at={(await searchParams).at} />
 }

@@ -1,0 +1,1 @@
+ALTER TABLE `bench_state` ADD `picture` text;
