@@ -23,7 +23,7 @@ const rooms = {
   runner: 'base pixels kernels operations/declare macros engine jobs files store processes services',
   contract: 'base macros jobs type:colour type:pixels type:operations type:services',
   web: 'base macros jobs store processes services contract',
-  app: 'base services web contract ui',
+  app: 'base jobs services web contract ui',
   ui: 'base colour pixels kernels operations operations/declare macros engine jobs contract',
   cli: 'base files macros jobs store services',
   demo: 'macros jobs store services',

@@ -57,6 +57,7 @@ const table = {
     (d) => `${d.path} is a link, or lies behind one, and could lead anywhere. Nothing was written. Deliver to the real folder.`,
   ],
   touchUpInvalid: [422, (d) => `The touch-up can't be used: ${d.reason}.`],
+  touchUpFileInvalid: [422, (d) => `The file of touch-ups can't be used: ${d.reason}.`],
   touchUpMoved: [409, () => 'This picture was touched up in another window. This window now shows that state.'],
   preflightMoved: [409, (d) => `Since this was checked, ${d.difference}. Look at the list again, then start.`],
   loopMoved: [409, (d) => `${d.loop} was changed in another window. This window now shows that state; your last change is not in it.`],

@@ -3,6 +3,7 @@ import type {
   BenchRecord,
   BinnedMacro,
   FolderListing,
+  ImportedTouchUps,
   MacroRevision,
   Proof,
   ProofTraits,
@@ -102,6 +103,12 @@ export const routes = {
   touchUp: route<ShownTouchUp>()('POST', '/api/loops/[id]/touch-ups', { body: touchUpEditSchema }),
   /** Takes a picture's last change back, or makes it again. */
   stepTouchUp: route<ShownTouchUp>()('POST', '/api/loops/[id]/touch-ups/step', { body: touchUpStepSchema }),
+  /** All touch-ups of a loop, as a file. */
+  touchUpFile: route<Raw>()('GET', '/api/loops/[id]/touch-ups/file'),
+  /** A file of touch-ups, as it was chosen. */
+  importTouchUps: route<ImportedTouchUps>()('POST', '/api/loops/[id]/touch-ups/import', { query: fileNameQuery }),
+  /** Drops what touch-ups have at steps that the macros have no more. */
+  dropLostSteps: route<{ readonly pictures: number }>()('POST', '/api/loops/[id]/touch-ups/drop-lost'),
   starts: route<readonly StandingStart[]>()('GET', '/api/loops/starts'),
   /** The last run of each loop, by loop. */
   lastRuns: route<Readonly<Record<string, RunSummary>>>()('GET', '/api/loops/last-runs'),

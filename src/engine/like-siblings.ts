@@ -24,7 +24,7 @@ export function likeSiblings(render: (shift: Shift) => Codes, siblings: readonly
   let best = { shift: none, left: first.ev }
   let before = { asked: 0, left: first.ev }
   for (let trial = 1; trial < maxTrials; trial++) {
-    const left = distanceTo(cloudOf(render(shift)), siblings, measure).ev
+    const left = distanceTo(cloudOf(render(shift)), siblings, measure)
     if (Math.abs(left) < Math.abs(best.left)) best = { shift, left }
     if (Math.abs(left) < nearEnough) break
     // Regula falsi: how much of what was asked for came out the time before, since steps may stretch it or hold it back.

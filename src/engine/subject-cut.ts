@@ -1,13 +1,19 @@
 import type { Kernels } from '@kernels/binding'
 import type { Size } from '@/base/geometry'
-import { floatAt } from '@/base/numbers'
 import type { Effect } from '@/operations'
 import { subjectMask } from '@/operations/measure/subject'
-import type { LinearPicture } from '@/pixels/linear-picture'
+import { type LinearPicture, quantile } from '@/pixels/linear-picture'
 import { planOpacity, renderOpacity } from './opacity'
 import { lastFrame } from './plan'
 import { playedOut, type ResolvedStep, sizeAfter } from './resolve'
 import type { PlaneSource } from './source'
+
+/** Of all places the share that stands out less than its bright end. */
+const brightEnd = 0.97
+/** What stands out less than this share of it is background. */
+const background = 0.4
+/** Where nothing stands out more than this, there is no subject. */
+const minSalience = 0.02
 
 const areaOf = ({ width, height }: Size): number => width * height
 const sumOf = (values: Float32Array): number => values.reduce((sum, value) => sum + value, 0)
@@ -39,12 +45,11 @@ const leavesOut = (effect: Effect): boolean =>
  */
 export function subjectCutPercent(kernels: Kernels, copy: LinearPicture, full: Size, steps: readonly ResolvedStep[]): number {
   if (!playedOut(steps).some(({ effect }) => leavesOut(effect))) return 0
-  const { size, weights } = subjectMask(copy)
-  // By salience itself: its square, which finds the middle, would forget what is pale beside what is bold.
-  const plane = weights.map(Math.sqrt)
-  const max = plane.reduce((best, value) => Math.max(best, value), 0)
-  if (max < 1e-3) return 0
-  for (let i = 0; i < plane.length; i++) plane[i] = floatAt(plane, i) / max
+  const { size, salience } = subjectMask(copy)
+  // Measured from its bright end: a glint, which one copy keeps and another smooths away, decides nothing.
+  const end = quantile(salience, brightEnd)
+  if (end < minSalience) return 0
+  const plane = salience.map((value) => Math.min(1, Math.max(0, (value / end - background) / (1 - background))))
   const planes = new Float32Array(3 * plane.length)
   for (let channel = 0; channel < 3; channel++) planes.set(plane, channel * plane.length)
   const mask: PlaneSource = { kind: 'planes', size, fullSize: full, domain: 'linear', planes }

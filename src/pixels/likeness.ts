@@ -116,21 +116,52 @@ export interface Shift {
   readonly red: number
   readonly blue: number
 }
-const noShift: Shift = { ev: 0, red: 0, blue: 0 }
 
-interface Seen extends Shift {
+interface Seen {
+  readonly ev: number
   /** How much of the two meets there. */
   readonly meets: number
   readonly highlight: number
+  readonly cloud: ColourCloud
 }
 
-function seenBeside(own: ColourCloud, other: ColourCloud): Seen {
-  const light = bestOf(lightReach, (place) => meeting(own, other, place, 0, 0))
-  const at = Math.round(light.place)
-  const red = bestOf(castReach, (place) => meeting(own, other, at, place, 0))
-  const blue = bestOf(castReach, (place) => meeting(own, other, at, Math.round(red.place), place))
-  const { highlight } = other
-  return { ev: light.place * lightStep, red: red.place * castStep, blue: blue.place * castStep, meets: light.value, highlight }
+function seenBeside(own: ColourCloud, cloud: ColourCloud): Seen {
+  const light = bestOf(lightReach, (place) => meeting(own, cloud, place, 0, 0))
+  return { ev: light.place * lightStep, meets: light.value, highlight: cloud.highlight, cloud }
+}
+
+/** Steps of the coarse search for a cast, in cells. */
+const coarse = 2
+
+interface Cast {
+  readonly red: number
+  readonly blue: number
+  readonly meets: number
+}
+
+/** The cast under which most of two clouds meets, and how much that is; light may differ, too. */
+function castBeside(own: ColourCloud, other: ColourCloud, ev: number): Cast {
+  const middle = Math.round(ev / lightStep)
+  let best = { light: middle, red: 0, blue: 0, meets: meeting(own, other, middle, 0, 0) }
+  const tryAt = (light: number, red: number, blue: number): void => {
+    const meets = meeting(own, other, light, red, blue)
+    if (meets > best.meets) best = { light, red, blue, meets }
+  }
+  for (let light = -4 * coarse; light <= 4 * coarse; light += coarse)
+    for (let red = -castReach; red <= castReach; red += coarse)
+      for (let blue = -castReach; blue <= castReach; blue += coarse) tryAt(light, red, blue)
+  for (let round = 0; round < coarse; round++) {
+    const { light, red, blue } = best
+    for (const by of [-1, 1]) {
+      tryAt(light + by, red, blue)
+      tryAt(light, red + by, blue)
+      tryAt(light, red, blue + by)
+    }
+  }
+  const { light } = best
+  const red = bestOf(1, (by) => meeting(own, other, light, best.red + by, best.blue))
+  const blue = bestOf(1, (by) => meeting(own, other, light, best.red, best.blue + by))
+  return { red: (best.red + red.place) * castStep, blue: (best.blue + blue.place) * castStep, meets: best.meets }
 }
 
 /** A sibling counts if this much of it meets the picture, and this share of what meets with the most alike. */
@@ -162,6 +193,8 @@ const minHighlightEv = 0.6
 const trustedMeets = 0.6
 /** Casts smaller than this are of the things shown, not of the light. */
 const minCast = 0.12
+/** A cast is believed where this many times as much meets under it. */
+const minGain = 1.4
 
 /** By what a picture's light is brought to its siblings'. */
 export type Measure = 'colours' | 'highlights'
@@ -172,8 +205,10 @@ export interface Likeness {
   readonly measure: Measure
 }
 
-const siblingsOf = (own: ColourCloud, siblings: readonly ColourCloud[]): Seen[] => {
-  const seen = siblings.map((sibling) => seenBeside(own, sibling))
+const seenOf = (own: ColourCloud, siblings: readonly ColourCloud[]): Seen[] => siblings.map((sibling) => seenBeside(own, sibling))
+
+/** Those of which enough meets the picture. */
+function telling(seen: readonly Seen[]): Seen[] {
   const most = Math.max(0, ...seen.map(({ meets }) => meets))
   return seen.filter(({ meets }) => meets >= Math.max(minMeets, minOfBest * most))
 }
@@ -186,8 +221,10 @@ const highlightEv = (own: ColourCloud, seen: readonly Seen[]): number => (median
  * do, or where too few of them show anything of the same.
  */
 export function likenessTo(own: ColourCloud, siblings: readonly ColourCloud[]): Likeness {
-  const seen = siblingsOf(own, siblings)
-  if (seen.length < minSiblings) return { shift: noShift, measure: 'colours' }
+  const all = seenOf(own, siblings)
+  const cast = castTo(own, all)
+  const seen = telling(all)
+  if (seen.length < minSiblings) return { shift: { ev: 0, ...cast }, measure: 'colours' }
   const [colours, highlights] = [coloursEv(seen), highlightEv(own, seen)]
   const isClipped = own.highlight >= clippedFrom
   const isOff = isClipped
@@ -196,25 +233,27 @@ export function likenessTo(own: ColourCloud, siblings: readonly ColourCloud[]): 
   const isTrusted = isClipped || Math.max(...seen.map(({ meets }) => meets)) >= trustedMeets
   const measure = isTrusted ? 'colours' : 'highlights'
   const ev = isOff ? (isTrusted ? colours : highlights) : 0
-  return { shift: { ev, ...castTo(seen) }, measure }
+  return { shift: { ev, ...cast }, measure }
 }
 
-/** What is left of the way, measured as at the start. */
-export function distanceTo(own: ColourCloud, siblings: readonly ColourCloud[], measure: Measure): Shift {
-  const seen = siblingsOf(own, siblings)
-  if (seen.length === 0) return noShift
-  return { ev: measure === 'colours' ? coloursEv(seen) : highlightEv(own, seen), ...castTo(seen) }
+/** How many stops are left of the way, measured as at the start. */
+export function distanceTo(own: ColourCloud, siblings: readonly ColourCloud[], measure: Measure): number {
+  const seen = telling(seenOf(own, siblings))
+  if (seen.length === 0) return 0
+  return measure === 'colours' ? coloursEv(seen) : highlightEv(own, seen)
 }
 
-/** The cast beside the siblings, where most of them see the same one. */
-function castTo(all: readonly Seen[]): Pick<Shift, 'red' | 'blue'> {
-  const seen = all.filter(({ meets }) => meets >= trustedMeets)
-  if (seen.length < minSiblings) return { red: 0, blue: 0 }
+/** The cast beside the siblings, where most of them see the same one, and far more meets under it. */
+function castTo(own: ColourCloud, all: readonly Seen[]): Pick<Shift, 'red' | 'blue'> {
+  const casts = all
+    .map(({ ev, meets, cloud }) => ({ ...castBeside(own, cloud, ev), before: meets }))
+    .filter(({ meets, before }) => meets >= trustedMeets && meets >= minGain * before)
+  if (casts.length < minSiblings || casts.length < all.length / 2) return { red: 0, blue: 0 }
   const [red, blue] = [
-    weightedMedian(seen.map(({ red, meets }) => [red, meets])),
-    weightedMedian(seen.map(({ blue, meets }) => [blue, meets])),
+    weightedMedian(casts.map((cast) => [cast.red, cast.meets])),
+    weightedMedian(casts.map((cast) => [cast.blue, cast.meets])),
   ]
-  const apart = median(seen, (one) => Math.hypot(one.red - red, one.blue - blue)) ?? 0
+  const apart = median(casts, (cast) => Math.hypot(cast.red - red, cast.blue - blue)) ?? 0
   const cast = Math.hypot(red, blue)
   return cast >= minCast && apart < cast / 2 ? { red, blue } : { red: 0, blue: 0 }
 }

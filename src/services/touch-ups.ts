@@ -42,7 +42,7 @@ type Content = Pick<store.StoredTouchUp, 'sizeBytes' | 'modifiedMs' | 'sourceHas
  * A file's size, time and SHA-256 as it is now; a file that is as it was known is not read again, since every nudge comes here.
  * @throws AppError for what can't be read
  */
-async function identify(context: Context, path: string, known?: Content): Promise<Content> {
+export async function identify(context: Context, path: string, known?: Content): Promise<Content> {
   const file = await openRegular(context.roots.check(path), context.roots)
   try {
     const { size, mtimeMs } = await file.stat()

@@ -32,6 +32,8 @@ function thinned({ size, planes }: LinearPicture): LinearPicture {
 export interface SubjectMask {
   readonly size: Size
   readonly weights: Float32Array
+  /** How much each place is unlike the border and drawn, before the background is taken off. */
+  readonly salience: Float32Array
 }
 
 /**
@@ -68,7 +70,7 @@ export const subjectMask = memoised((whole: LinearPicture): SubjectMask => {
   })
   const smooth = boxMean(salience, picture.size, radius)
   const max = smooth.reduce((best, value) => Math.max(best, value), 0)
-  return { size: picture.size, weights: smooth.map((value) => Math.max(0, value - minShare * max) ** 2) }
+  return { size: picture.size, salience: smooth, weights: smooth.map((value) => Math.max(0, value - minShare * max) ** 2) }
 })
 
 /** Where the subject of a picture lies, as shares of its sides: the centre of its mask, or the middle where there is none. */

@@ -28,6 +28,7 @@ import { keepToSend } from '../sent-files'
 import { checkRoots, rootsThere } from '../settings'
 import { pickSpread } from '../spread'
 import { intakeStamp } from '../starts'
+import { importTouchUps } from '../touch-up-files'
 import { type TouchUpEdit, touchUpPicture } from '../touch-ups'
 
 /*
@@ -85,6 +86,9 @@ export const helperCalls = {
   proofSmall: (context: Context, { loopId, path }: { loopId: string; path: string }) => proofSmall(context, { loopId, path }),
 
   touchUpPicture: (context: Context, edit: TouchUpEdit) => touchUpPicture(context, edit),
+
+  importTouchUps: async (context: Context, { loopId, upload }: { loopId: string; upload: string }) =>
+    importTouchUps(context, loopId, await readFile(upload, 'utf8')),
 
   importMacro: async (context: Context, { upload, name }: { upload: string; name: string }): Promise<ShelfMacro> =>
     importFile(context, await readFile(upload), name),

@@ -6,11 +6,12 @@ import type { Size } from '@/base/geometry'
 import { askedBy } from '@/files/names'
 import { type LeftOut, nothingLeftOut } from '@/jobs/left-out'
 import type { Loop } from '@/jobs/loop'
-import { lostSteps } from '@/jobs/touch-up'
+import { lostSteps, type StepAddress } from '@/jobs/touch-up'
 import { type Condition, describeCondition, holds } from '@/macros/condition'
 import { type Answers, answerSteps, type Question, questionsOf } from '@/macros/open'
 import { innerSteps, type Step } from '@/macros/step'
 import type { PictureFacts } from '@/pixels/picture'
+import { findMacro, listRevisions } from '@/store/macros'
 import { numbersOf, type PictureNumber } from '@/store/picture-numbers'
 import * as store from '@/store/runs'
 import type { FrozenMacro } from '@/store/schema'
@@ -21,7 +22,7 @@ import { checkDeliveries, remarkNames, remarkNumbers } from './deliveries'
 import { type ForeseenPicture, foresee } from './foresee'
 import { frozenMacros } from './frozen-macros'
 import { factsOf, findPictures, handedIn, type KnownPicture, type Watcher } from './intake'
-import type { AddProblem, Problem } from './problems'
+import type { AddProblem, Mend, Problem } from './problems'
 
 /** How many pictures a step's conditions mean. */
 export interface Catch {
@@ -84,7 +85,7 @@ export async function preflight(
     : await findPictures(context, loop, add, watcher)
   const known = await factsOf(context, found, watcher)
   const touched = await matchTouchUps(context, loop, found)
-  remarkTouchUps(macros, touched, add)
+  remarkTouchUps({ context, loop, macros }, touched, add)
   const deliveries = checkDeliveries(context, loop, add)
   const runNumber = store.nextRunNumber(context.db)
   const ground = {
@@ -167,16 +168,37 @@ function catchesOf(macros: readonly FrozenMacro[], known: readonly KnownPicture[
 }
 
 /** What is to be said of pictures that have something of their own. */
-function remarkTouchUps(macros: readonly FrozenMacro[], { byPath, changed }: MatchedTouchUps, add: AddProblem): void {
-  const lost = [...byPath].filter(([, touchUp]) => lostSteps(macros, touchUp).length > 0).map(([path]) => basename(path))
+function remarkTouchUps(
+  { context, loop, macros }: { context: Context; loop: Loop; macros: readonly FrozenMacro[] },
+  { byPath, changed }: MatchedTouchUps,
+  add: AddProblem,
+): void {
+  const losing = [...byPath].map(([path, touchUp]) => ({ path, steps: lostSteps(macros, touchUp) })).filter(({ steps }) => steps.length > 0)
+  const lost = losing.map(({ path }) => basename(path))
+  const steps = losing.flatMap((one) => one.steps)
   if (lost.length > 0)
     add(
       'pictures',
       false,
       `${counted(lost.length, 'picture')} ${lost.length === 1 ? 'has' : 'have'} something of ${lost.length === 1 ? 'its' : 'their'} own at a step that the macro has no more: ${named(lost)}. It is kept, and does nothing until the step is back.`,
+      {
+        mend: olderRevision(context, loop, steps),
+        remedy: { label: lost.length === 1 ? 'Drop it' : `Drop it for all ${lost.length}`, does: 'dropLostSteps' },
+      },
     )
   if (changed.length > 0)
     add('pictures', false, `${counted(changed.length, 'file')} changed since touched up: ${named(changed)}. Look whether that still fits.`)
+}
+
+/** Staying with the newest revision of a macro that has all the steps that are missing, where there is one. */
+function olderRevision({ db }: Context, loop: Loop, lost: readonly StepAddress[]): Mend | undefined {
+  const macroId = lost[0]?.macroId
+  if (macroId === undefined || lost.some((address) => address.macroId !== macroId)) return undefined
+  const name = findMacro(db, macroId, null)?.name
+  const older = listRevisions(db, macroId).find((revision) => lost.every(({ stepId }) => revision.steps.some(({ id }) => id === stepId)))
+  if (!older || !name) return undefined
+  const macros = loop.macros.map((use) => (use.macroId === macroId ? { ...use, revision: older.revision } : use))
+  return { label: `Stay with r${older.revision} of ${name}`, change: { macros } }
 }
 
 /** Names are said up to this many. */

@@ -11,12 +11,19 @@ export interface Mend {
   readonly change: Partial<Pick<Loop, 'intake' | 'macros' | 'deliveries' | 'numberSet'>>
 }
 
+/** Something that is done besides the loop, to do away with a problem. */
+export interface Remedy {
+  readonly label: string
+  readonly does: 'dropLostSteps'
+}
+
 export interface Problem {
   readonly area: ProblemArea
   /** A run can't start while one of these stands. */
   readonly blocks: boolean
   readonly sentence: string
   readonly mend?: Mend
+  readonly remedy?: Remedy
   /** Nothing is wrong, there is only nothing to do yet. */
   readonly nothingToDo?: true
   /** Nothing is wrong, it is only not filled in yet. */
@@ -27,5 +34,5 @@ export type AddProblem = (
   area: ProblemArea,
   blocks: boolean,
   sentence: string,
-  more?: Pick<Problem, 'mend' | 'nothingToDo' | 'toFillIn'>,
+  more?: Pick<Problem, 'mend' | 'remedy' | 'nothingToDo' | 'toFillIn'>,
 ) => void

@@ -135,6 +135,9 @@ export const saveLoopWhileLeaving = (loop: Loop): void =>
 /** What of a run's macros was frozen when it was made. */
 export const stepsOfRun = (id: string) => call(routes.runSteps, { asked: { id } })
 export const useBinLoop = () => useChange((id: string) => call(routes.binLoop, { asked: { id } }), [keys.loops, keys.macros])
+export const useDropLostSteps = () => useChange((id: string) => call(routes.dropLostSteps, { asked: { id } }), [keys.preflight])
+export const useImportTouchUps = (loopId: string) =>
+  useChange((file: File) => call(routes.importTouchUps, { asked: { id: loopId, name: file.name } }, { file }), [['proof'], keys.preflight])
 export const useStartRun = () =>
   useChange(
     ({ loopId, ...wishes }: { loopId: string } & RunWishes) => call(routes.startRun, { asked: { id: loopId }, body: wishes }),

@@ -27,7 +27,7 @@ export const PictureBar = memo(function PictureBar(): ReactNode {
   const barMiddle = typeof window === 'undefined' ? null : window.document.getElementById(barMiddleId)
   if (!picture || isRecording || !barMiddle) return null
   return createPortal(
-    <div className={wire.recordBar} role="status" aria-label="A picture of a loop">
+    <div className={wire.recordBar} data-quiet role="status" aria-label="A picture of a loop">
       ◆ this picture only: {nameOf(picture.sourcePath)} of {picture.loop}
       <Button size="small" onClick={() => router.push(picture.back)}>
         Back to the Proof

@@ -4,7 +4,7 @@ import { useVirtualizer } from '@tanstack/react-virtual'
 import { Button, Spin } from 'antd'
 import { type ReactNode, useRef } from 'react'
 import { counted, formatBytes } from '@/base/format'
-import type { ForeseenPicture, PreflightView } from '@/contract/answers'
+import type { ForeseenPicture, PreflightView, Remedy } from '@/contract/answers'
 import type { Loop } from '@/jobs/loop'
 import { thumbnailUrl } from '../api/client'
 import { SmallPicture } from '../controls/small-picture'
@@ -17,12 +17,13 @@ interface Props {
   check: PreflightView | undefined
   checking: boolean
   onMend(change: Partial<Loop>): void
+  onRemedy(does: Remedy['does']): void
   /** To look the pictures through as they will be delivered. */
   onProof(): void
 }
 
 /** What will happen, picture by picture, before anything happens. */
-export function ForeseenList({ check, checking, onMend, onProof }: Props): ReactNode {
+export function ForeseenList({ check, checking, onMend, onRemedy, onProof }: Props): ReactNode {
   const scroller = useRef<HTMLDivElement>(null)
   const rows = check?.pictures ?? []
   const virtual = useVirtualizer({
@@ -52,7 +53,7 @@ export function ForeseenList({ check, checking, onMend, onProof }: Props): React
           Proof
         </Button>
       </div>
-      <Problems list={check?.problems.filter((problem) => problem.area === 'pictures') ?? []} onMend={onMend} />
+      <Problems list={check?.problems.filter((problem) => problem.area === 'pictures') ?? []} onMend={onMend} onRemedy={onRemedy} />
       {check && check.notShown > 0 && (
         <p className={styles.quiet}>
           The first {rows.length.toLocaleString('en-GB')} are listed, whatever is wrong before all else;{' '}

@@ -12,7 +12,7 @@ import { routes } from '@/contract/routes'
 import { type Delivery, defaultDelivery, standingNeeds } from '@/jobs/delivery'
 import { type Loop, partThatMatters } from '@/jobs/loop'
 import { ApiError, call } from '../api/client'
-import { keys, saveLoopWhileLeaving, useLoops, usePreflight, useSaveLoop } from '../api/queries'
+import { keys, saveLoopWhileLeaving, useDropLostSteps, useLoops, usePreflight, useSaveLoop } from '../api/queries'
 import { DeliveryForm } from './delivery-form'
 import { ForeseenList } from './foreseen-list'
 import styles from './loops.module.css'
@@ -49,6 +49,7 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
 
   const problems = (area: Problem['area']): Problem[] => check?.problems.filter((problem) => problem.area === area) ?? []
   const blocked = !check || check.problems.some((problem) => problem.blocks)
+  const dropLost = useDropLostSteps()
   const router = useRouter()
   // What could not be saved says so itself, and the page stays.
   const openProof = (): void =>
@@ -92,7 +93,13 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
         </section>
         <StartPart loopId={loop.id} start={loop.start} onChange={(start) => change({ start })} />
       </div>
-      <ForeseenList check={check} checking={isFetching} onMend={change} onProof={openProof} />
+      <ForeseenList
+        check={check}
+        checking={isFetching}
+        onMend={change}
+        onRemedy={() => void dropLost.mutate(loop.id)}
+        onProof={openProof}
+      />
     </div>
   )
 }

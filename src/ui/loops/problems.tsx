@@ -1,6 +1,6 @@
 import { Button } from 'antd'
 import type { ReactNode } from 'react'
-import type { Problem } from '@/contract/answers'
+import type { Problem, Remedy } from '@/contract/answers'
 import type { Loop } from '@/jobs/loop'
 import styles from './loops.module.css'
 
@@ -8,11 +8,13 @@ interface Props {
   list: readonly Problem[]
   /** Takes up the change that does away with a problem. */
   onMend?(change: Partial<Loop>): void
+  /** Does something besides the loop. */
+  onRemedy?(does: Remedy['does']): void
 }
 
 /** What a preflight found, each with what mends it where that can be done here. */
-export function Problems({ list, onMend }: Props): ReactNode {
-  return list.map(({ blocks, sentence, mend, toFillIn }) => (
+export function Problems({ list, onMend, onRemedy }: Props): ReactNode {
+  return list.map(({ blocks, sentence, mend, remedy, toFillIn }) => (
     <p key={sentence} className={styles.problem} data-blocks={blocks || undefined} data-open={toFillIn}>
       <span aria-hidden="true">{toFillIn ? '○' : blocks ? '✕' : '▲'}</span>
       <span>
@@ -21,6 +23,11 @@ export function Problems({ list, onMend }: Props): ReactNode {
         {mend && onMend && (
           <Button size="small" onClick={() => onMend(mend.change)}>
             {mend.label}
+          </Button>
+        )}{' '}
+        {remedy && onRemedy && (
+          <Button size="small" onClick={() => onRemedy(remedy.does)}>
+            {remedy.label}
           </Button>
         )}
       </span>

@@ -11,6 +11,7 @@ import { DeliverChanged } from './deliver-changed'
 import { Desk } from './desk'
 import styles from './proof.module.css'
 import { ProofGrid, ProofStrip } from './proof-set'
+import { SetMenu } from './set-menu'
 import { SpreadPlot } from './spread-plot'
 import { Stage } from './stage'
 import { useProofShortcuts } from './use-proof-shortcuts'
@@ -88,6 +89,7 @@ function LoadedProof({ proof, at }: { proof: Proof } & At): ReactNode {
           options={views.map((value) => ({ value, label: viewNames[value] }))}
           onChange={setView}
         />
+        <SetMenu state={state} />
         {state.isNarrowed && (
           <Button size="small" onClick={() => state.narrow(null)}>
             {pictures.length.toLocaleString('en-GB')} shown · Show all

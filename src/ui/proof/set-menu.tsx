@@ -1,0 +1,75 @@
+import { MoreOutlined } from '@ant-design/icons'
+import { App, Button, Dropdown } from 'antd'
+import { type ReactNode, useRef } from 'react'
+import { counted } from '@/base/format'
+import { routes } from '@/contract/routes'
+import { untouched } from '@/jobs/touch-up'
+import { urlOf } from '../api/client'
+import { useImportTouchUps } from '../api/queries'
+import type { ProofState } from './use-proof-state'
+
+/** What is done with the touch-ups of the whole set. */
+export function SetMenu({ state }: { state: ProofState }): ReactNode {
+  const { message, modal } = App.useApp()
+  const { proof, touchUps } = state
+  const chooser = useRef<HTMLInputElement>(null)
+  const take = useImportTouchUps(proof.loopId)
+  const touched = proof.pictures.filter(({ sourcePath }) => state.wordsOf(sourcePath).length > 0)
+
+  const takeFile = (file: File): void =>
+    take.mutate(file, {
+      onSuccess: ({ taken, unknown, changed }) =>
+        void message.info(
+          [
+            `${counted(taken, 'touch-up')} taken.`,
+            unknown.length > 0 &&
+              `${counted(unknown.length, 'picture')} of the file ${unknown.length === 1 ? 'is' : 'are'} not in this loop.`,
+            changed.length > 0 && `${counted(changed.length, 'picture')} had another content: found by name.`,
+          ]
+            .filter(Boolean)
+            .join(' '),
+          8,
+        ),
+      onError: (problem) => void message.error(problem.message, 8),
+    })
+  const takeAllBack = (): void =>
+    void modal.confirm({
+      title: `Take back what ${counted(touched.length, 'picture')} ${touched.length === 1 ? 'has' : 'have'} of ${touched.length === 1 ? 'its' : 'their'} own?`,
+      content: 'Each can be had back with Undo at its picture.',
+      okText: 'Take all back',
+      onOk: () => {
+        for (const { sourcePath } of touched) touchUps.change(sourcePath, { ...untouched, lookedAt: touchUps.of(sourcePath).lookedAt })
+      },
+    })
+  return (
+    <>
+      <input
+        ref={chooser}
+        type="file"
+        accept=".json,application/json"
+        hidden
+        aria-label="File of touch-ups"
+        onChange={({ target }) => {
+          const file = target.files?.[0]
+          target.value = ''
+          if (file) takeFile(file)
+        }}
+      />
+      <Dropdown
+        trigger={['click']}
+        menu={{
+          items: [
+            {
+              key: 'save',
+              label: <a href={urlOf(routes.touchUpFile, { id: proof.loopId })}>Save all touch-ups to a file</a>,
+            },
+            { key: 'take', label: 'Take touch-ups from a file', onClick: () => chooser.current?.click() },
+            { key: 'back', label: 'Take all touch-ups back', disabled: touched.length === 0, onClick: takeAllBack },
+          ],
+        }}
+      >
+        <Button size="small" icon={<MoreOutlined />} aria-label="More for the whole set" loading={take.isPending} />
+      </Dropdown>
+    </>
+  )
+}
