@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs'
 import Ajv2020 from 'ajv/dist/2020'
 import { describe, expect, it } from 'vitest'
+import { touchUpJsonSchema } from '@/jobs/touch-up-file'
 import { writeMacroFile } from '@/macros/codec'
 import { macroJsonSchema } from '@/macros/json-schema'
 import { newStep } from '@/macros/step'
@@ -11,6 +12,9 @@ describe('what is made from the catalogue', () => {
   it('docs/operations.md is up to date (npm run docs)', () => expect(readFileSync('docs/operations.md', 'utf8')).toBe(operationsPage()))
   it('docs/schema/macro.schema.json is up to date (npm run docs)', () => {
     expect(JSON.parse(readFileSync('docs/schema/macro.schema.json', 'utf8'))).toEqual(macroJsonSchema())
+  })
+  it('docs/schema/touch-ups.schema.json is up to date (npm run docs)', () => {
+    expect(JSON.parse(readFileSync('docs/schema/touch-ups.schema.json', 'utf8'))).toEqual(touchUpJsonSchema())
   })
 })
 

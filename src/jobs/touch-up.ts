@@ -12,6 +12,9 @@ import { settingsSchema } from '@/operations/declare/validation'
  */
 
 const id = yup.string().strict(true).required().max(64)
+/** Steps of the loop's that one touch-up may speak of. */
+export const touchUpLimits = { addresses: 200 } as const
+
 /** A step of one of the loop's macros. */
 const addressFields = { macroId: id, stepId: id }
 const steps = yup.array(yup.mixed<Step>().required()).max(macroLimits.steps).required()
@@ -21,14 +24,14 @@ export const touchUpSchema = yup
     /** Other values for some settings of the loop's steps. */
     settings: yup
       .array(yup.object({ ...addressFields, settings: yup.mixed<Settings>().required() }).noUnknown())
-      .max(200)
+      .max(touchUpLimits.addresses)
       .required()
       .default([]),
     /** Steps of its own before the macros, and after them. */
     before: steps.default([]),
     after: steps.default([]),
     /** Steps that are left out for it. */
-    without: yup.array(yup.object(addressFields).noUnknown()).max(200).required().default([]),
+    without: yup.array(yup.object(addressFields).noUnknown()).max(touchUpLimits.addresses).required().default([]),
     /** It is not delivered. */
     setAside: yup.boolean().strict(true).required().default(false),
     /** Somebody has looked at it and found it good. Changes nothing of the picture. */

@@ -18,8 +18,8 @@ const stepOf = (id: string, settings: JsonSchema): JsonSchema => ({
   then: { properties: { settings } },
 })
 
-/** The schema of `*.macro.json`, from the catalogue. Operations it does not list belong to newer versions: allowed, but not checked. */
-export function macroJsonSchema(): JsonSchema {
+/** A step, with the settings of every operation of the catalogue. Those it does not list belong to newer versions: allowed, but not checked. */
+function stepJsonSchema(): JsonSchema {
   const known = operations.map((operation) =>
     stepOf(operation.id, {
       description: operation.purpose,
@@ -28,7 +28,7 @@ export function macroJsonSchema(): JsonSchema {
       additionalProperties: false,
     }),
   )
-  const step = {
+  return {
     type: 'object',
     properties: {
       id: { type: 'string', maxLength: 64, description: 'Unique within the macro.' },
@@ -59,6 +59,13 @@ export function macroJsonSchema(): JsonSchema {
     additionalProperties: false,
     allOf: known,
   }
+}
+
+/** A list of steps; a schema that holds one has it as `#/$defs/steps`, since a macro played inside has one, too. */
+export const stepsJsonSchema = (): JsonSchema => ({ type: 'array', maxItems: macroLimits.steps, items: stepJsonSchema() })
+
+/** The schema of `*.macro.json`, from the catalogue. */
+export function macroJsonSchema(): JsonSchema {
   return {
     $schema: 'https://json-schema.org/draft/2020-12/schema',
     title: 'Copper Loop macro',
@@ -69,9 +76,10 @@ export function macroJsonSchema(): JsonSchema {
       name: { type: 'string', minLength: 1, maxLength: macroLimits.nameLength },
       notes: { type: 'string', maxLength: macroLimits.notesLength },
       tags: { type: 'array', maxItems: macroLimits.tags, items: { type: 'string', minLength: 1, maxLength: 40 } },
-      steps: { type: 'array', maxItems: macroLimits.steps, items: step },
+      steps: { $ref: '#/$defs/steps' },
     },
     required: ['format', 'version', 'name', 'notes', 'tags', 'steps'],
     additionalProperties: false,
+    $defs: { steps: stepsJsonSchema() },
   }
 }

@@ -51,7 +51,7 @@ export const macroKind: Kind<MacroSetting, PlayedMacro> = {
       macroId: { type: 'string', maxLength: limits.macroId },
       name: { type: 'string', maxLength: limits.name },
       revision: { type: 'integer', minimum: 0 },
-      steps: { $ref: '#/properties/steps' },
+      steps: { $ref: '#/$defs/steps' },
     },
     required: ['macroId', 'name', 'revision', 'steps'],
     additionalProperties: false,
