@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { type Browser, chromium, type Page } from '@playwright/test'
 import type { Row } from './measure'
+import { proofRows } from './proof'
 
 /*
  * The real application in Chromium: its second start, and how long the picture takes to follow the pointer. Needs the built application.
@@ -165,7 +166,9 @@ export async function browserRows(): Promise<Row[]> {
       executablePath: '/usr/bin/chromium',
       args: ['--no-sandbox', '--disable-background-networking'],
     })
-    const rows = await dragRows(browser, data).finally(() => browser.close())
+    const rows = await dragRows(browser, data)
+      .then(async (drags) => [...drags, ...(await proofRows(browser, address, data))])
+      .finally(() => browser.close())
     await stop(app)
     return [
       { what: 'second start of the application to a page', measured: `${seconds.toFixed(1)} s`, goal: '≤ 5 s', met: seconds <= 5 },

@@ -4,6 +4,7 @@ import { basename, dirname, join } from 'node:path'
 import { instantiateKernels, type Kernels } from '@kernels/binding'
 import sharp from 'sharp'
 import { AppError } from '@/base/errors'
+import { memoised } from '@/base/lru-cache'
 import { Sample } from '@/engine/sample'
 import { finishedTraits } from '@/engine/traits'
 import { decodePicture } from '@/files/decode'
@@ -59,11 +60,15 @@ const stepsOf = ({ loop, macros }: ProofMaking, touchUp: TouchUp): Step[] => {
   return stepsFor(loop.deliveries[0] ?? { stamps: true }, steps)
 }
 
-/** Names a small picture by everything that it depends on. */
-export const proofKey = (making: ProofMaking, { sourcePath, sizeBytes, modifiedMs }: SourceFile, touchUp: TouchUp): string =>
-  createHash('sha1')
-    .update(JSON.stringify([makingVersion, sourcePath, sizeBytes, modifiedMs, stepsOf(making, touchUp)]))
-    .digest('hex')
+/** Names small pictures of a loop, each by everything that it depends on. */
+export function proofKeys(making: ProofMaking): (file: SourceFile, touchUp: TouchUp) => string {
+  // Most pictures of a set have nothing of their own: their steps are put into words once.
+  const said = memoised((touchUp: TouchUp) => JSON.stringify(stepsOf(making, touchUp)))
+  return ({ sourcePath, sizeBytes, modifiedMs }, touchUp) =>
+    createHash('sha1')
+      .update(JSON.stringify([makingVersion, sourcePath, sizeBytes, modifiedMs]) + said(touchUp))
+      .digest('hex')
+}
 
 const folderOf = ({ dataFolder }: Context, key: string): string => join(cacheFolder(dataFolder), 'proof', key.slice(0, 2))
 const pictureFile = (context: Context, key: string): string => join(folderOf(context, key), `${key}.jpg`)
@@ -91,7 +96,7 @@ export async function proofSmall(context: Context, { loopId, path }: { loopId: s
   })
   const stored = findTouchUp(context.db, loopId, sourcePath)
   const touchUp = stored ? inForce(stored) : untouched
-  const key = proofKey(making, { sourcePath, sizeBytes: known.size, modifiedMs: Math.floor(known.mtimeMs) }, touchUp)
+  const key = proofKeys(making)({ sourcePath, sizeBytes: known.size, modifiedMs: Math.floor(known.mtimeMs) }, touchUp)
   const file = pictureFile(context, key)
   const before = await knownTraits(context, key)
   if (before) return { key, file, traits: before }

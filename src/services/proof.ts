@@ -2,14 +2,13 @@ import { type TouchUp, untouched } from '@/jobs/touch-up'
 import type { PictureTraits } from '@/pixels/traits'
 import * as runStore from '@/store/runs'
 import type { FrozenMacro } from '@/store/schema'
-import type { Context } from './context'
+import { type Context, triesFolder } from './context'
 import { loopById } from './loops'
-import type { Watcher } from './preflight/intake'
-import { preflight } from './preflight/preflight'
-import { knownTraits, proofKey } from './proof-pictures'
-import { lastDelivery } from './runs/last-delivery'
+import { frozenMacros } from './preflight/frozen-macros'
+import { findPictures, type Watcher } from './preflight/intake'
+import { knownTraits, proofKeys } from './proof-pictures'
 import { runSummary } from './runs/summary'
-import { type ShownTouchUp, touchUpsOf } from './touch-ups'
+import { matchTouchUps, type ShownTouchUp, touchUpsOf } from './touch-ups'
 
 /** A picture as it was delivered last. */
 export interface DeliveredPicture {
@@ -24,8 +23,6 @@ export interface DeliveredPicture {
 export interface ProofPicture {
   readonly sourcePath: string
   readonly relativePath: string
-  /** Why it can't be shown, in words. */
-  readonly error: string | null
   /** Null where it never was delivered. */
   readonly delivered: DeliveredPicture | null
   /** What was measured on it as it would be delivered now; null where nobody has looked yet. */
@@ -45,34 +42,42 @@ export interface Proof {
   readonly touchUps: readonly ShownTouchUp[]
 }
 
+const silent = (): void => undefined
+
 export interface ProofWish {
   readonly loopId: string
   /** Only the pictures of this run, and as they were delivered. */
   readonly runId?: string
 }
 
-/** @throws AppError `notFound` */
+/**
+ * Looks for the pictures and what is known of them, and reads none: that one can't be read is said where it would be shown.
+ * @throws AppError `notFound`
+ */
 export async function proofOfLoop(context: Context, { loopId, runId }: ProofWish, watcher: Watcher = {}): Promise<Proof> {
   const loop = loopById(context, loopId)
-  const ofRun = runId === undefined ? undefined : new Set(runStore.listItemsBriefly(context.db, runId).map(({ sourcePath }) => sourcePath))
-  const { pictures, macros } = await preflight(context, loop, {}, watcher)
-  const making = { loop, macros }
+  const macros = frozenMacros(context, loop, silent)
+  const { found } = await findPictures(context, loop, silent, watcher)
+  // Pictures that were moved or renamed take their touch-ups along.
+  await matchTouchUps(context, loop, found)
   const touchUps = touchUpsOf(context, loopId)
   const own = new Map(touchUps.map(({ sourcePath, touchUp }) => [sourcePath, touchUp]))
-  const shown = pictures.filter(({ sourcePath }) => ofRun?.has(sourcePath) ?? true)
+  const ofRun = runId === undefined ? undefined : new Set(runStore.listItemsBriefly(context.db, runId).map(({ sourcePath }) => sourcePath))
+  const delivered = deliveredPictures(context, loopId, loop.deliveries[0]?.id)
+  const keyOf = proofKeys({ loop, macros })
+  const pictures = found
+    .filter(({ path }) => ofRun?.has(path) ?? true)
+    .map(async ({ path, relativePath, ...file }) => ({
+      sourcePath: path,
+      relativePath,
+      delivered: delivered.get(path) ?? null,
+      traits: await knownTraits(context, keyOf({ sourcePath: path, ...file }, own.get(path) ?? untouched)),
+    }))
   return {
     loopId,
     loop: loop.name,
     run: runId === undefined ? null : runSummary(context, runId).number,
-    pictures: await Promise.all(
-      shown.map(async (picture) => ({
-        sourcePath: picture.sourcePath,
-        relativePath: picture.relativePath,
-        error: picture.error && picture.remark,
-        delivered: deliveredPicture(context, loop.deliveries[0]?.id, loopId, picture.sourcePath),
-        traits: await knownTraits(context, proofKey(making, picture, own.get(picture.sourcePath) ?? untouched)),
-      })),
-    ),
+    pictures: await Promise.all(pictures),
     macros,
     stamps: loop.deliveries[0]?.stamps ?? true,
     touchUps,
@@ -83,8 +88,15 @@ export async function proofOfLoop(context: Context, { loopId, runId }: ProofWish
 export const proofOfRun = (context: Context, { runId }: { runId: string }, watcher: Watcher = {}): Promise<Proof> =>
   proofOfLoop(context, { loopId: runSummary(context, runId).loopId, runId }, watcher)
 
-function deliveredPicture(context: Context, deliveryId: string | undefined, loopId: string, sourcePath: string): DeliveredPicture | null {
-  const last = lastDelivery(context, loopId, sourcePath)
-  const result = last?.results.find((candidate) => candidate.deliveryId === deliveryId) ?? last?.results[0]
-  return last && result ? { resultId: result.id, touchUp: last.touchUp ?? untouched, traits: result.traits } : null
+/** How a loop delivered its pictures last, by path: of the wanted delivery, else of any. */
+function deliveredPictures(
+  { db, dataFolder }: Context,
+  loopId: string,
+  deliveryId: string | undefined,
+): ReadonlyMap<string, DeliveredPicture> {
+  const found = new Map<string, DeliveredPicture>()
+  for (const { sourcePath, touchUp, result } of runStore.lastDeliveries(db, loopId, triesFolder(dataFolder)))
+    if (!found.has(sourcePath) || result.deliveryId === deliveryId)
+      found.set(sourcePath, { resultId: result.id, touchUp: touchUp ?? untouched, traits: result.traits })
+  return found
 }

@@ -1,5 +1,5 @@
 import { group } from 'd3'
-import { and, asc, desc, eq, getTableColumns, inArray, isNotNull, isNull, lt, max } from 'drizzle-orm'
+import { and, asc, desc, eq, getTableColumns, inArray, isNotNull, isNull, lt, max, sql } from 'drizzle-orm'
 import type { ErrorReport } from '@/base/errors'
 import { type ItemState, isOver, nextRunState, type RunEvent, type RunState } from '@/jobs/run'
 import type { TouchUp } from '@/jobs/touch-up'
@@ -296,6 +296,39 @@ export function deliveriesOf(db: Database, loopId: string, sourcePath: string, m
       traits,
     })),
   }))
+}
+
+/** How a loop delivered each of its sources last, a row for each of its files; results under `tries` do not count. */
+export function lastDeliveries(
+  db: Database,
+  loopId: string,
+  tries: string,
+): { sourcePath: string; touchUp: TouchUp | null; result: { id: number; deliveryId: string; traits: PictureTraits | null } }[] {
+  const last = db
+    .select({ id: max(items.id) })
+    .from(items)
+    .innerJoin(runs, eq(runs.id, items.runId))
+    .innerJoin(results, eq(results.itemId, items.id))
+    .where(
+      and(
+        eq(runs.loopId, loopId),
+        eq(items.state, 'done'),
+        isNotNull(results.hash),
+        sql`substr(${results.targetPath}, 1, ${tries.length}) <> ${tries}`,
+      ),
+    )
+    .groupBy(items.sourcePath)
+  return db
+    .select({
+      sourcePath: items.sourcePath,
+      touchUp: items.touchUp,
+      result: { id: results.id, deliveryId: results.deliveryId, traits: results.traits },
+    })
+    .from(items)
+    .innerJoin(results, eq(results.itemId, items.id))
+    .where(and(inArray(items.id, last), isNotNull(results.hash)))
+    .orderBy(asc(results.id))
+    .all()
 }
 
 /** Runs of a loop that were made before it was noted what decides about their results. */

@@ -33,7 +33,7 @@ export const Samples = memo(function Samples(): ReactNode {
   const marksOf = useMemo(() => {
     const traits = samples.flatMap((path) => {
       const state = pictures.get(path)
-      return isPicture(state) ? [state.traits] : []
+      return (isPicture(state) && state.traits) || []
     })
     return marksOfSet(traits)
   }, [samples, pictures])
@@ -103,7 +103,7 @@ interface TileProps {
 
 function SampleTile({ path, state, marksOf, isCurrent, onLay, onTakeAway }: TileProps): ReactNode {
   const name = nameOf(path)
-  const marks = isPicture(state) ? marksOf(state.traits) : state ? [state.sentence] : []
+  const marks = isPicture(state) ? (state.traits ? marksOf(state.traits) : []) : state ? [state.sentence] : []
   return (
     <li>
       <Tooltip title={[name, ...marks].join(': ')} placement="left" mouseEnterDelay={0.4}>

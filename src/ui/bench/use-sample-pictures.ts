@@ -28,8 +28,11 @@ export function useSamplePictures(wishes: readonly SampleWish[], delayMs = usual
     return () => made.terminate()
   }, [])
   useEffect(() => {
-    wished.current = new Set(wishes.map(({ key }) => key))
-    const timer = setTimeout(() => worker.current?.postMessage({ type: 'render', wishes } satisfies ToSamplesWorker), delayMs)
+    const timer = setTimeout(() => {
+      // Together: the worker sends nothing twice that it was not told to forget.
+      wished.current = new Set(wishes.map(({ key }) => key))
+      worker.current?.postMessage({ type: 'render', wishes } satisfies ToSamplesWorker)
+    }, delayMs)
     return () => clearTimeout(timer)
   }, [wishes, delayMs])
   return pictures

@@ -13,6 +13,7 @@ import { type Delivery, defaultDelivery, standingNeeds } from '@/jobs/delivery'
 import { type Loop, partThatMatters } from '@/jobs/loop'
 import { ApiError, call } from '../api/client'
 import { keys, saveLoopWhileLeaving, useDropLostSteps, useLoops, usePreflight, useSaveLoop } from '../api/queries'
+import { useSettled } from '../controls/use-settled'
 import { DeliveryForm } from './delivery-form'
 import { ForeseenList } from './foreseen-list'
 import styles from './loops.module.css'
@@ -254,14 +255,4 @@ function useSavedOnLeaving(loop: Loop, settled: Loop, save: (loop: Loop) => Prom
       if (unsaved.current) save(unsaved.current).catch(() => undefined)
     }
   }, [save])
-}
-
-/** A value once it has stopped changing for a while. */
-function useSettled<T>(value: T, afterMs: number): T {
-  const [settled, setSettled] = useState(value)
-  useEffect(() => {
-    const timer = setTimeout(() => setSettled(value), afterMs)
-    return () => clearTimeout(timer)
-  }, [value, afterMs])
-  return settled
 }

@@ -1,7 +1,7 @@
 'use client'
 
 import { Button, Segmented, Skeleton } from 'antd'
-import { type ReactNode, useState } from 'react'
+import { type ReactNode, useEffect, useState } from 'react'
 import type { Proof } from '@/contract/answers'
 import type { MarkKind } from '@/pixels/traits'
 import { useProof, useProofOfRun } from '../api/queries'
@@ -47,12 +47,16 @@ const viewNames: Readonly<Record<ProofView, string>> = { strip: 'Strip', grid: '
 /** A set looked through: each picture large, its neighbours beside it, and what it has of its own. */
 function LoadedProof({ proof, at }: { proof: Proof } & At): ReactNode {
   const [silent, setSilent] = useState<ReadonlySet<MarkKind>>(new Set())
-  const state = useProofState(proof, silent, at)
+  const [isReady, setReady] = useState(false)
+  const state = useProofState(proof, { silent, first: at, isReady })
   const [view, setView] = useState<ProofView>('strip')
   const [showsSource, setShowsSource] = useState(false)
   const shown = useSamplePictures(useWishes(state), 0)
   const { path, pictures, touchUps } = state
   const large = shown.get(keyOf(path, true)) ?? shown.get(keyOf(path, false))
+  useEffect(() => {
+    if (large) setReady(true)
+  }, [large])
   const standing = isPicture(large) ? large.steps : []
   useProofShortcuts({
     state,
@@ -61,11 +65,7 @@ function LoadedProof({ proof, at }: { proof: Proof } & At): ReactNode {
     turnView: () => setView(views[(views.indexOf(view) + 1) % views.length] ?? 'strip'),
   })
 
-  const touched = proof.pictures.filter(({ sourcePath }) => state.wordsOf(sourcePath).length > 0).length
-  const changed = proof.pictures.filter(
-    (picture) => picture.delivered && !picture.error && !touchUps.of(picture.sourcePath).setAside && !state.isAsDelivered(picture),
-  ).length
-  const marked = proof.pictures.filter((picture) => state.marksOf(picture).length > 0).length
+  const { marked, touched, changed } = state.counts
   const open = (index: number): void => {
     state.go(index)
     setView('strip')

@@ -31,7 +31,7 @@ function Tile({ state, picture, index, edge, onOpen }: TileProps): ReactNode {
   const marks = state.marksOf(picture)
   const isPicked = state.picked.has(sourcePath)
   const isDelivered = proof.run !== null && delivered !== null && state.isAsDelivered(picture)
-  const src = isDelivered ? resultUrl(delivered.resultId, edge) : proofPictureUrl(proof, sourcePath, touchUps.version(sourcePath))
+  const src = isDelivered ? resultUrl(delivered.resultId, edge) : proofPictureUrl(proof, sourcePath, touchUps.settledVersion(sourcePath))
   const click = (event: MouseEvent): void => {
     if (event.ctrlKey || event.metaKey) state.togglePicked(sourcePath)
     else onOpen(index)
@@ -46,7 +46,7 @@ function Tile({ state, picture, index, edge, onOpen }: TileProps): ReactNode {
       data-aside={touchUps.of(sourcePath).setAside || undefined}
       onClick={click}
     >
-      {picture.error ? <span className={styles.empty} /> : <SmallPicture src={src} alt="" />}
+      <SmallPicture src={src} alt="" />
       <span className={styles.marks} aria-hidden="true">
         {isPicked && <span>■</span>}
         {marks.length > 0 && <span>▲</span>}

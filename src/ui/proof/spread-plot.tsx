@@ -75,7 +75,7 @@ export function SpreadPlot({ state }: { state: ProofState }): ReactNode {
     return () => void drawn.selectAll('*').remove()
   }, [width, height])
 
-  const waiting = state.pictures.filter(({ error }) => !error).length - points.length
+  const waiting = state.pictures.length - points.length
   const clamp = (scale: typeof xScale, value: number): number => {
     const [from = 0, to = 0] = scale.range()
     return Math.min(Math.max(scale(value), Math.min(from, to)), Math.max(from, to))

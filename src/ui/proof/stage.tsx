@@ -38,7 +38,7 @@ export function Stage({ state, large, standing, showsSource }: Props): ReactNode
       ) : isPicture(large) ? (
         <SampleCanvas picture={large} />
       ) : (
-        <p className={styles.waiting}>{large?.sentence ?? picture?.error ?? ''}</p>
+        <p className={styles.waiting}>{large?.sentence ?? ''}</p>
       )}
       <span className={styles.badges}>
         {showsSource && <span>Source</span>}

@@ -2,12 +2,12 @@ import { App } from 'antd'
 import { useCallback, useMemo, useState } from 'react'
 import type { Proof, ProofPicture } from '@/contract/answers'
 import { stepsFor } from '@/jobs/delivery-steps'
-import { describeTouchUp, isSameWork, type TouchUp, touchedSteps } from '@/jobs/touch-up'
+import { describeTouchUp, isSameWork, type TouchUp, touchedSteps, untouched } from '@/jobs/touch-up'
 import type { Step } from '@/macros/step'
 import { type MarkKind, marksOfSet, type PictureTraits } from '@/pixels/traits'
 import { type TouchUpPart, withoutRelit, withPartOf, withRelit } from './nudges'
 import { useLikeness } from './use-likeness'
-import { useProofTraits } from './use-proof-traits'
+import { type Measured, useProofTraits } from './use-proof-traits'
 import { type TouchUps, useTouchUps } from './use-touch-ups'
 
 /** Pictures to either side that one is compared with. */
@@ -34,6 +34,8 @@ export interface ProofState {
   pick(paths: readonly string[]): void
   /** Only these; null for all. */
   narrow(paths: readonly string[] | null): void
+  /** How many stand out, are touched up, and are to be delivered again. */
+  readonly counts: Counts
   traitsOf(picture: ProofPicture): PictureTraits | null
   marksOf(picture: ProofPicture): readonly string[]
   /** All steps that a picture is put through now. */
@@ -46,8 +48,65 @@ export interface ProofState {
   giveToPicked(part: TouchUpPart): void
 }
 
-/** @param first path of the picture that is in hand at first */
-export function useProofState(proof: Proof, silent: ReadonlySet<MarkKind>, first?: string): ProofState {
+const none: readonly string[] = []
+
+interface Counts {
+  readonly marked: number
+  readonly touched: number
+  readonly changed: number
+}
+
+/** What is to be said of every picture of the set. */
+function overviewOf(
+  { pictures, macros, run }: Proof,
+  {
+    touchUps,
+    measured,
+    silent,
+  }: {
+    readonly touchUps: TouchUps['all']
+    readonly measured: ReadonlyMap<string, Measured>
+    readonly silent: ReadonlySet<MarkKind>
+  },
+) {
+  const touchUpOf = (path: string): TouchUp => touchUps.get(path)?.touchUp ?? untouched
+  const asDelivered = new Set(
+    pictures.flatMap(({ sourcePath, delivered }) =>
+      delivered && isSameWork(touchUpOf(sourcePath), delivered.touchUp) ? [sourcePath] : [],
+    ),
+  )
+  const traits = new Map(
+    pictures.flatMap(({ sourcePath, delivered }) => {
+      const now = measured.get(sourcePath)?.traits ?? null
+      const was = run === null ? null : (delivered?.traits ?? null)
+      if (was && asDelivered.has(sourcePath)) return [[sourcePath, was] as const]
+      if (!now) return []
+      // Sharpness and noise of a delivered file and of a source are not to be compared.
+      return [[sourcePath, was ? { ...now, sharpnessPercent: was.sharpnessPercent, noiseLevels: was.noiseLevels } : now] as const]
+    }),
+  )
+  const said = marksOfSet(
+    [...traits].flatMap(([path, own]) => (touchUpOf(path).setAside ? [] : [own])),
+    silent,
+  )
+  const marks = new Map([...traits].map(([path, own]) => [path, said(own)] as const))
+  const touched = pictures.filter(({ sourcePath }) => describeTouchUp(touchUpOf(sourcePath), macros).length > 0)
+  const changed = pictures.filter(
+    ({ sourcePath, delivered }) => delivered && !asDelivered.has(sourcePath) && !touchUpOf(sourcePath).setAside,
+  )
+  const marked = [...marks.values()].filter((list) => list.length > 0)
+  return { asDelivered, traits, marks, counts: { marked: marked.length, touched: touched.length, changed: changed.length } }
+}
+
+interface ProofOptions {
+  readonly silent: ReadonlySet<MarkKind>
+  /** Path of the picture that is in hand at first. */
+  readonly first?: string
+  /** A picture is shown: what is measured on the others may begin. */
+  readonly isReady: boolean
+}
+
+export function useProofState(proof: Proof, { silent, first, isReady }: ProofOptions): ProofState {
   const { message } = App.useApp()
   const say = useCallback((sentence: string) => void message.error(sentence, 8), [message])
   const touchUps = useTouchUps(proof.loopId, proof.touchUps, say)
@@ -65,24 +124,13 @@ export function useProofState(proof: Proof, silent: ReadonlySet<MarkKind>, first
   const picture = pictures[Math.min(at, pictures.length - 1)]
   const path = picture?.sourcePath ?? ''
   const touchUp = touchUps.of(path)
-  const measured = useProofTraits(proof, touchUps, path)
+  const measured = useProofTraits(proof, touchUps, path, isReady)
 
-  const isAsDelivered = ({ sourcePath, delivered }: ProofPicture): boolean =>
-    delivered !== null && isSameWork(touchUps.of(sourcePath), delivered.touchUp)
-  const traitsOf = (one: ProofPicture): PictureTraits | null => {
-    const now = measured(one.sourcePath)
-    const was = proof.run === null ? null : (one.delivered?.traits ?? null)
-    if (!was) return now
-    if (isAsDelivered(one)) return was
-    // Sharpness and noise of a delivered file and of a source are not to be compared.
-    return now && { ...now, sharpnessPercent: was.sharpnessPercent, noiseLevels: was.noiseLevels }
-  }
-  const set = proof.pictures.flatMap((one) => (touchUps.of(one.sourcePath).setAside ? [] : (traitsOf(one) ?? [])))
-  const said = marksOfSet(set, silent)
-  const marksOf = (one: ProofPicture): readonly string[] => {
-    const traits = traitsOf(one)
-    return traits ? said(traits) : []
-  }
+  // Of two thousand pictures this takes a while: it is worked out when something of it changes, not whenever the page is drawn.
+  const overview = useMemo(() => overviewOf(proof, { touchUps: touchUps.all, measured, silent }), [proof, touchUps.all, measured, silent])
+  const isAsDelivered = ({ sourcePath }: ProofPicture): boolean => overview.asDelivered.has(sourcePath)
+  const traitsOf = ({ sourcePath }: ProofPicture): PictureTraits | null => overview.traits.get(sourcePath) ?? null
+  const marksOf = ({ sourcePath }: ProofPicture): readonly string[] => overview.marks.get(sourcePath) ?? none
   const go = (to: number): void => setAt(Math.min(Math.max(to, 0), pictures.length - 1))
   const goTo = (wanted: string): void => {
     const index = pictures.findIndex(({ sourcePath }) => sourcePath === wanted)
@@ -103,7 +151,7 @@ export function useProofState(proof: Proof, silent: ReadonlySet<MarkKind>, first
   }
 
   const likeNeighbours = async (): Promise<void> => {
-    const others = proof.pictures.filter(({ sourcePath, error }) => sourcePath !== path && !error && !touchUps.of(sourcePath).setAside)
+    const others = proof.pictures.filter(({ sourcePath }) => sourcePath !== path && !touchUps.of(sourcePath).setAside)
     const chosen = others.filter(({ sourcePath }) => picked.has(sourcePath))
     const here = proof.pictures.findIndex(({ sourcePath }) => sourcePath === path)
     const away = ({ sourcePath }: ProofPicture): number => Math.abs(proof.pictures.findIndex((one) => one.sourcePath === sourcePath) - here)
@@ -135,6 +183,7 @@ export function useProofState(proof: Proof, silent: ReadonlySet<MarkKind>, first
   }
 
   return {
+    counts: overview.counts,
     ...{ proof, pictures, at, picture, path, touchUp, touchUps, picked, isNarrowed: only !== null },
     ...{ go, goTo, change, draft, traitsOf, marksOf, isAsDelivered, goToNextMarked, likeNeighbours, giveToPicked },
     togglePicked: (one) =>

@@ -6,14 +6,15 @@ import { call } from '../api/client'
 import type { TouchUps } from './use-touch-ups'
 
 /** Pictures that are measured with one request, and how long the page waits before it shows what came: it would be drawn for each otherwise. */
-const together = 4
+const together = 2
 const showEveryMs = 400
 /** After an answer that never came. */
 const againAfterMs = 3000
 
 const pause = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms))
 
-interface Measured {
+/** What was measured on a picture. */
+export interface Measured {
   /** Of its touch-up. */
   readonly version: number
   readonly traits: PictureTraits | null
@@ -23,7 +24,8 @@ interface Measured {
  * What is measured on the pictures of a proof as they would be delivered now. Those that nobody has looked at yet are measured while the
  * page is open, nearest to the one in hand first; one that was touched up is measured anew.
  */
-export function useProofTraits(proof: Proof, touchUps: TouchUps, near: string): (path: string) => PictureTraits | null {
+/** @param isReady nothing is measured before: the picture in hand comes first */
+export function useProofTraits(proof: Proof, touchUps: TouchUps, near: string, isReady: boolean): ReadonlyMap<string, Measured> {
   const [measured, setMeasured] = useState<ReadonlyMap<string, Measured>>(new Map())
   const all = useRef(new Map<string, Measured>())
   const { pictures, loopId } = proof
@@ -37,6 +39,7 @@ export function useProofTraits(proof: Proof, touchUps: TouchUps, near: string): 
   const latest = useRef({ touchUps, near, pictures })
   latest.current = { touchUps, near, pictures }
   useEffect(() => {
+    if (!isReady) return
     let isOver = false
     let shownAt = 0
     const show = (): void => {
@@ -46,14 +49,14 @@ export function useProofTraits(proof: Proof, touchUps: TouchUps, near: string): 
     const measure = async (): Promise<void> => {
       while (!isOver) {
         const { touchUps: own, near: around, pictures: set } = latest.current
-        const wanted = nextToMeasure(set, around, (path) => all.current.get(path)?.version === own.version(path)).slice(0, together)
+        const wanted = nextToMeasure(set, around, (path) => all.current.get(path)?.version === own.settledVersion(path)).slice(0, together)
         if (wanted.length === 0) {
           if (shownAt > 0) show()
           shownAt = 0
           await pause(showEveryMs)
           continue
         }
-        const versions = wanted.map((path) => own.version(path))
+        const versions = wanted.map((path) => own.settledVersion(path))
         const answers = await call(routes.proofTraits, { asked: { id: loopId }, body: { paths: wanted } }).catch(() => undefined)
         if (!answers) {
           await pause(againAfterMs)
@@ -70,8 +73,8 @@ export function useProofTraits(proof: Proof, touchUps: TouchUps, near: string): 
     return () => {
       isOver = true
     }
-  }, [loopId])
-  return (path) => measured.get(path)?.traits ?? null
+  }, [loopId, isReady])
+  return measured
 }
 
 /** What is not known yet, nearest to the picture in hand first. */
@@ -81,8 +84,8 @@ function nextToMeasure(pictures: readonly ProofPicture[], near: string, isKnown:
     pictures.findIndex(({ sourcePath }) => sourcePath === near),
   )
   return pictures
-    .map(({ sourcePath, error }, index) => ({ sourcePath, error, away: Math.abs(index - at) }))
-    .filter(({ sourcePath, error }) => !error && !isKnown(sourcePath))
+    .map(({ sourcePath }, index) => ({ sourcePath, away: Math.abs(index - at) }))
+    .filter(({ sourcePath }) => !isKnown(sourcePath))
     .sort((a, b) => a.away - b.away)
     .map(({ sourcePath }) => sourcePath)
 }

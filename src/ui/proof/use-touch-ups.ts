@@ -3,14 +3,21 @@ import type { ShownTouchUp } from '@/contract/answers'
 import { routes } from '@/contract/routes'
 import { type TouchUp, untouched } from '@/jobs/touch-up'
 import { call } from '../api/client'
+import { useSettled } from '../controls/use-settled'
 
 /** Changes that follow each other within this time are one. */
 const draftMs = 300
+/** After this time without a change, hands have come to rest. */
+const settledMs = 1000
 
 export interface TouchUps {
+  /** All of them, by path; another whenever one changes. */
+  readonly all: ReadonlyMap<string, ShownTouchUp>
   of(path: string): TouchUp
   /** The version that is stored; 0 where there is none. */
   version(path: string): number
+  /** The same as it was when nothing had been changed for a moment: what takes long is made of that one. */
+  settledVersion(path: string): number
   canUndo(path: string): boolean
   canRedo(path: string): boolean
   /** Shows a change at once and stores it. */
@@ -22,12 +29,14 @@ export interface TouchUps {
   stored(): Promise<unknown>
 }
 
+const byPath = (list: readonly ShownTouchUp[]): ReadonlyMap<string, ShownTouchUp> => new Map(list.map((entry) => [entry.sourcePath, entry]))
+
 /**
  * The touch-ups of a loop: what is changed is shown at once, and stored in the order in which it was made. Where storing fails, what the
  * server has is shown again.
  */
-export function useTouchUps(loopId: string, stored: readonly ShownTouchUp[] | undefined, onProblem: (sentence: string) => void): TouchUps {
-  const [known, setKnown] = useState<ReadonlyMap<string, ShownTouchUp>>(new Map())
+export function useTouchUps(loopId: string, stored: readonly ShownTouchUp[], onProblem: (sentence: string) => void): TouchUps {
+  const [known, setKnown] = useState(() => byPath(stored))
   const now = useRef(known)
   const sending = useRef<Promise<unknown>>(Promise.resolve())
   /** Changes on their way, by path. */
@@ -40,7 +49,7 @@ export function useTouchUps(loopId: string, stored: readonly ShownTouchUp[] | un
   useEffect(() => {
     // What is on its way is ahead of what the server had.
     if (drafts.current.size > 0 || [...pending.current.values()].some((count) => count > 0)) return
-    now.current = new Map((stored ?? []).map((entry) => [entry.sourcePath, entry]))
+    now.current = byPath(stored)
     setKnown(now.current)
   }, [stored])
 
@@ -59,7 +68,7 @@ export function useTouchUps(loopId: string, stored: readonly ShownTouchUp[] | un
           under.clear()
           onProblem(error instanceof Error ? error.message : String(error))
           const fresh = await call(routes.touchUps, { asked: { id: loopId } }).catch(() => [])
-          now.current = new Map(fresh.map((entry) => [entry.sourcePath, entry]))
+          now.current = byPath(fresh)
           setKnown(now.current)
         }
       })
@@ -120,8 +129,11 @@ export function useTouchUps(loopId: string, stored: readonly ShownTouchUp[] | un
     },
     [loopId, send, store],
   )
+  const settled = useSettled(known, settledMs)
   return {
+    all: known,
     of: (path) => known.get(path)?.touchUp ?? untouched,
+    settledVersion: (path) => settled.get(path)?.version ?? 0,
     version: (path) => now.current.get(path)?.version ?? 0,
     canUndo: (path) => known.get(path)?.canUndo ?? false,
     canRedo: (path) => known.get(path)?.canRedo ?? false,

@@ -17,7 +17,7 @@ export function useWishes(state: ProofState): readonly SampleWish[] {
   const wishes = (): SampleWish[] => {
     const wish = (by: number, isLarge: boolean): SampleWish[] => {
       const picture = pictures[at + by]
-      if (!picture || picture.error) return []
+      if (!picture) return []
       const { sourcePath: path } = picture
       return [{ key: keyOf(path, isLarge), path, steps: state.stepsOf(path), edge: isLarge ? largeEdge : undefined }]
     }

@@ -36,6 +36,8 @@ const post = (message: FromSamplesWorker, transfer: Transferable[] = []): void =
 
 const samples = new Map<string, Promise<Sample>>()
 const assets = new Map<string, Asset>()
+/** What each wish was answered with last: its copy and steps, in words. */
+const sent = new Map<string, string>()
 let newest = 0
 
 async function open({ path, edge }: SampleWish): Promise<Sample> {
@@ -52,8 +54,12 @@ const breathe = (): Promise<void> => new Promise((resolve) => setTimeout(resolve
 async function renderAll(wishes: readonly SampleWish[]): Promise<void> {
   const list = ++newest
   for (const known of samples.keys()) if (!wishes.some((wish) => copyOf(wish) === known)) samples.delete(known)
+  for (const key of sent.keys()) if (!wishes.some((wish) => wish.key === key)) sent.delete(key)
   for (const wish of wishes) {
     const { key, steps } = wish
+    const said = JSON.stringify([copyOf(wish), steps])
+    // The page has it: it keeps what it wishes for.
+    if (sent.get(key) === said) continue
     await breathe()
     if (list !== newest) return
     try {
@@ -62,10 +68,12 @@ async function renderAll(wishes: readonly SampleWish[]): Promise<void> {
       const ready = await sample
       await fetchAssets(assets, steps)
       if (list !== newest) return
-      const picture = ready.render(steps)
+      const picture = ready.render(steps, { wantsTraits: wish.edge === undefined })
       post({ type: 'rendered', key, picture }, [picture.pixels.buffer])
+      sent.set(key, said)
     } catch (error) {
       samples.delete(copyOf(wish))
+      sent.delete(key)
       const report = reportOf(error)
       post({ type: 'failed', key, sentence: new AppError(report.code, report.details).message })
     }
