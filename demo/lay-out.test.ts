@@ -8,6 +8,7 @@ import { openContext } from '@/services/context'
 import { allLoops, saveLoop } from '@/services/loops'
 import { shelf } from '@/services/macros'
 import { preflight } from '@/services/preflight/preflight'
+import { touchUpsOf } from '@/services/touch-ups'
 import { layDemo } from './lay-out'
 
 describe('laying out the demo', () => {
@@ -29,6 +30,9 @@ describe('laying out the demo', () => {
     const check = loop && (await preflight(context, loop))
     expect(check?.problems).toEqual([])
     expect(check?.pictures).toHaveLength(19)
+    // Its proof is half done, and what is done holds in the macro: a lost step would be a problem above.
+    expect(check?.pictures.filter(({ touchUp }) => touchUp)).toHaveLength(3)
+    expect(touchUpsOf(context, loop?.id ?? '').filter(({ touchUp }) => touchUp.lookedAt)).toHaveLength(6)
     context.db.$client.close()
   })
   it('a second time leaves what a person has changed as it is, and brings back pictures that are gone', async () => {

@@ -2,9 +2,12 @@ import { cpSync, existsSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { defaultDelivery } from '@/jobs/delivery'
 import { intakeOf, newLoop } from '@/jobs/loop'
+import { type TouchUp, untouched } from '@/jobs/touch-up'
 import { checkMacro } from '@/macros/codec'
-import { dataFolderOf, openContext } from '@/services/context'
+import { newStep } from '@/macros/step'
+import { type Context, dataFolderOf, openContext } from '@/services/context'
 import { keepBytes } from '@/services/kept-files'
+import { touchUpPicture } from '@/services/touch-ups'
 import { layOnBench } from '@/store/bench'
 import { saveLoop } from '@/store/loops'
 import { findMacro, insertMacro } from '@/store/macros'
@@ -13,7 +16,7 @@ import { demoMacros } from './macros'
 
 /*
  * Lays out the demo in the data folder: the pictures of an invented pottery's firing, a dozen macros and one loop, ready
- * to run. Done once; what a person has changed since stays as it is.
+ * to run, with its proof half done. Done once; what a person has changed since stays as it is.
  */
 
 const markName = 'tern-lane-mark.png'
@@ -28,12 +31,42 @@ const samples = [
   'kiln-and-yard/TLK27_0403.jpg',
 ] as const
 
+/** Lit otherwise before the macro, as *like its neighbours* finds it for these. */
+const relit = (exposureEv: number): TouchUp => ({
+  ...untouched,
+  before: [newStep('exposure', 'proof-relit-light', { exposureEv })],
+  lookedAt: true,
+})
+
+/** A proof half done: three found good, two brought among their neighbours, one framed so that nothing is cut. The rest is to be looked at. */
+const proof: readonly (readonly [picture: string, touchUp: TouchUp])[] = [
+  ['TLK27_0415.jpg', { ...untouched, lookedAt: true }],
+  ['TLK27_0416.jpg', { ...untouched, lookedAt: true }],
+  ['TLK27_0417.jpg', { ...untouched, lookedAt: true }],
+  ['TLK27_0418.jpg', relit(-0.67)],
+  ['TLK27_0421.jpg', relit(1)],
+  [
+    'TLK27_0441.jpg',
+    { ...untouched, settings: [{ macroId: 'demo-shop-listing', stepId: 'square', settings: { positionXPercent: 54 } }], lookedAt: true },
+  ],
+]
+
+async function layProof(context: Context, picture: (path: string) => string): Promise<void> {
+  for (const [name, touchUp] of proof) {
+    const edit = { loopId: shopLoop, sourcePath: picture(`vessels/${name}`), touchUp, version: 0 }
+    // Where other folders than the demo's are named, there is nothing of the demo to look at.
+    await touchUpPicture(context, edit).catch(() => undefined)
+  }
+}
+
+const shopLoop = 'demo-shop'
+
 export async function layDemo(environment: NodeJS.ProcessEnv, demoFolder: string, migrationsFolder: string): Promise<void> {
   const root = join(dataFolderOf(environment), 'demo')
   const picture = (path: string): string => join(root, 'pictures', path)
   if (!existsSync(join(root, 'pictures')))
     for (const part of ['pictures', 'odd-files', 'marks']) cpSync(join(demoFolder, part), join(root, part), { recursive: true })
-  const { db, dataFolder } = openContext(environment, migrationsFolder)
+  const { db, dataFolder, roots } = openContext(environment, migrationsFolder)
   if (!readSetting(db, 'demoLaid')) {
     let now = Date.now()
     const mark = await keepBytes(dataFolder, readFileSync(join(demoFolder, 'marks', markName)), markName)
@@ -42,7 +75,7 @@ export async function layDemo(environment: NodeJS.ProcessEnv, demoFolder: string
     const delivery = { ...defaultDelivery('web', join(root, 'delivered', 'shop')), namePattern: 'tern-lane-{name:lower}' }
     saveLoop(
       db,
-      newLoop('demo-shop', {
+      newLoop(shopLoop, {
         name: 'Vessels for the shop',
         intake: intakeOf(join(root, 'pictures', 'vessels'), { subfolders: false }),
         macros: [{ macroId: 'demo-shop-listing', revision: null }],
@@ -50,6 +83,7 @@ export async function layDemo(environment: NodeJS.ProcessEnv, demoFolder: string
       }),
       now,
     )
+    await layProof({ db, dataFolder, roots }, picture)
     layOnBench(db, { samplePath: picture(samples[0]), samples: samples.map(picture) })
     writeSetting(db, 'demoLaid', true)
   }

@@ -78,6 +78,11 @@ describe('pictures touched up after a run', () => {
     await runUntil(app, whole.id, isDone)
     const made = runReport(app.context, whole.id).pictures.map(({ deliveredSha256 }) => deliveredSha256)
     expect(made[1]).toBe(after['002-picture-2.jpg'])
+
+    // Taken back, the file is what it was before, to the byte.
+    await touchUpPicture(app.context, { loopId: loop.id, sourcePath: join(app.intake, 'picture-2.jpg'), touchUp: untouched, version: 2 })
+    await runUntil(app, (await startRun(app.context, loop, { only: 'touched' })).id, isDone)
+    expect(hashesOf(app.delivery)).toEqual(before)
   })
   it('leave a file alone that is not what this loop delivered', async () => {
     const app = testApplication([newStep('resize', 'size', { lengthPx: 160 })])

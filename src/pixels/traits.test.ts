@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import { srgb8ToLab } from '@/colour/lab'
 import type { Vector3 } from '@/colour/matrix'
-import { marksOfSet, type PictureTraits, traitsOf } from './traits'
+import { siblingsBand, traitAxes } from './trait-axes'
+import { markKinds, marksOfSet, type PictureTraits, traitsOf } from './traits'
 
 const own = (part: Partial<PictureTraits> = {}): PictureTraits => ({
   lightness: 50,
@@ -34,6 +35,26 @@ describe('marks on pictures of a set', () => {
   it('leave a set alone whose pictures do not agree anyway', () => {
     const mixed = [12, 25, 38, 50, 61, 74, 88].map((lightness, i) => own({ lightness, a: 12 * (i % 3), b: 15 * (i % 2) }))
     expect(marks(mixed).flat()).toEqual([])
+  })
+  it('tell a frame that cuts the subject, in a set of close-ups only one that cuts far more', () => {
+    const cut = (...percents: number[]): string[][] => marks(percents.map((cutPercent) => own({ cutPercent })))
+    expect(cut(0, 1, 12)).toEqual([[], [], ['the frame cuts off 12 % of the subject']])
+    expect(cut(20, 25, 30).flat()).toEqual([])
+    expect(cut(20, 25, 60)[2]).toEqual(['the frame cuts off 60 % of the subject'])
+  })
+  it('tell what is softer, noisier and tilted', () => {
+    const set = [70, 80, 75].map((sharpnessPercent) => own({ sharpnessPercent, noiseLevels: 0.5, tiltDegrees: 0 }))
+    const marksOf = marksOfSet(set)
+    expect(marksOf(own({ sharpnessPercent: 40, noiseLevels: 0.5 }))).toEqual(['softer than the others'])
+    expect(marksOf(own({ sharpnessPercent: 70, noiseLevels: 2 }))).toEqual(['noisier than the others'])
+    expect(marksOf(own({ sharpnessPercent: 60, noiseLevels: 0.9, tiltDegrees: -1.2 }))).toEqual(['tilted by 1.2°'])
+    // What an older run did not measure is not told.
+    expect(marksOf(own())).toEqual([])
+  })
+  it('are told no more of a kind that is switched off', () => {
+    const set = [own(), own(), own({ lightness: 90, tiltDegrees: 2 })]
+    expect(set.map(marksOfSet(set, new Set(['light'])))[2]).toEqual(['tilted by 2.0°'])
+    expect(set.flatMap(marksOfSet(set, new Set(markKinds)))).toEqual([])
   })
   it('need three pictures', () => {
     expect(marks([own(), own({ lightness: 95 })])).toEqual([[], []])
@@ -80,5 +101,13 @@ describe('the look of finished pixels', () => {
     expect(found.darkPercent).toBeCloseTo(50, 1)
     expect(found.brightPercent).toBeCloseTo(50, 1)
     expect(found.whitePercent).toBe(found.brightPercent)
+  })
+})
+
+describe('the band of siblings', () => {
+  it('is as wide as they differ anyway, or four and a half times what half of them are off', () => {
+    expect(siblingsBand([50, 51, 52], traitAxes.lightness)).toEqual([51 - 14, 51 + 14])
+    expect(siblingsBand([10, 40, 50, 60, 90], traitAxes.lightness)).toEqual([50 - 45, 50 + 45])
+    expect(siblingsBand([1, 2], traitAxes.noise)).toBeUndefined()
   })
 })

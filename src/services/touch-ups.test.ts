@@ -111,6 +111,16 @@ describe('touch-ups of a loop', () => {
     expect(pictures[1]?.touchUp).toEqual(darker)
     expect(problems.map(({ sentence }) => sentence).join()).toContain('1 file changed since touched up: picture-2.jpg')
   })
+  it('of a picture that is gone are kept, said, and there again when it comes back', async () => {
+    const { app, loop } = application()
+    await touch(app, loop.id, 2, darker)
+    renameSync(picture(app, 2), join(app.root, 'away.jpg'))
+    const sentences = async () => (await preflight(app.context, loop)).problems.map(({ sentence }) => sentence).join()
+    expect(await sentences()).toContain('1 picture with something of its own is not in the intake any more: picture-2.jpg')
+    renameSync(join(app.root, 'away.jpg'), picture(app, 2))
+    expect(await sentences()).not.toContain('not in the intake')
+    expect((await preflight(app.context, loop)).pictures[1]?.touchUp).toEqual(darker)
+  })
   it('are told where a newer macro has lost their step, and nothing is dropped', async () => {
     const { app, loop } = application()
     await touch(app, loop.id, 2, higher)

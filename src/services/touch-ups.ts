@@ -96,6 +96,8 @@ export interface MatchedTouchUps {
   readonly byPath: ReadonlyMap<string, TouchUp>
   /** Names of pictures whose file was changed since: the touch-up stays with the path. */
   readonly changed: readonly string[]
+  /** Names of pictures that have something of their own and are not in the intake any more. */
+  readonly gone: readonly string[]
 }
 
 /**
@@ -107,6 +109,7 @@ export async function matchTouchUps(context: Context, loop: Loop, found: readonl
   const byPath = new Map<string, TouchUp>()
   const changed: string[] = []
   const there = new Set(found.map(({ path }) => path))
+  const met = new Set<string>()
   const missing = [...stored.values()].filter(({ sourcePath }) => !there.has(sourcePath))
   for (const picture of found) {
     const own = stored.get(picture.path)
@@ -122,6 +125,7 @@ export async function matchTouchUps(context: Context, loop: Loop, found: readonl
     // Where the old path is still there the picture was copied: the copy has the same touch-up, the original keeps its own.
     if (!moved || !now) continue
     const isGone = !(await stat(moved.sourcePath).catch(() => undefined))
+    met.add(moved.sourcePath)
     if (isGone) store.moveTouchUp(context.db, moved, { sourcePath: picture.path, ...now })
     byPath.set(picture.path, store.inForce(moved))
   }
@@ -129,5 +133,8 @@ export async function matchTouchUps(context: Context, loop: Loop, found: readonl
   const made = [...byPath]
     .filter(([, touchUp]) => !changesNothing(touchUp))
     .map(([path, touchUp]) => [path, { ...touchUp, lookedAt: false }] as const)
-  return { byPath: new Map(made), changed }
+  const gone = missing
+    .filter((one) => !met.has(one.sourcePath) && !changesNothing(store.inForce(one)))
+    .map(({ sourcePath }) => basename(sourcePath))
+  return { byPath: new Map(made), changed, gone }
 }

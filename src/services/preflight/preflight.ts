@@ -170,7 +170,7 @@ function catchesOf(macros: readonly FrozenMacro[], known: readonly KnownPicture[
 /** What is to be said of pictures that have something of their own. */
 function remarkTouchUps(
   { context, loop, macros }: { context: Context; loop: Loop; macros: readonly FrozenMacro[] },
-  { byPath, changed }: MatchedTouchUps,
+  { byPath, changed, gone }: MatchedTouchUps,
   add: AddProblem,
 ): void {
   const losing = [...byPath].map(([path, touchUp]) => ({ path, steps: lostSteps(macros, touchUp) })).filter(({ steps }) => steps.length > 0)
@@ -188,6 +188,12 @@ function remarkTouchUps(
     )
   if (changed.length > 0)
     add('pictures', false, `${counted(changed.length, 'file')} changed since touched up: ${named(changed)}. Look whether that still fits.`)
+  if (gone.length > 0)
+    add(
+      'pictures',
+      false,
+      `${counted(gone.length, 'picture')} with something of ${gone.length === 1 ? 'its' : 'their'} own ${gone.length === 1 ? 'is' : 'are'} not in the intake any more: ${named(gone)}. It is kept for when ${gone.length === 1 ? 'it comes' : 'they come'} back.`,
+    )
 }
 
 /** Staying with the newest revision of a macro that has all the steps that are missing, where there is one. */

@@ -5,6 +5,7 @@ import { newStep } from '@/macros/step'
 import {
   framedStep,
   frameSizeOf,
+  levelOf,
   lightNudgeEv,
   lightOf,
   lookedAt,
@@ -13,7 +14,11 @@ import {
   warmthOf,
   withFrame,
   withFrameSize,
+  withLevel,
   withLight,
+  withoutRelit,
+  withPartOf,
+  withRelit,
   withWarmth,
 } from './nudges'
 
@@ -85,6 +90,63 @@ describe('nudges of the frame', () => {
   })
 })
 
+describe('a frame that follows its subject', () => {
+  it('begins where it was found, not in the middle', () => {
+    // A square of 400 in a picture of 1000 × 400, found 300 from the left: half of the 600 that are free.
+    const standing = [{ stepId: 'c', constants: { x: 300, y: 0, width: 400, height: 400 }, sizeBefore: { width: 1000, height: 400 } }]
+    const moved = withFrame(untouched, macros, [10, 0], standing)
+    expect(moved.settings[0]?.settings).toMatchObject({ position: 'place', positionXPercent: 60 })
+  })
+})
+
+describe('nudges of the level', () => {
+  const lines = [{ macroId: 'm', steps: [newStep('straighten', 's', { by: 'lines' })] }]
+  const standing = [{ stepId: 's', constants: { degrees: 2.1 }, sizeBefore: { width: 9, height: 9 } }]
+  it('are a step of its own before the macro’s, which goes when it comes back to nothing', () => {
+    const turned = withLevel(withLevel(untouched, macros, 0.1), macros, 0.1)
+    expect(touchedSteps(macros, turned)[0]).toMatchObject({ operation: 'straighten', settings: { by: 'angle', angleDegrees: 0.2 } })
+    expect(withLevel(turned, macros, -0.2)).toEqual(untouched)
+  })
+  it('begin at the angle that the macro’s own step found', () => {
+    expect(levelOf(untouched, lines, standing)).toBe(2.1)
+    const turned = withLevel(untouched, lines, 0.1, standing)
+    expect(turned.settings).toEqual([{ macroId: 'm', stepId: 's', settings: { by: 'angle', angleDegrees: 2.2 } }])
+    expect(levelOf(turned, lines, standing)).toBe(2.2)
+  })
+})
+
+describe('what brings a picture among its neighbours', () => {
+  it('stands before all, and takes the place of what was found before', () => {
+    const first = withRelit(withLight(untouched, 1), { ev: -0.7, red: 0, blue: 0 })
+    const again = withRelit(first, { ev: -0.5, red: 0.2, blue: -0.2 })
+    expect(touchedSteps(macros, again).map(({ operation }) => operation)).toEqual([
+      'exposure',
+      'white-balance',
+      'exposure',
+      'crop',
+      'exposure',
+    ])
+    expect(checkTouchUp(JSON.parse(JSON.stringify(again)), macros)).toEqual(again)
+    expect(withoutRelit(again)).toEqual(withLight(untouched, 1))
+    expect(withRelit(again, { ev: 0, red: 0, blue: 0 })).toEqual(withLight(untouched, 1))
+  })
+})
+
+describe('parts given to other pictures', () => {
+  const from = withLevel(withFrame(withRelit(withLight(untouched, 1), { ev: 0.4, red: 0, blue: 0 }), macros, [0, -4]), macros, 0.3)
+  const own = lookedAt(withWarmth(withFrame(untouched, macros, [6, 0]), 5))
+  it('are all of it, but for who has looked', () => expect(withPartOf(own, from, 'all', macros)).toEqual({ ...from, lookedAt: true }))
+  it('are light and colour, and the frame stays', () => {
+    const given = withPartOf(own, from, 'light', macros)
+    expect([lightOf(given), warmthOf(given), given.settings]).toEqual([1, 0, own.settings])
+    expect(given.before.map(({ operation }) => operation)).toEqual(['exposure'])
+  })
+  it('are frame and level, and light stays', () => {
+    const given = withPartOf(own, from, 'frame', macros)
+    expect([given.settings, levelOf(given, macros), warmthOf(given), lightOf(given)]).toEqual([from.settings, 0.3, 5, 0])
+  })
+})
+
 it('any nudges in any order make a touch-up that is taken', () => {
   const nudge = fc.constantFrom(
     (t: typeof untouched) => withLight(t, lightNudgeEv),
@@ -92,6 +154,8 @@ it('any nudges in any order make a touch-up that is taken', () => {
     (t: typeof untouched) => withWarmth(t, warmthNudgeMired),
     (t: typeof untouched) => withFrameSize(t, macros, -2),
     (t: typeof untouched) => withFrame(t, macros, [2, -2]),
+    (t: typeof untouched) => withLevel(t, macros, 0.1),
+    (t: typeof untouched) => withRelit(t, { ev: 0.3, red: -0.1, blue: 0.1 }),
     setAside,
     lookedAt,
   )

@@ -3,7 +3,6 @@
 import { Button, Segmented, Skeleton } from 'antd'
 import { type ReactNode, useEffect, useState } from 'react'
 import type { Proof } from '@/contract/answers'
-import type { MarkKind } from '@/pixels/traits'
 import { useProof, useProofOfRun } from '../api/queries'
 import { isPicture, useSamplePictures } from '../bench/use-sample-pictures'
 import { Beside } from './beside'
@@ -17,7 +16,7 @@ import { Stage } from './stage'
 import { useProofShortcuts } from './use-proof-shortcuts'
 import { useProofState } from './use-proof-state'
 import { keyOf, useWishes } from './use-wishes'
-import { WhatStandsOut } from './what-stands-out'
+import { useSilentKinds, WhatStandsOut } from './what-stands-out'
 
 interface At {
   /** Path of the picture that is in hand at first. */
@@ -46,7 +45,7 @@ const viewNames: Readonly<Record<ProofView, string>> = { strip: 'Strip', grid: '
 
 /** A set looked through: each picture large, its neighbours beside it, and what it has of its own. */
 function LoadedProof({ proof, at }: { proof: Proof } & At): ReactNode {
-  const [silent, setSilent] = useState<ReadonlySet<MarkKind>>(new Set())
+  const [silent, setSilent] = useSilentKinds()
   const [isReady, setReady] = useState(false)
   const state = useProofState(proof, { silent, first: at, isReady })
   const [view, setView] = useState<ProofView>('strip')

@@ -1,5 +1,5 @@
 import { Button, Checkbox, Popover } from 'antd'
-import type { ReactNode } from 'react'
+import { type ReactNode, useState } from 'react'
 import { type MarkKind, markKinds } from '@/pixels/traits'
 import styles from './proof.module.css'
 
@@ -11,6 +11,21 @@ const kindWords: Readonly<Record<MarkKind, string>> = {
   soft: 'Softer than the others',
   noise: 'Noisier than the others',
   tilt: 'A tilt left in',
+}
+
+const storedAs = 'copper-loop-silent-kinds'
+
+/** What nobody wants to be told of, on this machine. */
+export function useSilentKinds(): readonly [ReadonlySet<MarkKind>, (silent: ReadonlySet<MarkKind>) => void] {
+  const [silent, setSilent] = useState<ReadonlySet<MarkKind>>(() => {
+    const stored = localStorage.getItem(storedAs)?.split(' ') ?? []
+    return new Set(markKinds.filter((kind) => stored.includes(kind)))
+  })
+  const change = (next: ReadonlySet<MarkKind>): void => {
+    localStorage.setItem(storedAs, [...next].join(' '))
+    setSilent(next)
+  }
+  return [silent, change]
 }
 
 interface Props {
