@@ -85,7 +85,8 @@ export async function preflight(
     : await findPictures(context, loop, add, watcher)
   const known = await factsOf(context, found, watcher)
   const touched = await matchTouchUps(context, loop, found)
-  remarkTouchUps({ context, loop, macros }, touched, add)
+  // Pictures that were handed in are not all that the loop has.
+  remarkTouchUps({ context, loop, macros }, files ? { ...touched, gone: [] } : touched, add)
   const deliveries = checkDeliveries(context, loop, add)
   const runNumber = store.nextRunNumber(context.db)
   const ground = {
