@@ -5,7 +5,7 @@ import { stepsFor } from '@/jobs/delivery-steps'
 import { describeTouchUp, isSameWork, type TouchUp, touchedSteps, untouched } from '@/jobs/touch-up'
 import type { Step } from '@/macros/step'
 import { type MarkKind, marksOfSet, type PictureTraits } from '@/pixels/traits'
-import { type TouchUpPart, withoutRelit, withPartOf, withRelit } from './nudges'
+import { relitSteps, type TouchUpPart, withoutRelit, withPartOf, withRelit } from './nudges'
 import { useLikeness } from './use-likeness'
 import { type Measured, useProofTraits } from './use-proof-traits'
 import { type TouchUps, useTouchUps } from './use-touch-ups'
@@ -26,7 +26,6 @@ export interface ProofState {
   readonly picked: ReadonlySet<string>
   readonly isNarrowed: boolean
   go(to: number): void
-  goTo(path: string): void
   change(next: TouchUp): void
   /** Changed as long as something is held: stored as one change. */
   draft(next: TouchUp): void
@@ -132,10 +131,6 @@ export function useProofState(proof: Proof, { silent, first, isReady }: ProofOpt
   const traitsOf = ({ sourcePath }: ProofPicture): PictureTraits | null => overview.traits.get(sourcePath) ?? null
   const marksOf = ({ sourcePath }: ProofPicture): readonly string[] => overview.marks.get(sourcePath) ?? none
   const go = (to: number): void => setAt(Math.min(Math.max(to, 0), pictures.length - 1))
-  const goTo = (wanted: string): void => {
-    const index = pictures.findIndex(({ sourcePath }) => sourcePath === wanted)
-    if (index >= 0) setAt(index)
-  }
   const change = (next: TouchUp): void => touchUps.change(path, next)
   const draft = (next: TouchUp): void => touchUps.draft(path, next)
   const stepsWith = (own: TouchUp): Step[] => stepsFor(proof, touchedSteps(macros, own)).filter(({ enabled }) => enabled)
@@ -153,8 +148,8 @@ export function useProofState(proof: Proof, { silent, first, isReady }: ProofOpt
   const likeNeighbours = async (): Promise<void> => {
     const others = proof.pictures.filter(({ sourcePath }) => sourcePath !== path && !touchUps.of(sourcePath).setAside)
     const chosen = others.filter(({ sourcePath }) => picked.has(sourcePath))
-    const here = proof.pictures.findIndex(({ sourcePath }) => sourcePath === path)
-    const away = ({ sourcePath }: ProofPicture): number => Math.abs(proof.pictures.findIndex((one) => one.sourcePath === sourcePath) - here)
+    const places = new Map(proof.pictures.map(({ sourcePath }, i) => [sourcePath, i]))
+    const away = ({ sourcePath }: ProofPicture): number => Math.abs((places.get(sourcePath) ?? 0) - (places.get(path) ?? 0))
     const near = others.toSorted((a, b) => away(a) - away(b)).slice(0, 2 * siblingsEachSide)
     const siblings = chosen.length > 0 ? chosen.slice(0, 4 * siblingsEachSide) : near
     const own = withoutRelit(touchUp)
@@ -163,9 +158,9 @@ export function useProofState(proof: Proof, { silent, first, isReady }: ProofOpt
         { path, steps: stepsWith(own) },
         siblings.map(({ sourcePath }) => ({ path: sourcePath, steps: stepsWith(touchUps.of(sourcePath)) })),
       )
-      const next = withRelit(own, shift)
-      touchUps.change(path, { ...next, lookedAt: touchUp.lookedAt })
-      if (describeTouchUp(next, macros).length === describeTouchUp(own, macros).length)
+      // Whatever was nudged meanwhile stays.
+      touchUps.change(path, withRelit(touchUps.latest(path), shift))
+      if (relitSteps(shift).length === 0)
         void message.info('It lies among its neighbours as it is, or they show too little of the same to tell.')
     } catch (problem) {
       say(problem instanceof Error ? problem.message : String(problem))
@@ -185,7 +180,7 @@ export function useProofState(proof: Proof, { silent, first, isReady }: ProofOpt
   return {
     counts: overview.counts,
     ...{ proof, pictures, at, picture, path, touchUp, touchUps, picked, isNarrowed: only !== null },
-    ...{ go, goTo, change, draft, traitsOf, marksOf, isAsDelivered, goToNextMarked, likeNeighbours, giveToPicked },
+    ...{ go, change, draft, traitsOf, marksOf, isAsDelivered, goToNextMarked, likeNeighbours, giveToPicked },
     togglePicked: (one) =>
       setPicked((before) => new Set(before.has(one) ? [...before].filter((other) => other !== one) : [...before, one])),
     pick: (paths) => setPicked(new Set(paths)),

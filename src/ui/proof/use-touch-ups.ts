@@ -14,6 +14,8 @@ export interface TouchUps {
   /** All of them, by path; another whenever one changes. */
   readonly all: ReadonlyMap<string, ShownTouchUp>
   of(path: string): TouchUp
+  /** The same at this moment, for what was begun a while ago. */
+  latest(path: string): TouchUp
   /** The version that is stored; 0 where there is none. */
   version(path: string): number
   /** The same as it was when nothing had been changed for a moment: what takes long is made of that one. */
@@ -132,6 +134,7 @@ export function useTouchUps(loopId: string, stored: readonly ShownTouchUp[], onP
   const settled = useSettled(known, settledMs)
   return {
     all: known,
+    latest: (path) => now.current.get(path)?.touchUp ?? untouched,
     of: (path) => known.get(path)?.touchUp ?? untouched,
     settledVersion: (path) => settled.get(path)?.version ?? 0,
     version: (path) => now.current.get(path)?.version ?? 0,
