@@ -92,7 +92,11 @@ export class Sample {
     const key = keyOf(held)
     const slot = slots.get(kernels)
     if (slot?.owner === this && slot.key === key) return planRender(slot.frame, rest, 'preview')
-    if (slot) kernels.heap.release(slot.mark)
+    if (slot) {
+      // First: what fails below must not leave a frame behind that is no more.
+      slots.delete(kernels)
+      kernels.heap.release(slot.mark)
+    }
     const mark = kernels.heap.mark()
     const frame = holdFrame(kernels, planRender(source, held, 'preview'))
     slots.set(kernels, { owner: this, mark, key, frame })

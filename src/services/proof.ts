@@ -2,11 +2,12 @@ import { type TouchUp, untouched } from '@/jobs/touch-up'
 import type { PictureTraits } from '@/pixels/traits'
 import * as runStore from '@/store/runs'
 import type { FrozenMacro } from '@/store/schema'
-import { type Context, triesFolder } from './context'
+import type { Context } from './context'
 import { loopById } from './loops'
 import { frozenMacros } from './preflight/frozen-macros'
 import { findPictures, type Watcher } from './preflight/intake'
 import { knownTraits, proofKeys } from './proof-pictures'
+import { lastDeliveries } from './runs/last-delivery'
 import { runSummary } from './runs/summary'
 import { matchTouchUps, type ShownTouchUp, touchUpsOf } from './touch-ups'
 
@@ -63,14 +64,14 @@ export async function proofOfLoop(context: Context, { loopId, runId }: ProofWish
   const touchUps = touchUpsOf(context, loopId)
   const own = new Map(touchUps.map(({ sourcePath, touchUp }) => [sourcePath, touchUp]))
   const ofRun = runId === undefined ? undefined : new Set(runStore.listItemsBriefly(context.db, runId).map(({ sourcePath }) => sourcePath))
-  const delivered = deliveredPictures(context, loopId, loop.deliveries[0]?.id)
+  const delivered = lastDeliveries(context, loopId)
   const keyOf = proofKeys({ loop, macros })
   const pictures = found
     .filter(({ path }) => ofRun?.has(path) ?? true)
     .map(async ({ path, relativePath, ...file }) => ({
       sourcePath: path,
       relativePath,
-      delivered: delivered.get(path) ?? null,
+      delivered: deliveredPicture(delivered.get(path), loop.deliveries[0]?.id),
       traits: await knownTraits(context, keyOf({ sourcePath: path, ...file }, own.get(path) ?? untouched)),
     }))
   return {
@@ -88,15 +89,8 @@ export async function proofOfLoop(context: Context, { loopId, runId }: ProofWish
 export const proofOfRun = (context: Context, { runId }: { runId: string }, watcher: Watcher = {}): Promise<Proof> =>
   proofOfLoop(context, { loopId: runSummary(context, runId).loopId, runId }, watcher)
 
-/** How a loop delivered its pictures last, by path: of the wanted delivery, else of any. */
-function deliveredPictures(
-  { db, dataFolder }: Context,
-  loopId: string,
-  deliveryId: string | undefined,
-): ReadonlyMap<string, DeliveredPicture> {
-  const found = new Map<string, DeliveredPicture>()
-  for (const { sourcePath, touchUp, result } of runStore.lastDeliveries(db, loopId, triesFolder(dataFolder)))
-    if (!found.has(sourcePath) || result.deliveryId === deliveryId)
-      found.set(sourcePath, { resultId: result.id, touchUp: touchUp ?? untouched, traits: result.traits })
-  return found
+/** The file of the wanted delivery, else of any. */
+function deliveredPicture(last: runStore.DeliveredSource | undefined, deliveryId: string | undefined): DeliveredPicture | null {
+  const result = last?.results.find((candidate) => candidate.deliveryId === deliveryId) ?? last?.results[0]
+  return last && result?.hash ? { resultId: result.id, touchUp: last.touchUp ?? untouched, traits: result.traits } : null
 }

@@ -1,5 +1,5 @@
 import { group } from 'd3'
-import { and, asc, desc, eq, getTableColumns, inArray, isNotNull, isNull, lt, max, sql } from 'drizzle-orm'
+import { and, asc, desc, eq, getTableColumns, inArray, isNotNull, isNull, lt, max, not, sql } from 'drizzle-orm'
 import type { ErrorReport } from '@/base/errors'
 import { type ItemState, isOver, nextRunState, type RunEvent, type RunState } from '@/jobs/run'
 import type { TouchUp } from '@/jobs/touch-up'
@@ -255,21 +255,41 @@ export interface DeliveredSource {
   }[]
 }
 
+const deliveredColumns = {
+  id: items.id,
+  sourcePath: items.sourcePath,
+  sizeBytes: items.sizeBytes,
+  modifiedMs: items.modifiedMs,
+  touchUp: items.touchUp,
+  result: {
+    id: results.id,
+    deliveryId: results.deliveryId,
+    path: results.targetPath,
+    sizeBytes: results.sizeBytes,
+    hash: results.hash,
+    traits: results.traits,
+  },
+}
+
+type DeliveredRow = Omit<DeliveredSource, 'results'> & {
+  readonly id: number
+  readonly sourcePath: string
+  readonly result: DeliveredSource['results'][number]
+}
+
+/** Sources with all their files, from a row for each file. */
+const deliveredSources = (rows: readonly DeliveredRow[]): (DeliveredSource & { readonly sourcePath: string })[] =>
+  [...group(rows, ({ id }) => id).values()].flatMap((of) => {
+    const [first] = of
+    if (!first) return []
+    const { id: _, result: __, ...source } = first
+    return [{ ...source, results: of.map(({ result }) => result) }]
+  })
+
 /** Each time a loop delivered a source, newest first; with `making`, only as runs of that making did. */
 export function deliveriesOf(db: Database, loopId: string, sourcePath: string, making?: string): DeliveredSource[] {
   const rows = db
-    .select({
-      id: items.id,
-      sizeBytes: items.sizeBytes,
-      modifiedMs: items.modifiedMs,
-      path: results.targetPath,
-      bytes: results.sizeBytes,
-      touchUp: items.touchUp,
-      deliveryId: results.deliveryId,
-      hash: results.hash,
-      resultId: results.id,
-      traits: results.traits,
-    })
+    .select(deliveredColumns)
     .from(items)
     .innerJoin(runs, eq(runs.id, items.runId))
     .innerJoin(results, eq(results.itemId, items.id))
@@ -283,52 +303,27 @@ export function deliveriesOf(db: Database, loopId: string, sourcePath: string, m
     )
     .orderBy(desc(items.id))
     .all()
-  return [...group(rows, ({ id }) => id).values()].map((of) => ({
-    sizeBytes: of[0]?.sizeBytes ?? 0,
-    modifiedMs: of[0]?.modifiedMs ?? 0,
-    touchUp: of[0]?.touchUp ?? null,
-    results: of.map(({ resultId, deliveryId, path, bytes, hash, traits }) => ({
-      id: resultId,
-      deliveryId,
-      path,
-      sizeBytes: bytes,
-      hash,
-      traits,
-    })),
-  }))
+  return deliveredSources(rows)
 }
 
-/** How a loop delivered each of its sources last, a row for each of its files; results under `tries` do not count. */
-export function lastDeliveries(
-  db: Database,
-  loopId: string,
-  tries: string,
-): { sourcePath: string; touchUp: TouchUp | null; result: { id: number; deliveryId: string; traits: PictureTraits | null } }[] {
+/** How a loop delivered each of its sources last, by path; results under `tries` do not count. */
+export function lastDeliveries(db: Database, loopId: string, tries: string): ReadonlyMap<string, DeliveredSource> {
+  const isTry = sql`substr(${results.targetPath}, 1, ${tries.length}) = ${tries}`
   const last = db
     .select({ id: max(items.id) })
     .from(items)
     .innerJoin(runs, eq(runs.id, items.runId))
     .innerJoin(results, eq(results.itemId, items.id))
-    .where(
-      and(
-        eq(runs.loopId, loopId),
-        eq(items.state, 'done'),
-        isNotNull(results.hash),
-        sql`substr(${results.targetPath}, 1, ${tries.length}) <> ${tries}`,
-      ),
-    )
+    .where(and(eq(runs.loopId, loopId), eq(items.state, 'done'), not(isTry)))
     .groupBy(items.sourcePath)
-  return db
-    .select({
-      sourcePath: items.sourcePath,
-      touchUp: items.touchUp,
-      result: { id: results.id, deliveryId: results.deliveryId, traits: results.traits },
-    })
+  const rows = db
+    .select(deliveredColumns)
     .from(items)
     .innerJoin(results, eq(results.itemId, items.id))
-    .where(and(inArray(items.id, last), isNotNull(results.hash)))
+    .where(inArray(items.id, last))
     .orderBy(asc(results.id))
     .all()
+  return new Map(deliveredSources(rows).map((source) => [source.sourcePath, source]))
 }
 
 /** Runs of a loop that were made before it was noted what decides about their results. */

@@ -1,8 +1,6 @@
-import { type DeliveredSource, deliveriesOf } from '@/store/runs'
+import * as store from '@/store/runs'
 import { type Context, triesFolder } from '../context'
 
-/** How a loop delivered a source last; tries do not count. */
-export function lastDelivery({ db, dataFolder }: Context, loopId: string, sourcePath: string): DeliveredSource | undefined {
-  const tries = triesFolder(dataFolder)
-  return deliveriesOf(db, loopId, sourcePath).find(({ results }) => !results.some(({ path }) => path.startsWith(tries)))
-}
+/** How a loop delivered its sources last, by path; tries do not count. */
+export const lastDeliveries = ({ db, dataFolder }: Context, loopId: string): ReadonlyMap<string, store.DeliveredSource> =>
+  store.lastDeliveries(db, loopId, triesFolder(dataFolder))

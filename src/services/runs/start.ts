@@ -13,7 +13,7 @@ import { tellEvery, type Watcher } from '../preflight/intake'
 import { differenceBetween, keptPreflight } from '../preflight/kept'
 import { freeze, makeDeliveryFolders, type Preflight, type PreflightWishes, preflight } from '../preflight/preflight'
 import type { Problem } from '../preflight/problems'
-import { lastDelivery } from './last-delivery'
+import { lastDeliveries } from './last-delivery'
 import { type RunSummary, runSummary } from './summary'
 
 /** Which pictures a run takes, what was answered before it, and when it may start. */
@@ -68,9 +68,10 @@ async function chosen(
  * now, each comes in the place of its own file, and of no other.
  */
 function touchedSince(context: Context, loop: Loop, pictures: readonly ForeseenPicture[]): ForeseenPicture[] {
+  const delivered = lastDeliveries(context, loop.id)
   return pictures.flatMap((picture) => {
     if (picture.error || picture.touchUp?.setAside) return []
-    const last = lastDelivery(context, loop.id, picture.sourcePath)
+    const last = delivered.get(picture.sourcePath)
     if (!last || hasSameWork(last, picture)) return []
     const targets = last.results.flatMap(({ deliveryId, path, hash }) => {
       const foreseen = picture.targets.find((target) => target.deliveryId === deliveryId)

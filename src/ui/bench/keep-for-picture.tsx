@@ -11,6 +11,7 @@ import type { TouchUp } from '@/jobs/touch-up'
 import type { WireStep } from '@/macros/history'
 import type { Step } from '@/macros/step'
 import { call } from '../api/client'
+import { useMacros } from '../api/queries'
 import { barMiddleId } from '../shell/top-bar'
 import styles from './keep.module.css'
 import { useBench } from './store'
@@ -69,9 +70,8 @@ function KeepForm({ picture }: { picture: PictureOnBench }): ReactNode {
   const [kept, setKept] = useState<For>('picture')
   const [problem, setProblem] = useState<string>()
   const [isKeeping, setKeeping] = useState(false)
-  const revised = macrosOfWire(picture, plain(steps)).macros.flatMap(({ macroId }) =>
-    picture.macros.filter((macro) => macro.macroId === macroId),
-  )
+  const { data: shelf = [] } = useMacros()
+  const revised = macrosOfWire(picture, plain(steps)).macros.flatMap(({ macroId }) => shelf.filter(({ id }) => id === macroId))
   const newRevisions = revised.map(({ name, revision }) => `r${revision + 1} of ${name}`).join(', ')
 
   const keep = async (): Promise<void> => {
@@ -132,6 +132,18 @@ async function keepForPictures(picture: PictureOnBench, steps: readonly Step[], 
 /** New revisions of the macros; a loop that stays with an older revision takes the new one. */
 async function keepForAll(picture: PictureOnBench, steps: readonly Step[]): Promise<void> {
   const { macros, touchUp } = macrosOfWire(picture, steps)
+  for (const { macroId } of macros) {
+    const laid = picture.macros.find((macro) => macro.macroId === macroId)
+    const now = await call(routes.macro, { asked: { id: macroId } })
+    // A loop that stays with an older revision was laid with that one, on purpose.
+    const isPinned = (await call(routes.loop, { asked: { id: picture.loopId } })).macros.some(
+      (use) => use.macroId === macroId && use.revision !== null,
+    )
+    if (!isPinned && now.revision !== laid?.revision)
+      throw new Error(
+        `${now.name} has a newer revision, r${now.revision}. Open the picture from the Proof again, so that nothing of it is undone.`,
+      )
+  }
   for (const { macroId, steps: next } of macros) {
     const { revision } = await call(routes.reviseMacro, { asked: { id: macroId }, body: { steps: next } })
     const loop = await call(routes.loop, { asked: { id: picture.loopId } })
