@@ -21,7 +21,7 @@ const rooms = {
   processes: 'base',
   services: 'base colour pixels kernels operations operations/declare macros engine jobs files store processes contract',
   runner: 'base pixels kernels operations/declare macros engine jobs files store processes services',
-  contract: 'base macros jobs type:colour type:pixels type:operations type:services',
+  contract: 'base pixels macros jobs type:colour type:operations type:services',
   web: 'base macros jobs store processes services contract',
   app: 'base jobs services web contract ui',
   ui: 'base colour pixels kernels operations operations/declare macros engine jobs contract',

@@ -1,9 +1,10 @@
 import * as yup from 'yup'
-import type { Shape } from '@/base/schema'
+import { oneOf, type Shape } from '@/base/schema'
 import { maxCacheMb, maxWorkers } from '@/jobs/machine'
 import { touchUpSchema } from '@/jobs/touch-up'
 import type { Step } from '@/macros/step'
 import type { CurvePoints } from '@/operations'
+import { markKinds } from '@/pixels/traits'
 
 /*
  * Shapes of everything that a request may bring. Steps and changes of the bench are lists of anything here: the macro
@@ -125,6 +126,8 @@ export const touchUpStepSchema = yup
 
 /** Pictures of a proof to be measured. */
 export const proofPathsSchema = yup.object({ paths: yup.array(path.required()).min(1).max(16).required() }).noUnknown()
+
+export const marksSchema = yup.object({ silent: yup.array(oneOf(markKinds)).required() }).noUnknown()
 
 /* What stands behind the `?` of an address. */
 

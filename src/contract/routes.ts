@@ -1,4 +1,5 @@
 import { type Loop, loopSchema } from '@/jobs/loop'
+import type { MarkKind } from '@/pixels/traits'
 import type {
   BenchRecord,
   BinnedMacro,
@@ -28,6 +29,7 @@ import {
   keepSchema,
   laidSchema,
   machineSchema,
+  marksSchema,
   passphraseSchema,
   pictureQuery,
   proofPathsSchema,
@@ -137,6 +139,8 @@ export const routes = {
   settings: route<ShownSettings>()('GET', '/api/settings'),
   nameRoots: route<ShownSettings>()('POST', '/api/settings/roots', { body: rootsSchema }),
   setMachine: route<ShownSettings>()('POST', '/api/settings/machine', { body: machineSchema }),
+  /** Kinds of standing out that are told no more. */
+  setSilentMarks: route<readonly MarkKind[]>()('POST', '/api/settings/marks', { body: marksSchema }),
   clearCache: route<ShownSettings>()('POST', '/api/settings/cache'),
   makeBackup: route<ShownSettings>()('POST', '/api/settings/backup'),
   restoreBackup: route<ShownSettings>()('POST', '/api/settings/restore', { body: backupSchema }),

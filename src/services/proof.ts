@@ -1,5 +1,5 @@
 import { type TouchUp, untouched } from '@/jobs/touch-up'
-import type { PictureTraits } from '@/pixels/traits'
+import type { MarkKind, PictureTraits } from '@/pixels/traits'
 import * as runStore from '@/store/runs'
 import type { FrozenMacro } from '@/store/schema'
 import type { Context } from './context'
@@ -9,6 +9,7 @@ import { findPictures, type Watcher } from './preflight/intake'
 import { knownTraits, proofKeys } from './proof-pictures'
 import { lastDeliveries } from './runs/last-delivery'
 import { runSummary } from './runs/summary'
+import { silentMarks } from './settings'
 import { matchTouchUps, type ShownTouchUp, touchUpsOf } from './touch-ups'
 
 /** A picture as it was delivered last. */
@@ -41,6 +42,8 @@ export interface Proof {
   /** Whether its first delivery wants stamps. */
   readonly stamps: boolean
   readonly touchUps: readonly ShownTouchUp[]
+  /** What is not told of pictures that stand out. */
+  readonly silent: readonly MarkKind[]
 }
 
 const silent = (): void => undefined
@@ -82,6 +85,7 @@ export async function proofOfLoop(context: Context, { loopId, runId }: ProofWish
     macros,
     stamps: loop.deliveries[0]?.stamps ?? true,
     touchUps,
+    silent: silentMarks(context),
   }
 }
 

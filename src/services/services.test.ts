@@ -18,9 +18,11 @@ import { listFolder } from './folders'
 import { binMacro, exportMacro, importMacro, keepMacro, macroById, reviseMacro, shelf } from './macros'
 import { sourcePixels, thumbnailFile } from './pictures'
 import { preflight } from './preflight/preflight'
+import { proofOfLoop } from './proof'
 import { reportCsv, runReport } from './runs/report'
 import { startRun } from './runs/start'
 import { runResults, runSteps } from './runs/summary'
+import { setSilentMarks } from './settings'
 
 const sentences = async (app: TestApplication, loop: Loop): Promise<string[]> =>
   (await preflight(app.context, loop)).problems.map(({ blocks, area, sentence }) => `${blocks ? 'blocks' : 'note'} ${area}: ${sentence}`)
@@ -288,6 +290,10 @@ describe('the report', () => {
     const report = runReport(app.context, run.id)
     expect(report.pictures.map(({ noticed }) => noticed)).toEqual([null, null, 'brighter than the others', null, null])
     expect(csvParse(reportCsv(report)).map(({ noticed }) => noticed)).toEqual(['', '', 'brighter than the others', '', ''])
+    // Switched off in the proof, it is told nowhere.
+    setSilentMarks(app.context, ['light'])
+    expect(runReport(app.context, run.id).pictures.map(({ noticed }) => noticed)).toEqual([null, null, null, null, null])
+    expect((await proofOfLoop(app.context, { loopId: run.loopId })).silent).toEqual(['light'])
   })
 })
 

@@ -3,6 +3,7 @@ import { availableParallelism } from 'node:os'
 import { isAbsolute, resolve } from 'node:path'
 import { AppError } from '@/base/errors'
 import { folderError } from '@/files/scan'
+import type { MarkKind } from '@/pixels/traits'
 import { readSetting, writeSetting } from '@/store/settings'
 import { type Backup, listBackups } from './backups'
 import { cacheBytes, cacheFolder, cacheMbOf, trimCache } from './cache'
@@ -81,4 +82,12 @@ export async function setMachine(context: Context, { workers, cacheMb }: { worke
     writeSetting(context.db, 'cacheMb', cacheMb)
     await trimCache(context)
   }
+}
+
+/** Kinds of standing out that nobody wants to be told of. */
+export const silentMarks = ({ db }: Pick<Context, 'db'>): readonly MarkKind[] => readSetting<readonly MarkKind[]>(db, 'silentMarks') ?? []
+
+export function setSilentMarks({ db }: Pick<Context, 'db'>, silent: readonly MarkKind[]): readonly MarkKind[] {
+  writeSetting(db, 'silentMarks', silent)
+  return silent
 }

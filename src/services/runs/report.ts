@@ -9,6 +9,7 @@ import { marksOfSet } from '@/pixels/traits'
 import * as store from '@/store/runs'
 import type { FrozenMacro } from '@/store/schema'
 import type { Context } from '../context'
+import { silentMarks } from '../settings'
 
 /** One picture in one delivery, as the report tells it. Absent values are null. */
 export interface ReportRow {
@@ -54,11 +55,12 @@ export interface RunReport {
   readonly pictures: readonly ReportRow[]
 }
 
-export function runReport({ db }: Context, id: string): RunReport {
+export function runReport(context: Context, id: string): RunReport {
+  const { db } = context
   const run = store.findRun(db, id)
   if (!run) throw new AppError('notFound', { what: 'The run' })
   const items = store.listItems(db, id)
-  const marksOf = marksOfRun(items)
+  const marksOf = marksOfRun(context, items)
   const time = (at: number | null): string | null => (at === null ? null : new Date(at).toISOString())
   return {
     format: 'copper-loop/report',
@@ -79,11 +81,16 @@ export function runReport({ db }: Context, id: string): RunReport {
 type MarksOf = (result: store.BriefResult) => string[]
 
 /** What stands out about a delivered picture among the others of the same delivery. */
-export function marksOfRun(items: readonly { readonly results: readonly store.BriefResult[] }[]): MarksOf {
+export function marksOfRun(context: Context, items: readonly { readonly results: readonly store.BriefResult[] }[]): MarksOf {
   const seen = items.flatMap(({ results }) => results.flatMap(({ deliveryId, traits }) => (traits ? [{ deliveryId, traits }] : [])))
+  const silent = new Set(silentMarks(context))
   const marks = rollup(
     seen,
-    (set) => marksOfSet(set.map(({ traits }) => traits)),
+    (set) =>
+      marksOfSet(
+        set.map(({ traits }) => traits),
+        silent,
+      ),
     ({ deliveryId }) => deliveryId,
   )
   return ({ deliveryId, traits }) => (traits ? (marks.get(deliveryId)?.(traits) ?? []) : [])

@@ -125,9 +125,9 @@ function recentRate(db: Context['db'], runId: string): number | null {
   return ((times.length - 1) / (newest - oldest)) * 1000
 }
 
-export function runResults({ db }: Context, id: string): RunResultRow[] {
-  const items = store.listItemsBriefly(db, id)
-  const marksOf = marksOfRun(items)
+export function runResults(context: Context, id: string): RunResultRow[] {
+  const items = store.listItemsBriefly(context.db, id)
+  const marksOf = marksOfRun(context, items)
   return items.map((item) => ({
     itemId: item.id,
     sourcePath: item.sourcePath,

@@ -6,6 +6,7 @@ import { windowHeader } from '@/contract/window'
 import { type Loop, partThatMatters } from '@/jobs/loop'
 import type { Macro } from '@/macros/macro'
 import type { Step } from '@/macros/step'
+import type { MarkKind } from '@/pixels/traits'
 import { ApiError, ask, call, linesOf } from './client'
 
 /** Tells this window's changes from those of others. */
@@ -138,6 +139,8 @@ export const useBinLoop = () => useChange((id: string) => call(routes.binLoop, {
 export const useDropLostSteps = () => useChange((id: string) => call(routes.dropLostSteps, { asked: { id } }), [keys.preflight])
 export const useImportTouchUps = (loopId: string) =>
   useChange((file: File) => call(routes.importTouchUps, { asked: { id: loopId, name: file.name } }, { file }), [['proof'], keys.preflight])
+export const useSetSilentMarks = () =>
+  useChange((silent: readonly MarkKind[]) => call(routes.setSilentMarks, { body: { silent } }), [keys.runs, ['run']])
 export const useStartRun = () =>
   useChange(
     ({ loopId, ...wishes }: { loopId: string } & RunWishes) => call(routes.startRun, { asked: { id: loopId }, body: wishes }),

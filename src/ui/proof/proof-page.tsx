@@ -1,6 +1,6 @@
 'use client'
 
-import { Button, Segmented, Skeleton } from 'antd'
+import { App, Button, Segmented, Skeleton } from 'antd'
 import { type ReactNode, useEffect, useState } from 'react'
 import type { Proof } from '@/contract/answers'
 import { useProof, useProofOfRun } from '../api/queries'
@@ -45,7 +45,8 @@ const viewNames: Readonly<Record<ProofView, string>> = { strip: 'Strip', grid: '
 
 /** A set looked through: each picture large, its neighbours beside it, and what it has of its own. */
 function LoadedProof({ proof, at }: { proof: Proof } & At): ReactNode {
-  const [silent, setSilent] = useSilentKinds()
+  const { message } = App.useApp()
+  const [silent, setSilent] = useSilentKinds(proof.silent, (sentence) => void message.error(sentence, 8))
   const [isReady, setReady] = useState(false)
   const state = useProofState(proof, { silent, first: at, isReady })
   const [view, setView] = useState<ProofView>('strip')

@@ -1,6 +1,7 @@
 import { Button, Checkbox, Popover } from 'antd'
 import { type ReactNode, useState } from 'react'
 import { type MarkKind, markKinds } from '@/pixels/traits'
+import { useSetSilentMarks } from '../api/queries'
 import styles from './proof.module.css'
 
 const kindWords: Readonly<Record<MarkKind, string>> = {
@@ -13,17 +14,16 @@ const kindWords: Readonly<Record<MarkKind, string>> = {
   tilt: 'A tilt left in',
 }
 
-const storedAs = 'copper-loop-silent-kinds'
-
-/** What nobody wants to be told of, on this machine. */
-export function useSilentKinds(): readonly [ReadonlySet<MarkKind>, (silent: ReadonlySet<MarkKind>) => void] {
-  const [silent, setSilent] = useState<ReadonlySet<MarkKind>>(() => {
-    const stored = localStorage.getItem(storedAs)?.split(' ') ?? []
-    return new Set(markKinds.filter((kind) => stored.includes(kind)))
-  })
+/** What nobody wants to be told of: here, on the pages of runs and in their reports. */
+export function useSilentKinds(
+  stored: readonly MarkKind[],
+  onProblem: (sentence: string) => void,
+): readonly [ReadonlySet<MarkKind>, (silent: ReadonlySet<MarkKind>) => void] {
+  const [silent, setSilent] = useState<ReadonlySet<MarkKind>>(() => new Set(stored))
+  const store = useSetSilentMarks()
   const change = (next: ReadonlySet<MarkKind>): void => {
-    localStorage.setItem(storedAs, [...next].join(' '))
     setSilent(next)
+    store.mutate([...next], { onError: (problem) => onProblem(problem.message) })
   }
   return [silent, change]
 }
