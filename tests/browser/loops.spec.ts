@@ -90,6 +90,21 @@ test('a loop made before the list of loops has arrived is there all the same', a
   expect(listWasAsked).toBe(true)
 })
 
+test('a loop is checked anew as often as its page is opened, however soon', async ({ page }) => {
+  const intake = join(root, 'soon')
+  mkdirSync(intake, { recursive: true })
+  cpSync('demo/pictures/vessels/TLK27_0418.jpg', join(intake, 'a.jpg'))
+  const macro = await keepMacro(page, 'Small', [newStep('resize', 'a', { lengthPx: 300 })])
+  await saveLoop(page, { id: 'soon', name: 'Soon', intake: intakeOf(intake), macros: [{ macroId: macro.id, revision: null }] })
+  await page.goto('/loops/soon')
+  await expect(page.getByText('1 file to deliver')).toBeVisible()
+  cpSync('demo/pictures/vessels/TLK27_0418.jpg', join(intake, 'b.jpg'))
+  await page.getByRole('link', { name: 'Runs', exact: true }).click()
+  await expect(page).toHaveURL(/\/runs$/)
+  await page.goBack()
+  await expect(page.getByText('2 files to deliver')).toBeVisible()
+})
+
 test('a run is paused, its runner killed, the browser closed: all of it is finished', async ({ page, context }) => {
   test.setTimeout(120_000)
   const intake = join(root, 'long')

@@ -86,6 +86,8 @@ export function usePreflight(loop: Loop): { check: PreflightView | undefined; is
       throw new ApiError({ code: 'internal', details: { reason: 'the answer broke off' } }, 'The check broke off. Try it again.', 0)
     },
     placeholderData: (before) => before,
+    // A run may have delivered since, and files may have come: whoever opens the page sees what holds now.
+    staleTime: 0,
   })
   return { check, isFetching, progress: isFetching ? progress : undefined }
 }
