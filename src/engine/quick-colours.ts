@@ -10,7 +10,7 @@ import { runPoints } from './evaluate'
 import { allOf, type Plan, planRender } from './plan'
 import { renderEncoded, walk } from './render'
 import type { ResolvedStep } from './resolve'
-import type { PlaneSource } from './source'
+import type { HeldSource, PlaneSource } from './source'
 
 /*
  * Steps that do the same to a colour wherever it stands, for the moments in which a control is held: the picture before them is indexed once
@@ -53,7 +53,7 @@ const thresholds = [0, 8, 2, 10, 12, 4, 14, 6, 3, 11, 1, 9, 15, 7, 13, 5].map((s
 /** Whether all that is left to do treats a colour alike wherever it stands. */
 export const isByColourAlone = ({ stages }: Plan): boolean => stages.every(({ work }) => work.kind === 'points')
 
-export function inPalette(kernels: Kernels, frame: PlaneSource): PalettePicture {
+export function inPalette(kernels: Kernels, frame: PlaneSource | HeldSource): PalettePicture {
   for (const levels of fineness) {
     const found = indexed(kernels, frame, levels)
     if (found) return { size: frame.size, pixels: found.pixels, colours: colourPicture(found.cells, levels) }
@@ -68,7 +68,7 @@ interface IndexedPicture {
 }
 
 /** The picture as indices into a palette, each channel of encoded sRGB rounded to the levels; undefined if that takes too many colours. */
-function indexed(kernels: Kernels, frame: PlaneSource, levels: Levels): IndexedPicture | undefined {
+function indexed(kernels: Kernels, frame: PlaneSource | HeldSource, levels: Levels): IndexedPicture | undefined {
   const { size } = frame
   const { heap, run } = kernels
   const pixels = new Uint16Array(size.width * size.height)

@@ -246,13 +246,13 @@ function dragMargins(s: CropSettings, grip: FrameGrip, picture: Size, { dx, dy }
 function moveCrop(given: CropSettings, across: number, down: number, standing?: Standing): CropSettings {
   if (given.shape === 'margins') return dragMargins(given, 'move', { width: 100, height: 100 }, { dx: across, dy: down })
   const s = given.position === 'subject' && standing ? whereItStands(given, standing) : given
-  const share = (percent: number, by: number): number => tenth(clamp(percent + by, 0, 100))
-  return {
-    ...s,
-    position: 'place',
-    positionXPercent: share(s.positionXPercent, across),
-    positionYPercent: share(s.positionYPercent, down),
-  }
+  // A frame that is as wide as the picture has nowhere to go: that is not kept as if it had gone there.
+  const hasRoom = (side: 'width' | 'height'): boolean => Number(standing?.constants[side]) !== standing?.sizeBefore[side]
+  const share = (percent: number, by: number, side: 'width' | 'height'): number =>
+    hasRoom(side) ? tenth(clamp(percent + by, 0, 100)) : percent
+  const [positionXPercent, positionYPercent] = [share(s.positionXPercent, across, 'width'), share(s.positionYPercent, down, 'height')]
+  const isSame = positionXPercent === s.positionXPercent && positionYPercent === s.positionYPercent
+  return isSame ? given : { ...s, position: 'place', positionXPercent, positionYPercent }
 }
 
 function whereItStands(s: CropSettings, { constants, sizeBefore }: Standing): CropSettings {

@@ -132,10 +132,17 @@ export function SampleCanvas({ picture }: { picture: SamplePicture }): ReactNode
   const canvas = useRef<HTMLCanvasElement>(null)
   useEffect(() => {
     if (!canvas.current) return
-    canvas.current.width = picture.size.width
-    canvas.current.height = picture.size.height
-    canvas.current.getContext('2d')?.putImageData(new ImageData(picture.pixels, picture.size.width, picture.size.height), 0, 0)
+    draw(canvas.current, picture)
     canvas.current.dataset.sample = String(performance.now())
   }, [picture])
   return <canvas ref={canvas} data-sample />
+}
+
+/** Style sheets may show it larger than it is, by what it says of itself. */
+function draw(canvas: HTMLCanvasElement, { pixels, size: { width, height }, enlarged = 1 }: SamplePicture): void {
+  canvas.width = width
+  canvas.height = height
+  canvas.style.setProperty('--wide', `${Math.round(width * enlarged)}px`)
+  canvas.style.setProperty('--ratio', String(width / height))
+  canvas.getContext('2d')?.putImageData(new ImageData(pixels, width, height), 0, 0)
 }

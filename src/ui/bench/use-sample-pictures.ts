@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from 'react'
+import { useEffect, useState, useSyncExternalStore } from 'react'
 import type { SamplePicture } from '@/engine/sample'
 import type { FromSamplesWorker, SampleWish, ToSamplesWorker } from './worker/samples-worker'
 
@@ -9,31 +9,70 @@ export type SampleState = SamplePicture | { readonly sentence: string }
 
 export const isPicture = (state: SampleState | undefined): state is SamplePicture => state !== undefined && 'pixels' in state
 
-/** Small pictures of what steps do, by the wish's key, each as soon as it is there. */
-export function useSamplePictures(wishes: readonly SampleWish[], delayMs = usualDelayMs): ReadonlyMap<string, SampleState> {
-  const [pictures, setPictures] = useState<ReadonlyMap<string, SampleState>>(new Map())
-  const worker = useRef<Worker>(null)
-  const wished = useRef<ReadonlySet<string>>(new Set())
-  useEffect(() => {
-    const made = new Worker(new URL('./worker/samples-worker.ts', import.meta.url), { type: 'module' })
-    made.onmessage = ({ data }: MessageEvent<FromSamplesWorker>) => {
+/** Small pictures of what steps do, made by a worker, each as soon as it is there. */
+export class SamplePictures {
+  private worker: Worker | undefined
+  private wished: ReadonlySet<string> = new Set()
+  private known: ReadonlyMap<string, SampleState> = new Map()
+  private readonly listeners = new Set<() => void>()
+
+  start(): void {
+    this.worker = new Worker(new URL('./worker/samples-worker.ts', import.meta.url), { type: 'module' })
+    this.worker.onmessage = ({ data }: MessageEvent<FromSamplesWorker>) => {
       if (data.type === 'look') return
       // Those that nobody wishes for any more go: a set that is looked through would fill the memory.
-      setPictures((before) => {
-        const kept = [...before].filter(([key]) => wished.current.has(key))
-        return new Map(kept).set(data.key, data.type === 'rendered' ? data.picture : { sentence: data.sentence })
-      })
+      const kept = [...this.known].filter(([key]) => this.wished.has(key))
+      this.known = new Map(kept).set(data.key, data.type === 'rendered' ? data.picture : { sentence: data.sentence })
+      for (const listener of this.listeners) listener()
     }
-    worker.current = made
-    return () => made.terminate()
-  }, [])
+  }
+
+  end(): void {
+    this.worker?.terminate()
+    this.worker = undefined
+  }
+
+  wish(wishes: readonly SampleWish[]): void {
+    // Together: the worker sends nothing twice that it was not told to forget.
+    this.wished = new Set(wishes.map(({ key }) => key))
+    this.worker?.postMessage({ type: 'render', wishes } satisfies ToSamplesWorker)
+  }
+
+  readonly all = (): ReadonlyMap<string, SampleState> => this.known
+
+  readonly subscribe = (listener: () => void): (() => void) => {
+    this.listeners.add(listener)
+    return () => this.listeners.delete(listener)
+  }
+}
+
+/**
+ * The pictures that are wished for, each to be taken with `useShown` by what shows it: the others need not be drawn anew.
+ * @param delayMs how long another list of wishes is waited for
+ */
+export function useWishedPictures(wishes: readonly SampleWish[], delayMs = usualDelayMs): SamplePictures {
+  const [pictures] = useState(() => new SamplePictures())
   useEffect(() => {
-    const timer = setTimeout(() => {
-      // Together: the worker sends nothing twice that it was not told to forget.
-      wished.current = new Set(wishes.map(({ key }) => key))
-      worker.current?.postMessage({ type: 'render', wishes } satisfies ToSamplesWorker)
-    }, delayMs)
+    pictures.start()
+    return () => pictures.end()
+  }, [pictures])
+  useEffect(() => {
+    if (delayMs === 0) return pictures.wish(wishes)
+    const timer = setTimeout(() => pictures.wish(wishes), delayMs)
     return () => clearTimeout(timer)
-  }, [wishes, delayMs])
+  }, [pictures, wishes, delayMs])
   return pictures
+}
+
+/** What is there now of something that the pictures tell; it must be the same as long as they tell the same. */
+export const useShown = <T>(pictures: SamplePictures, read: (all: ReadonlyMap<string, SampleState>) => T): T =>
+  useSyncExternalStore(
+    pictures.subscribe,
+    () => read(pictures.all()),
+    () => read(pictures.all()),
+  )
+
+/** All of them, by the wish's key. */
+export function useSamplePictures(wishes: readonly SampleWish[]): ReadonlyMap<string, SampleState> {
+  return useShown(useWishedPictures(wishes), (all) => all)
 }

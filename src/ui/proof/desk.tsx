@@ -2,16 +2,17 @@ import { App, Button, Dropdown } from 'antd'
 import { useRouter } from 'next/navigation'
 import { type ReactNode, useState } from 'react'
 import { untouched } from '@/jobs/touch-up'
+import type { SamplePictures } from '../bench/use-sample-pictures'
 import { layPictureOnBench } from '../macros/lay-on-bench'
 import { NudgeButtons } from './nudge-buttons'
-import { type StandingSteps, type TouchUpPart, touchUpParts } from './nudges'
+import { type TouchUpPart, touchUpParts } from './nudges'
 import styles from './proof.module.css'
 import type { ProofState } from './use-proof-state'
 
 const partWords: Readonly<Record<TouchUpPart, string>> = { all: 'All of it', light: 'Light and colour', frame: 'Frame and level' }
 
 /** What is said of the picture in hand, and what can be done with it. */
-export function Desk({ state, standing }: { state: ProofState; standing: StandingSteps }): ReactNode {
+export function Desk({ state, shown }: { state: ProofState; shown: SamplePictures }): ReactNode {
   const { picture, path, touchUp, touchUps, change, at, pictures, picked, proof } = state
   const [isFinding, setFinding] = useState(false)
   const { message } = App.useApp()
@@ -46,7 +47,7 @@ export function Desk({ state, standing }: { state: ProofState; standing: Standin
         {touchUp.lookedAt && ' · ● looked at'}
         {picked.has(path) && ' · ■ picked'}
       </span>
-      <NudgeButtons touchUp={touchUp} standing={standing} change={change} macros={proof.macros} />
+      <NudgeButtons touchUp={touchUp} path={path} shown={shown} change={change} macros={proof.macros} />
       <div className={styles.buttons}>
         <Button
           size="small"

@@ -3,16 +3,17 @@ import type { ReactNode } from 'react'
 import { shortNumber, signedNumber } from '@/base/format'
 import type { Proof } from '@/contract/answers'
 import type { TouchUp } from '@/jobs/touch-up'
+import type { SamplePictures } from '../bench/use-sample-pictures'
 import {
   framedStep,
   frameNudgePercent,
   frameSizeOf,
+  handledIds,
   levelNudgeDegrees,
   levelOf,
   lightNudgeEv,
   lightOf,
   lookedAt,
-  type StandingSteps,
   setAside,
   warmthNudgeMired,
   warmthOf,
@@ -23,16 +24,19 @@ import {
   withWarmth,
 } from './nudges'
 import styles from './proof.module.css'
+import { useStanding } from './use-wishes'
 
 interface NudgesProps {
   touchUp: TouchUp
   macros: Proof['macros']
-  standing: StandingSteps
+  path: string
+  shown: SamplePictures
   change(next: TouchUp): void
 }
 
 /** What the keys do, as buttons with their values. */
-export function NudgeButtons({ touchUp, macros, standing, change }: NudgesProps): ReactNode {
+export function NudgeButtons({ touchUp, macros, path, shown, change }: NudgesProps): ReactNode {
+  const standing = useStanding(shown, path, handledIds(macros))
   const move = (across: number, down: number) => () => change(withFrame(touchUp, macros, [across, down], standing))
   const framePercent = frameSizeOf(touchUp, macros)
   return (

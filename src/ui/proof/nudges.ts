@@ -89,6 +89,10 @@ function handled<K extends 'frame' | 'level'>(macros: readonly MacroSteps[], whi
 export const framedStep = (macros: readonly MacroSteps[]): Handled<FrameHandles> | undefined => handled(macros, 'frame')
 const levelledStep = (macros: readonly MacroSteps[]): Handled<LevelHandles> | undefined => handled(macros, 'level')
 
+/** Ids of the steps that are moved, sized and turned. */
+export const handledIds = (macros: readonly MacroSteps[]): readonly string[] =>
+  [framedStep(macros), levelledStep(macros)].flatMap((found) => (found ? [found.stepId] : []))
+
 /** How steps stand on the picture in hand, where that is known yet. */
 export type StandingSteps = readonly (Standing & { readonly stepId: string })[]
 const standingOf = (standing: StandingSteps, { stepId }: StepAddress): Standing | undefined =>

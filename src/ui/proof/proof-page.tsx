@@ -4,7 +4,7 @@ import { App, Button, Segmented, Skeleton } from 'antd'
 import { type ReactNode, useEffect, useState } from 'react'
 import type { Proof } from '@/contract/answers'
 import { useProof, useProofOfRun } from '../api/queries'
-import { isPicture, useSamplePictures } from '../bench/use-sample-pictures'
+import { useShown, useWishedPictures } from '../bench/use-sample-pictures'
 import { Beside } from './beside'
 import { DeliverChanged } from './deliver-changed'
 import { Desk } from './desk'
@@ -15,7 +15,7 @@ import { SpreadPlot } from './spread-plot'
 import { Stage } from './stage'
 import { useProofShortcuts } from './use-proof-shortcuts'
 import { useProofState } from './use-proof-state'
-import { keyOf, useWishes } from './use-wishes'
+import { largeOf, standingOf, useWishes } from './use-wishes'
 import { useSilentKinds, WhatStandsOut } from './what-stands-out'
 
 interface At {
@@ -51,16 +51,15 @@ function LoadedProof({ proof, at }: { proof: Proof } & At): ReactNode {
   const state = useProofState(proof, { silent, first: at, isReady })
   const [view, setView] = useState<ProofView>('strip')
   const [showsSource, setShowsSource] = useState(false)
-  const shown = useSamplePictures(useWishes(state), 0)
+  const shown = useWishedPictures(useWishes(state), 0)
   const { path, pictures, touchUps } = state
-  const large = shown.get(keyOf(path, true)) ?? shown.get(keyOf(path, false))
+  const hasPicture = useShown(shown, (all) => largeOf(all, path) !== undefined)
   useEffect(() => {
-    if (large) setReady(true)
-  }, [large])
-  const standing = isPicture(large) ? large.steps : []
+    if (hasPicture) setReady(true)
+  }, [hasPicture])
   useProofShortcuts({
     state,
-    standing,
+    standing: () => standingOf(shown, path),
     setShowsSource,
     turnView: () => setView(views[(views.indexOf(view) + 1) % views.length] ?? 'strip'),
   })
@@ -97,12 +96,12 @@ function LoadedProof({ proof, at }: { proof: Proof } & At): ReactNode {
         )}
         <DeliverChanged loopId={proof.loopId} count={changed} before={touchUps.stored} />
       </header>
-      <Desk state={state} standing={standing} />
+      <Desk state={state} shown={shown} />
       {view === 'grid' ? (
         <ProofGrid state={state} onOpen={open} />
       ) : (
         <>
-          <Stage state={state} large={large} standing={standing} showsSource={showsSource} />
+          <Stage state={state} shown={shown} showsSource={showsSource} />
           <Beside state={state} shown={shown} />
           {view === 'strip' ? <ProofStrip state={state} /> : <SpreadPlot state={state} />}
         </>

@@ -1,5 +1,5 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { type MouseEvent, type ReactNode, useEffect, useRef } from 'react'
+import { type MouseEvent, memo, type ReactNode, useEffect, useMemo, useRef } from 'react'
 import type { ProofPicture } from '@/contract/answers'
 import { changesNothing, type TouchUp } from '@/jobs/touch-up'
 import { proofPictureUrl, resultUrl } from '../api/client'
@@ -9,51 +9,91 @@ import styles from './proof.module.css'
 import type { ProofState } from './use-proof-state'
 
 /** What a picture's small copy is marked with, and the word for it. */
-function markOf(touchUp: TouchUp): { readonly shape: string; readonly word: string } | undefined {
-  if (touchUp.setAside) return { shape: '✕', word: 'set aside' }
-  if (!changesNothing(touchUp)) return { shape: '◆', word: 'touched up' }
-  return touchUp.lookedAt ? { shape: '●', word: 'looked at' } : undefined
+interface TileMark {
+  readonly shape: string
+  readonly word: string
+}
+const aside: TileMark = { shape: '✕', word: 'set aside' }
+const touched: TileMark = { shape: '◆', word: 'touched up' }
+const seen: TileMark = { shape: '●', word: 'looked at' }
+
+function markOf(touchUp: TouchUp): TileMark | undefined {
+  if (touchUp.setAside) return aside
+  if (!changesNothing(touchUp)) return touched
+  return touchUp.lookedAt ? seen : undefined
 }
 
 interface TileProps {
-  state: ProofState
-  picture: ProofPicture
+  src: string
+  relativePath: string
+  mark: TileMark | undefined
+  /** What stands out, in words, one line each. */
+  marks: string
+  isPicked: boolean
+  isInHand: boolean
+  isAside: boolean
   index: number
-  edge: number
   onOpen(index: number): void
+  onPick(index: number): void
 }
 
 /** One picture of the set, small, as it was or will be delivered, with its marks. */
-function Tile({ state, picture, index, edge, onOpen }: TileProps): ReactNode {
-  const { sourcePath, relativePath, delivered } = picture
-  const { proof, touchUps } = state
-  const mark = markOf(touchUps.of(sourcePath))
-  const marks = state.marksOf(picture)
-  const isPicked = state.picked.has(sourcePath)
-  const isDelivered = proof.run !== null && delivered !== null && state.isAsDelivered(picture)
-  const src = isDelivered ? resultUrl(delivered.resultId, edge) : proofPictureUrl(proof, sourcePath, touchUps.settledVersion(sourcePath))
-  const click = (event: MouseEvent): void => {
-    if (event.ctrlKey || event.metaKey) state.togglePicked(sourcePath)
-    else onOpen(index)
-  }
+const Tile = memo(function Tile(props: TileProps): ReactNode {
+  const { src, relativePath, mark, marks, isPicked, isInHand, isAside, index, onOpen, onPick } = props
+  const click = (event: MouseEvent): void => (event.ctrlKey || event.metaKey ? onPick : onOpen)(index)
   return (
     <button
       type="button"
-      aria-label={[relativePath, mark?.word, isPicked && 'picked', ...marks].filter(Boolean).join(', ')}
-      aria-pressed={index === state.at}
-      title={[relativePath, ...marks].join('\n')}
+      aria-label={[relativePath, mark?.word, isPicked && 'picked', ...marks.split('\n')].filter(Boolean).join(', ')}
+      aria-pressed={isInHand}
+      title={`${relativePath}\n${marks}`.trim()}
       data-picked={isPicked || undefined}
-      data-aside={touchUps.of(sourcePath).setAside || undefined}
+      data-aside={isAside || undefined}
       onClick={click}
     >
       <SmallPicture src={src} alt="" />
       <span className={styles.marks} aria-hidden="true">
         {isPicked && <span>■</span>}
-        {marks.length > 0 && <span>▲</span>}
+        {marks !== '' && <span>▲</span>}
         {mark && <span>{mark.shape}</span>}
       </span>
     </button>
   )
+})
+
+/** A set is looked through by going on: most of its tiles stay as they are with every step. */
+function useTiles(state: ProofState, open: (index: number) => void): (picture: ProofPicture, index: number) => ReactNode {
+  const latest = useRef({ state, open })
+  latest.current = { state, open }
+  const [onOpen, onPick] = useMemo(
+    () => [
+      (index: number): void => latest.current.open(index),
+      (index: number): void => {
+        const picture = latest.current.state.pictures[index]
+        if (picture) latest.current.state.togglePicked(picture.sourcePath)
+      },
+    ],
+    [],
+  )
+  const { proof, touchUps, picked, at } = state
+  return (picture, index) => {
+    const { sourcePath, relativePath, delivered } = picture
+    const touchUp = touchUps.of(sourcePath)
+    const isDelivered = proof.run !== null && delivered !== null && state.isAsDelivered(picture)
+    return (
+      <Tile
+        src={
+          isDelivered ? resultUrl(delivered.resultId, tileEdge) : proofPictureUrl(proof, sourcePath, touchUps.settledVersion(sourcePath))
+        }
+        mark={markOf(touchUp)}
+        marks={state.marksOf(picture).join('\n')}
+        isPicked={picked.has(sourcePath)}
+        isInHand={index === at}
+        isAside={touchUp.setAside}
+        {...{ relativePath, index, onOpen, onPick }}
+      />
+    )
+  }
 }
 
 const stripWidth = 92
@@ -63,6 +103,7 @@ const tileEdge = 320
 /** The whole set in its order, small; the picture in hand stays in sight. */
 export function ProofStrip({ state }: { state: ProofState }): ReactNode {
   const strip = useRef<HTMLDivElement>(null)
+  const tile = useTiles(state, state.go)
   const { pictures, at } = state
   const virtual = useVirtualizer({
     count: pictures.length,
@@ -80,7 +121,7 @@ export function ProofStrip({ state }: { state: ProofState }): ReactNode {
           return (
             picture && (
               <li key={picture.sourcePath} style={{ transform: `translateX(${start}px)` }}>
-                <Tile state={state} picture={picture} index={index} edge={tileEdge} onOpen={state.go} />
+                {tile(picture, index)}
               </li>
             )
           )
@@ -97,6 +138,7 @@ const gridHeight = 170
 /** The whole set as a grid: what to look at next is seen at once. */
 export function ProofGrid({ state, onOpen }: { state: ProofState; onOpen(index: number): void }): ReactNode {
   const grid = useRef<HTMLDivElement>(null)
+  const tile = useTiles(state, onOpen)
   const { width } = useSize(grid, 0)
   const { pictures, at } = state
   const across = Math.max(1, Math.floor((width - 16) / gridWidth))
@@ -114,7 +156,7 @@ export function ProofGrid({ state, onOpen }: { state: ProofState; onOpen(index: 
         {virtual.getVirtualItems().flatMap(({ index: line, start }) =>
           pictures.slice(line * across, (line + 1) * across).map((picture, column) => (
             <li key={picture.sourcePath} style={{ transform: `translate(${column * gridWidth}px, ${start}px)` }}>
-              <Tile state={state} picture={picture} index={line * across + column} edge={tileEdge} onOpen={onOpen} />
+              {tile(picture, line * across + column)}
               <span className={styles.quiet}>{picture.relativePath}</span>
             </li>
           )),

@@ -1,17 +1,17 @@
-import { type PointerEvent, type ReactNode, useEffect, useRef } from 'react'
+import { memo, type PointerEvent, type ReactNode, useEffect, useRef } from 'react'
 import type { TouchUp } from '@/jobs/touch-up'
 import { resultUrl, thumbnailUrl } from '../api/client'
 import { SampleCanvas } from '../bench/samples'
-import { isPicture, type SampleState } from '../bench/use-sample-pictures'
+import { isPicture, type SamplePictures, useShown } from '../bench/use-sample-pictures'
 import { SmallPicture } from '../controls/small-picture'
 import { framedStep, type StandingSteps, withFrame, withFrameSize } from './nudges'
 import styles from './proof.module.css'
 import type { ProofState } from './use-proof-state'
+import { largeOf, standingOf } from './use-wishes'
 
 interface Props {
   state: ProofState
-  large: SampleState | undefined
-  standing: StandingSteps
+  shown: SamplePictures
   showsSource: boolean
 }
 
@@ -20,10 +20,10 @@ const wheelPercent = 2
 const shownEdge = 1280
 
 /** The picture in hand, as it is or will be delivered. Dragging it moves it under its frame, the wheel makes the frame smaller and larger. */
-export function Stage({ state, large, standing, showsSource }: Props): ReactNode {
+export function Stage({ state, shown, showsSource }: Props): ReactNode {
   const { path, picture, proof, touchUp } = state
   const isDelivered = proof.run !== null && picture !== undefined && state.isAsDelivered(picture)
-  const frame = useFrameByPointer(state, standing)
+  const frame = useFrameByPointer(state, () => standingOf(shown, path))
   return (
     <div
       className={styles.stage}
@@ -35,10 +35,8 @@ export function Stage({ state, large, standing, showsSource }: Props): ReactNode
         <SmallPicture src={thumbnailUrl(path, shownEdge)} alt="The source" />
       ) : isDelivered && picture?.delivered ? (
         <SmallPicture src={resultUrl(picture.delivered.resultId, shownEdge)} alt="As it was delivered" />
-      ) : isPicture(large) ? (
-        <SampleCanvas picture={large} />
       ) : (
-        <p className={styles.waiting}>{large?.sentence ?? ''}</p>
+        <Large shown={shown} path={path} />
       )}
       <span className={styles.badges}>
         {showsSource && <span>Source</span>}
@@ -49,24 +47,31 @@ export function Stage({ state, large, standing, showsSource }: Props): ReactNode
   )
 }
 
+/** The picture as it comes from the worker: it alone is drawn anew with every nudge. */
+const Large = memo(function Large({ shown, path }: { shown: SamplePictures; path: string }): ReactNode {
+  const large = useShown(shown, (all) => largeOf(all, path))
+  return isPicture(large) ? <SampleCanvas picture={large} /> : <p className={styles.waiting}>{large?.sentence ?? ''}</p>
+})
+
 /** Moves and sizes the frame by what the pointer does on the picture. */
-function useFrameByPointer(state: ProofState, standing: StandingSteps) {
+function useFrameByPointer(state: ProofState, standing: () => StandingSteps) {
   const { proof, touchUp } = state
   const grab = useRef<{ x: number; y: number; from: TouchUp; standing: StandingSteps; width: number; height: number } | null>(null)
   const stage = useRef<HTMLElement | null>(null)
   const framed = framedStep(proof.macros)
-  const now = framed && standing.find(({ stepId }) => stepId === framed.stepId)
-  const size = now && sizeOf(now.constants)
+  const standingNow = () => standing().find(({ stepId }) => stepId === framed?.stepId)
 
   const start = (event: PointerEvent<HTMLElement>): void => {
     const shown = event.currentTarget.querySelector('canvas, img')?.getBoundingClientRect()
-    if (!shown || !size || event.button !== 0) return
+    if (!shown || !standingNow() || event.button !== 0) return
     event.currentTarget.setPointerCapture(event.pointerId)
-    grab.current = { x: event.clientX, y: event.clientY, from: touchUp, standing, width: shown.width, height: shown.height }
+    grab.current = { x: event.clientX, y: event.clientY, from: touchUp, standing: standing(), width: shown.width, height: shown.height }
   }
   const follow = (event: PointerEvent<HTMLElement>): void => {
     const held = grab.current
-    if (!held || !size || !now) return
+    const now = held && standingNow()
+    const size = now && sizeOf(now.constants)
+    if (!held || !size) return
     // The picture goes with the pointer, so its frame goes the other way: in per cent of the room it has.
     const percent = (by: number, shown: number, part: number, whole: number): number =>
       whole > part ? (-100 * by * part) / shown / (whole - part) : 0

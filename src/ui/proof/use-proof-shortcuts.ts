@@ -19,7 +19,8 @@ import type { ProofState } from './use-proof-state'
 
 interface Keys {
   state: ProofState
-  standing: StandingSteps
+  /** How the steps stand on the picture in hand at this moment. */
+  standing(): StandingSteps
   setShowsSource(shows: boolean): void
   turnView(): void
 }
@@ -34,14 +35,14 @@ export function useProofShortcuts({ state, standing, setShowsSource, turnView }:
     proofDarker: () => withLight(touchUp, -lightNudgeEv),
     proofWarmer: () => withWarmth(touchUp, warmthNudgeMired),
     proofCooler: () => withWarmth(touchUp, -warmthNudgeMired),
-    proofFrameLeft: () => withFrame(touchUp, macros, [-frameNudgePercent, 0], standing),
-    proofFrameRight: () => withFrame(touchUp, macros, [frameNudgePercent, 0], standing),
-    proofFrameUp: () => withFrame(touchUp, macros, [0, -frameNudgePercent], standing),
-    proofFrameDown: () => withFrame(touchUp, macros, [0, frameNudgePercent], standing),
+    proofFrameLeft: () => withFrame(touchUp, macros, [-frameNudgePercent, 0], standing()),
+    proofFrameRight: () => withFrame(touchUp, macros, [frameNudgePercent, 0], standing()),
+    proofFrameUp: () => withFrame(touchUp, macros, [0, -frameNudgePercent], standing()),
+    proofFrameDown: () => withFrame(touchUp, macros, [0, frameNudgePercent], standing()),
     proofFrameLarger: () => withFrameSize(touchUp, macros, frameNudgePercent),
     proofFrameSmaller: () => withFrameSize(touchUp, macros, -frameNudgePercent),
-    proofLevel: () => withLevel(touchUp, macros, levelNudgeDegrees, standing),
-    proofLevelBack: () => withLevel(touchUp, macros, -levelNudgeDegrees, standing),
+    proofLevel: () => withLevel(touchUp, macros, levelNudgeDegrees, standing()),
+    proofLevelBack: () => withLevel(touchUp, macros, -levelNudgeDegrees, standing()),
   }
   const all = (take: (next: TouchUp) => void) => Object.fromEntries(keysOf(nudges).map((name) => [name, () => take(nudges[name]())]))
   useShortcuts(

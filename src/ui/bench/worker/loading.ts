@@ -12,11 +12,15 @@ import { ApiError, ask } from '../../api/client'
  * What the page's workers fetch: kernels, pictures, files kept with macros.
  */
 
-let kernels: Promise<Kernels> | undefined
+let compiled: Promise<WebAssembly.Module> | undefined
+const kernels = new Map<string, Promise<Kernels>>()
 
-export function loadKernels(): Promise<Kernels> {
-  kernels ??= WebAssembly.compileStreaming(fetch(new URL('/kernels.wasm', self.location.origin))).then(instantiateKernels)
-  return kernels
+/** @param memory those of another name have a memory of their own */
+export function loadKernels(memory = 'usual'): Promise<Kernels> {
+  compiled ??= WebAssembly.compileStreaming(fetch(new URL('/kernels.wasm', self.location.origin)))
+  const loaded = kernels.get(memory) ?? compiled.then(instantiateKernels)
+  kernels.set(memory, loaded)
+  return loaded
 }
 
 export interface FetchedPicture {

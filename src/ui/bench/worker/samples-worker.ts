@@ -19,6 +19,8 @@ export interface SampleWish {
   readonly steps: readonly Step[]
   /** Long edge of the copy that is worked on, if not that of samples. */
   readonly edge?: number
+  /** It is changed again and again: what is nearly true comes first where that is quicker, the true picture when hands rest. */
+  readonly isInHand?: boolean
 }
 
 export type ToSamplesWorker =
@@ -34,22 +36,54 @@ export type FromSamplesWorker =
 const thread = thisThread<ToSamplesWorker, FromSamplesWorker>()
 const post = (message: FromSamplesWorker, transfer: Transferable[] = []): void => thread.postMessage(message, transfer)
 
-const samples = new Map<string, Promise<Sample>>()
+/** A picture as it is worked on, with what it takes to show it in haste. */
+interface Opened {
+  readonly sample: Sample
+  /** The same smaller, with memory of its own: it holds what it shows in haste beside what the other one holds. */
+  coarse(): Promise<Sample>
+}
+
+/** Long edge of pictures shown in haste where a change takes more than colours: a quarter of the pixels. */
+const coarseEdge = 880
+
+const samples = new Map<string, Promise<Opened>>()
 const assets = new Map<string, Asset>()
 /** What each wish was answered with last: its copy and steps, in words. */
 const sent = new Map<string, string>()
 let newest = 0
 
-async function open({ path, edge }: SampleWish): Promise<Sample> {
+async function open({ path, edge }: SampleWish): Promise<Opened> {
   const { source, facts } = await fetchPicture(path, edge ?? sampleEdge)
-  return new Sample(await loadKernels(), source, { facts, name: path.slice(path.lastIndexOf('/') + 1) }, assets, edge)
+  const subject = { facts, name: path.slice(path.lastIndexOf('/') + 1) }
+  const sample = new Sample(await loadKernels(), source, subject, assets, edge)
+  let coarse: Promise<Sample> | undefined
+  return {
+    sample,
+    coarse: () => {
+      coarse ??= loadKernels('coarse').then((kernels) => new Sample(kernels, source, subject, assets, coarseEdge, sample.found))
+      return coarse
+    },
+  }
 }
+
+/** Nearly the picture, in a fraction of the time: its colours alone where no more has changed, else a smaller one. */
+async function inHaste({ sample, coarse }: Opened, steps: readonly Step[]): Promise<SamplePicture> {
+  const quick = sample.renderQuickly(steps)
+  if (quick) return quick
+  const small = await coarse()
+  return { ...small.render(steps), enlarged: sample.edge / small.edge }
+}
+
+const postPicture = (key: string, picture: SamplePicture): void => post({ type: 'rendered', key, picture }, [picture.pixels.buffer])
 
 /** Which copy of which picture a wish is for. */
 const copyOf = ({ path, edge }: SampleWish): string => `${edge ?? sampleEdge} ${path}`
 
+/** Changes in quick succession come closer together than this. */
+const restMs = 250
+
 /** Lets messages in that came meanwhile. */
-const breathe = (): Promise<void> => new Promise((resolve) => setTimeout(resolve))
+const breathe = (ms = 0): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms))
 
 async function renderAll(wishes: readonly SampleWish[]): Promise<void> {
   const list = ++newest
@@ -63,13 +97,17 @@ async function renderAll(wishes: readonly SampleWish[]): Promise<void> {
     await breathe()
     if (list !== newest) return
     try {
-      const sample = samples.get(copyOf(wish)) ?? open(wish)
-      samples.set(copyOf(wish), sample)
-      const ready = await sample
+      const opening = samples.get(copyOf(wish)) ?? open(wish)
+      samples.set(copyOf(wish), opening)
+      const opened = await opening
       await fetchAssets(assets, steps)
       if (list !== newest) return
-      const picture = ready.render(steps, { wantsTraits: wish.edge === undefined })
-      post({ type: 'rendered', key, picture }, [picture.pixels.buffer])
+      if (wish.isInHand && sent.has(key)) {
+        postPicture(key, await inHaste(opened, steps))
+        await breathe(restMs)
+        if (list !== newest) return
+      }
+      postPicture(key, opened.sample.render(steps, { wantsTraits: wish.edge === undefined }))
       sent.set(key, said)
     } catch (error) {
       samples.delete(copyOf(wish))
@@ -78,6 +116,16 @@ async function renderAll(wishes: readonly SampleWish[]): Promise<void> {
       post({ type: 'failed', key, sentence: new AppError(report.code, report.details).message })
     }
   }
+  await prepare(wishes.find(({ isInHand }) => isInHand))
+}
+
+/** What is put behind the steps of the picture in hand next is quick the first time, too. */
+async function prepare(wish: SampleWish | undefined): Promise<void> {
+  const opened = wish && sent.has(wish.key) && (await samples.get(copyOf(wish)))
+  if (!opened) return
+  opened.sample.prepare(wish.steps)
+  const coarse = await opened.coarse()
+  coarse.render(wish.steps)
 }
 
 /** Any size does: a look knows no places. */
