@@ -1,7 +1,7 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import jpegJs from 'jpeg-js'
-import { describe, expect, it } from 'vitest'
+import { afterEach, describe, expect, it } from 'vitest'
 import { srgbTransfer } from '@/colour/transfer'
 import { sha256 } from '@/files/placing'
 import { changesNothing, isSameWork, type TouchUp, untouched } from '@/jobs/touch-up'
@@ -9,13 +9,19 @@ import { newStep } from '@/macros/step'
 import { proofOfLoop } from '@/services/proof'
 import { runReport } from '@/services/runs/report'
 import { startRun } from '@/services/runs/start'
-import { touchUpPicture } from '@/services/touch-ups'
+import { stepTouchUp, touchUpPicture, touchUpsOf } from '@/services/touch-ups'
 import { fillIntake, testApplication, testLoop } from './application'
-import { isDone, launchingRunners, runUntil } from './runner-process'
+import { isDone, launchingRunners, pause, runUntil } from './runner-process'
+import { type RunningApplication, startApplication } from './web-process'
 
 /* A few pictures of a delivered set are put right, and only their files are delivered again: by the real runner. */
 
 const launch = launchingRunners()
+let application: RunningApplication | undefined
+afterEach(async () => {
+  await application?.stop()
+  application = undefined
+})
 const darker: TouchUp = { ...untouched, after: [newStep('exposure', 'own', { exposureEv: -1 })] }
 
 const hashesOf = (folder: string): Record<string, string> =>
@@ -98,5 +104,46 @@ describe('pictures touched up after a run', () => {
     const again = await startRun(app.context, loop, { only: 'touched' })
     expect((await runUntil(app, again.id, isDone)).totals).toMatchObject({ done: 0, failed: 1 })
     expect(sha256(readFileSync(path))).toBe(sha256(foreign))
+  })
+})
+
+describe('a kill of web and runner while touch-ups are stored and a run is under way', () => {
+  it('loses nothing that was answered, and the run goes on with what was frozen', async () => {
+    const app = testApplication([newStep('local-contrast', 'slow'), newStep('resize', 'size', { lengthPx: 160 })])
+    fillIntake(app, 10)
+    const loop = testLoop(app)
+    application = await startApplication(app.environment)
+    const run = await startRun(app.context, loop)
+    const sourcePath = join(app.intake, 'picture-10.jpg')
+    const url = `${application.address}/api/loops/${loop.id}/touch-ups`
+    let [answered, tries, kills] = [0, 0, 0]
+    while (answered < 40 && tries < 2000) {
+      tries++
+      const touchUp = { ...untouched, after: [newStep('exposure', 'own', { exposureEv: -(answered + 1) / 20 })] }
+      const body = JSON.stringify({ sourcePath, touchUp, version: answered })
+      const headers = { 'Content-Type': 'application/json', 'Sec-Fetch-Site': 'same-origin' }
+      const answer = await fetch(url, { method: 'POST', headers, body }).catch(() => undefined)
+      // Stored though the answer was lost: said as a change of another window's.
+      if (answer?.ok || answer?.status === 409) answered = touchUpsOf(app.context, loop.id)[0]?.version ?? 0
+      else await pause(50)
+      expect(touchUpsOf(app.context, loop.id)[0]?.version ?? 0).toBeGreaterThanOrEqual(answered)
+      if (answered % 10 === 7 && kills < answered / 10) {
+        kills++
+        const processes = ['web.mjs', 'runner.mjs'].flatMap((file) => application?.children(file) ?? [])
+        expect(processes).toHaveLength(2)
+        for (const pid of processes) process.kill(pid, 'SIGKILL')
+      }
+    }
+    expect(kills).toBeGreaterThan(2)
+    expect(answered).toBeGreaterThanOrEqual(40)
+    // Every change is there to be taken back, one after the other.
+    for (let version = answered; version > 0; version--)
+      stepTouchUp(app.context, { loopId: loop.id, sourcePath, version: touchUpsOf(app.context, loop.id)[0]?.version ?? 0 }, -1)
+    expect(changesNothing(touchUpsOf(app.context, loop.id)[0]?.touchUp ?? untouched)).toBe(true)
+
+    expect((await runUntil(app, run.id, isDone)).totals).toMatchObject({ done: 10, failed: 0 })
+    const made = hashesOf(app.delivery)
+    // All sources are the same picture, and the run was begun before any of it was touched up.
+    expect(new Set(Object.values(made)).size).toBe(1)
   })
 })

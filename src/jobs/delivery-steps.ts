@@ -14,5 +14,5 @@ export const stepsFor = ({ stamps }: Pick<Delivery, 'stamps'>, steps: readonly S
   stamps ? [...steps] : withoutStamps(steps)
 
 function withoutStamps(steps: readonly Step[]): Step[] {
-  return steps.filter(({ operation }) => !findOperation(operation)?.stamps).map((step) => changeInner(step, withoutStamps))
+  return steps.filter(({ operation }) => !findOperation(operation)?.stamp).map((step) => changeInner(step, withoutStamps))
 }

@@ -87,7 +87,7 @@ const byId = new Map(
 /** The operation with this id, or with this as a former one; undefined: a newer version may have written ids that this one lacks. */
 export const findOperation = (id: string): Operation | undefined => byId.get(id)
 
-export type { DeskPart, FrameGrip, FrameHandles, LevelHandles, Standing, StepTool, ToolKind } from './declare/handles'
+export type { DeskPart, FrameGrip, FrameHandles, LevelHandles, StampHandles, Standing, StepTool, ToolKind } from './declare/handles'
 export { kindOf } from './declare/kinds'
 export type { JsonSchema } from './declare/kinds/kind'
 export type {

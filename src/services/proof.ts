@@ -1,4 +1,6 @@
+import { deliverySteps } from '@/jobs/delivery-steps'
 import { type TouchUp, untouched } from '@/jobs/touch-up'
+import type { Step } from '@/macros/step'
 import type { MarkKind, PictureTraits } from '@/pixels/traits'
 import * as runStore from '@/store/runs'
 import type { FrozenMacro } from '@/store/schema'
@@ -25,6 +27,8 @@ export interface DeliveredPicture {
 export interface ProofPicture {
   readonly sourcePath: string
   readonly relativePath: string
+  /** Whether it is of the run whose proof this is; of a loop's, all are. */
+  readonly inRun: boolean
   /** Null where it never was delivered. */
   readonly delivered: DeliveredPicture | null
   /** What was measured on it as it would be delivered now; null where nobody has looked yet. */
@@ -41,6 +45,8 @@ export interface Proof {
   readonly macros: readonly FrozenMacro[]
   /** Whether its first delivery wants stamps. */
   readonly stamps: boolean
+  /** What its first delivery does behind the macros: its size, and sharpening for it. */
+  readonly finish: readonly Step[]
   readonly touchUps: readonly ShownTouchUp[]
   /** What is not told of pictures that stand out. */
   readonly silent: readonly MarkKind[]
@@ -50,7 +56,7 @@ const silent = (): void => undefined
 
 export interface ProofWish {
   readonly loopId: string
-  /** Only the pictures of this run, and as they were delivered. */
+  /** The pictures of this run among all that the loop has delivered: a picture is judged among its neighbours. */
   readonly runId?: string
 }
 
@@ -69,12 +75,14 @@ export async function proofOfLoop(context: Context, { loopId, runId }: ProofWish
   const ofRun = runId === undefined ? undefined : new Set(runStore.listItemsBriefly(context.db, runId).map(({ sourcePath }) => sourcePath))
   const delivered = lastDeliveries(context, loopId)
   const keyOf = proofKeys({ loop, macros })
+  const [first] = loop.deliveries
   const pictures = found
-    .filter(({ path }) => ofRun?.has(path) ?? true)
+    .filter(({ path }) => !ofRun || ofRun.has(path) || delivered.has(path))
     .map(async ({ path, relativePath, ...file }) => ({
       sourcePath: path,
       relativePath,
-      delivered: deliveredPicture(delivered.get(path), loop.deliveries[0]?.id),
+      inRun: ofRun?.has(path) ?? true,
+      delivered: deliveredPicture(delivered.get(path), first?.id),
       traits: await knownTraits(context, keyOf({ sourcePath: path, ...file }, own.get(path) ?? untouched)),
     }))
   return {
@@ -83,7 +91,8 @@ export async function proofOfLoop(context: Context, { loopId, runId }: ProofWish
     run: runId === undefined ? null : runSummary(context, runId).number,
     pictures: await Promise.all(pictures),
     macros,
-    stamps: loop.deliveries[0]?.stamps ?? true,
+    stamps: first?.stamps ?? true,
+    finish: first ? deliverySteps(first) : [],
     touchUps,
     silent: silentMarks(context),
   }

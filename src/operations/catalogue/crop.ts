@@ -4,7 +4,7 @@ import type { FrameGrip, Standing } from '../declare/handles'
 import { defineOperation } from '../declare/operation'
 import { choice, number, readAs, type SettingsOf } from '../declare/settings'
 import { findSubject } from '../measure/subject'
-import { pixelsPerUnit, positionSettings, printSettings, ratioSettings, turnsSetting } from '../support/frame-settings'
+import { describePosition, pixelsPerUnit, positionSettings, printSettings, ratioSettings, turnsSetting } from '../support/frame-settings'
 
 const shape = (...is: string[]) => ({ setting: 'shape', is })
 
@@ -264,12 +264,6 @@ function whereItStands(s: CropSettings, { constants, sizeBefore }: Standing): Cr
 
 function resizeCrop(s: CropSettings, byPercent: number): CropSettings {
   return s.shape === 'ratio' ? { ...s, sizePercent: frameSize(s.sizePercent + byPercent) } : s
-}
-
-function describePosition(across: number, down: number): string {
-  const name = (value: number, low: string, high: string): string => (value <= 0 ? low : value >= 100 ? high : '')
-  if (![0, 50, 100].includes(across) || ![0, 50, 100].includes(down)) return `at ${shortNumber(across, 1)} % / ${shortNumber(down, 1)} %`
-  return [name(down, 'top', 'bottom'), name(across, 'left', 'right')].filter(Boolean).join(' ') || 'centred'
 }
 
 /** How a frame lies otherwise than in the macro; nothing where more than its place and size is otherwise. */

@@ -11,7 +11,17 @@ import { type Asset, keptFileName } from '@/pixels/kept-file'
 import { resamplingKernels, weightTable } from '@/pixels/resampling'
 import { defineOperation } from '../declare/operation'
 import { choice, colour, file, number } from '../declare/settings'
-import { describeLay, isBrightUnder, stampBlendSetting, stampEffect, stampLay, stampPlace, stampPlaceSettings } from '../support/stamp'
+import {
+  describeLay,
+  isBrightUnder,
+  stampBlendSetting,
+  stampChange,
+  stampEffect,
+  stampHandles,
+  stampLay,
+  stampPlace,
+  stampPlaceSettings,
+} from '../support/stamp'
 
 const settings = {
   file: file({
@@ -104,7 +114,7 @@ export const stampImage = defineOperation({
   group: 'finishing',
   purpose: 'Lay a mark (a watermark) over every picture, at the same relative place and size.',
   settings,
-  stamps: true,
+  stamp: stampHandles,
   neutral: { opacityPercent: 0 },
   method:
     'The mark, resampled with Mitchell’s filter, composited over the picture in linear light (Porter & Duff 1984; multiply and screen: W3C Compositing and Blending).',
@@ -122,6 +132,7 @@ export const stampImage = defineOperation({
     if (mark?.kind !== 'image') return { kind: 'none' }
     return stampEffect(lay, size, (to) => tinted(resized(mark, to), tint))
   },
+  changeInWords: stampChange,
   describe: (s) =>
     s.file === ''
       ? 'no file yet'

@@ -10,7 +10,17 @@ import type { Asset } from '@/pixels/kept-file'
 import { defineOperation } from '../declare/operation'
 import { choice, colour, number, type SettingsOf, text, toggle } from '../declare/settings'
 import { fillOutlines, type PathCommand } from '../support/outline-fill'
-import { describeLay, isBrightUnder, stampBlendSetting, stampEffect, stampLay, stampPlace, stampPlaceSettings } from '../support/stamp'
+import {
+  describeLay,
+  isBrightUnder,
+  stampBlendSetting,
+  stampChange,
+  stampEffect,
+  stampHandles,
+  stampLay,
+  stampPlace,
+  stampPlaceSettings,
+} from '../support/stamp'
 
 const settings = {
   text: text({
@@ -139,7 +149,7 @@ export const stampText = defineOperation({
   group: 'finishing',
   purpose: 'Set a line of text (a watermark) on every picture, with its name, title or date.',
   settings,
-  stamps: true,
+  stamp: stampHandles,
   neutral: { opacityPercent: 0 },
   method:
     'Outlines of a shipped face (OpenType), filled by exact area coverage, composited over the picture in linear light (Porter & Duff 1984; multiply and screen: W3C Compositing and Blending).',
@@ -179,6 +189,7 @@ export const stampText = defineOperation({
     }
     return stampEffect(lay, size, (to, scale) => drawLine(parsed(face), to, scale, drawn))
   },
+  changeInWords: stampChange,
   describe: (s) =>
     `“${s.text}”, ${shortNumber(s.sizePercent, 1)} % of the short edge${describeLay(s)}, opacity ${plainNumber(s.opacityPercent)} %`,
   describeConstants: ({ words }) => (words === '' ? 'nothing to write for this picture' : `“${words}”`),

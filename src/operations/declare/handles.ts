@@ -58,6 +58,21 @@ export interface FrameHandles {
   resized(settings: Settings, byPercent: number): Settings
 }
 
+/** A mark laid at one place of the picture. */
+export interface StampHandles {
+  /** Whether it has one place: a mark that repeats has none. */
+  isPlaced(settings: Settings): boolean
+  /** Its place in per cent of the room that it has, across and down. */
+  place(settings: Settings): readonly [across: number, down: number]
+  /** Laid elsewhere, in per cent of the room that it has. */
+  laid(settings: Settings, across: number, down: number): Settings
+  /**
+   * Pulled along, by full-size pixels.
+   * @param box where it lies: x, y, width, height in full-size pixels of the picture
+   */
+  pulled(settings: Settings, box: readonly number[], picture: Size, by: { readonly dx: number; readonly dy: number }): Settings
+}
+
 /** Beside the form: on the histogram, or above the settings. */
 export type DeskPart =
   /** Black, white and gamma under the histogram, by the settings `allBlack`, `redBlack` and so on. */
@@ -80,6 +95,6 @@ export interface Handles {
   readonly frame?: FrameHandles
   readonly level?: LevelHandles
   readonly beside?: DeskPart
-  /** It lays a mark that can be dragged, and that a delivery may leave out: settings `positionXPercent`, `positionYPercent`, `repeats`. */
-  readonly stamps?: true
+  /** It lays a mark, which a delivery may leave out. */
+  readonly stamp?: StampHandles
 }

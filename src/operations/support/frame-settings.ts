@@ -1,3 +1,4 @@
+import { shortNumber } from '@/base/format'
 import { choice, number, type ShownWhen, toggle } from '../declare/settings'
 
 /*
@@ -34,6 +35,13 @@ export const positionSettings = (start: number, shownWhen: ShownWhen) => {
       shownWhen,
     })
   return { positionXPercent: side('Across', 'left'), positionYPercent: side('Down', 'upper') }
+}
+
+/** Such a place in words. */
+export function describePosition(across: number, down: number): string {
+  const name = (value: number, low: string, high: string): string => (value <= 0 ? low : value >= 100 ? high : '')
+  if (![0, 50, 100].includes(across) || ![0, 50, 100].includes(down)) return `at ${shortNumber(across, 1)} % / ${shortNumber(down, 1)} %`
+  return [name(down, 'top', 'bottom'), name(across, 'left', 'right')].filter(Boolean).join(' ') || 'centred'
 }
 
 export const turnsSetting = (shownWhen: ShownWhen) =>

@@ -5,9 +5,10 @@ import { floatAt } from '@/base/numbers'
 import { mapTriple } from '@/base/tuples'
 import { luminanceWeights } from '@/colour/spaces'
 import type { LinearPicture } from '@/pixels/linear-picture'
+import type { StampHandles } from '../declare/handles'
 import type { Effect } from '../declare/operation'
-import { choice, number, toggle } from '../declare/settings'
-import { positionSettings } from './frame-settings'
+import { choice, number, type Settings, toggle } from '../declare/settings'
+import { describePosition, positionSettings } from './frame-settings'
 import { byPosition } from './grid'
 
 /** Where a stamp lies, in pixels of a frame. */
@@ -101,6 +102,38 @@ export function stampPlace(s: PlaceSettings, mark: Size, frame: Size): StampPlac
     x: Math.round(start(frame.width, box.width, across) + (box.width - mark.width) / 2),
     y: Math.round(start(frame.height, box.height, down) + (box.height - mark.height) / 2),
   }
+}
+
+const tenth = (value: number): number => Math.round(value * 10) / 10
+const percent = (value: number): number => Math.min(100, Math.max(0, tenth(value)))
+const laid = <S extends object>(settings: S, across: number, down: number) => ({
+  ...settings,
+  positionXPercent: percent(across),
+  positionYPercent: percent(down),
+})
+
+/** How every stamp is laid and pulled; the place is kept as a share of the room there is. */
+export const stampHandles: StampHandles = {
+  isPlaced: ({ repeats }) => repeats === false,
+  place: ({ positionXPercent, positionYPercent }) => [Number(positionXPercent), Number(positionYPercent)],
+  laid,
+  pulled: (settings, [, , width = 0, height = 0], picture, { dx, dy }) => {
+    const margin = (Math.min(picture.width, picture.height) * Number(settings.marginPercent)) / 100
+    const share = (whole: number, part: number, now: number, by: number): number => {
+      const free = whole - part - 2 * margin
+      return free <= 0 ? now : now + (100 * by) / free
+    }
+    const [across, down] = stampHandles.place(settings)
+    return laid(settings, share(picture.width, width, across, dx), share(picture.height, height, down, dy))
+  },
+}
+
+/** Where a stamp lies otherwise than in the macro; nothing where more than its place is otherwise. */
+export function stampChange(to: Settings, from: Settings | undefined): string | undefined {
+  const places = ['positionXPercent', 'positionYPercent']
+  const isPlace =
+    from && Object.entries(to).every(([key, value]) => places.includes(key) || JSON.stringify(value) === JSON.stringify(from[key]))
+  return isPlace ? `stamp ${describePosition(...stampHandles.place(to))}` : undefined
 }
 
 /** Luminance from which ground counts as bright: half of the way in lightness. */

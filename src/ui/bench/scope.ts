@@ -24,7 +24,7 @@ export interface Scope {
 
 const pullsOnPicture = (step: Step): boolean =>
   (step.limit ?? []).some(({ kind }) => kind === 'linear' || kind === 'radial') ||
-  (findOperation(step.operation)?.stamps === true && step.settings.repeats === false)
+  findOperation(step.operation)?.stamp?.isPlaced(step.settings) === true
 
 function movesPixels(step: Step): boolean {
   const operation = findOperation(step.operation)

@@ -9,7 +9,7 @@ import { type TouchUpPart, touchUpParts } from './nudges'
 import styles from './proof.module.css'
 import type { ProofState } from './use-proof-state'
 
-const partWords: Readonly<Record<TouchUpPart, string>> = { all: 'All of it', light: 'Light and colour', frame: 'Frame and level' }
+const partWords: Readonly<Record<TouchUpPart, string>> = { all: 'All of it', light: 'Light and colour', frame: 'Frame, level and stamp' }
 
 /** What is said of the picture in hand, and what can be done with it. */
 export function Desk({ state, shown }: { state: ProofState; shown: SamplePictures }): ReactNode {

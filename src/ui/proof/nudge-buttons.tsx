@@ -15,16 +15,25 @@ import {
   lightOf,
   lookedAt,
   setAside,
+  stampedStep,
   warmthNudgeMired,
   warmthOf,
   withFrame,
   withFrameSize,
   withLevel,
   withLight,
+  withStampAt,
   withWarmth,
 } from './nudges'
 import styles from './proof.module.css'
 import { useStanding } from './use-wishes'
+
+const stampCorners = [
+  { sign: '↖', name: 'at the upper left', at: [0, 0] },
+  { sign: '↗', name: 'at the upper right', at: [100, 0] },
+  { sign: '↘', name: 'at the lower right', at: [100, 100] },
+  { sign: '↙', name: 'at the lower left', at: [0, 100] },
+] as const
 
 interface NudgesProps {
   touchUp: TouchUp
@@ -84,6 +93,16 @@ export function NudgeButtons({ touchUp, macros, path, shown, change }: NudgesPro
         value={`${signedNumber(levelOf(touchUp, macros, standing), 1)}°`}
         more={['↻', () => change(withLevel(touchUp, macros, levelNudgeDegrees, standing)), 'Turn by a tenth of a degree']}
       />
+      {stampedStep(macros) && (
+        <div className={styles.nudge}>
+          <span>Stamp</span>
+          {stampCorners.map(({ sign, name, at }) => (
+            <Button key={sign} size="small" aria-label={`Stamp ${name}`} onClick={() => change(withStampAt(touchUp, macros, at))}>
+              {sign}
+            </Button>
+          ))}
+        </div>
+      )}
       <div className={styles.buttons}>
         <Button
           size="small"

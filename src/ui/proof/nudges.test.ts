@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { changesNothing, checkTouchUp, touchedSteps, untouched } from '@/jobs/touch-up'
+import { changesNothing, checkTouchUp, describeTouchUp, touchedSteps, untouched } from '@/jobs/touch-up'
 import { newStep } from '@/macros/step'
 import {
   framedStep,
@@ -10,15 +10,19 @@ import {
   lightOf,
   lookedAt,
   setAside,
+  stampBox,
   warmthNudgeMired,
   warmthOf,
   withFrame,
   withFrameSize,
   withLevel,
+  withLevelAt,
   withLight,
   withoutRelit,
   withPartOf,
   withRelit,
+  withStampOn,
+  withStampPulled,
   withWarmth,
 } from './nudges'
 
@@ -165,4 +169,49 @@ it('any nudges in any order make a touch-up that is taken', () => {
       expect(checkTouchUp(JSON.parse(JSON.stringify(touchUp)), macros)).toEqual(touchUp)
     }),
   )
+})
+
+describe('the stamp', () => {
+  const stamped = [
+    { macroId: 'm', steps: [newStep('stamp-text', 'all', { repeats: true }), newStep('stamp-text', 's', { text: 'x', marginPercent: 0 })] },
+  ]
+  const standing = [{ stepId: 's', constants: { place: [300, 260, 100, 40] }, sizeBefore: { width: 400, height: 300 } }]
+  it('goes from corner to corner, clockwise, and leaves nothing behind where the macro has it', () => {
+    const corners: unknown[] = []
+    let touchUp = untouched
+    for (let press = 0; press < 4; press++) {
+      touchUp = withStampOn(touchUp, stamped)
+      corners.push(touchUp.settings[0]?.settings)
+    }
+    expect(corners).toEqual([{ positionXPercent: 0 }, { positionXPercent: 0, positionYPercent: 0 }, { positionYPercent: 0 }, undefined])
+    expect(touchUp).toEqual(untouched)
+    expect(describeTouchUp(withStampOn(untouched, stamped), stamped)).toEqual(['stamp bottom left'])
+  })
+  it('is pulled by pixels of the picture, as a share of the room it has', () => {
+    // 300 × 260 pixels of room: 30 to the left and 130 up are a tenth and a half of it.
+    const pulled = withStampPulled(untouched, stamped, { dx: -30, dy: -130 }, standing)
+    expect(pulled.settings).toEqual([{ macroId: 'm', stepId: 's', settings: { positionXPercent: 90, positionYPercent: 50 } }])
+    expect(stampBox(stamped, standing)).toEqual({ box: [300, 260, 100, 40], picture: { width: 400, height: 300 } })
+  })
+  it('that repeats, or that is not there, is left alone', () => {
+    const repeats = [{ macroId: 'm', steps: [newStep('stamp-text', 'all', { repeats: true })] }]
+    for (const macrosOf of [repeats, macros]) {
+      expect(withStampOn(untouched, macrosOf)).toEqual(untouched)
+      expect(withStampPulled(untouched, macrosOf, { dx: 9, dy: 9 }, standing)).toEqual(untouched)
+      expect(stampBox(macrosOf, standing)).toBeUndefined()
+    }
+  })
+})
+
+it('a frame as wide as the picture keeps its place across: it has nowhere to go', () => {
+  const square = [{ macroId: 'm', steps: [newStep('crop', 'c', { ratioWidth: 1, ratioHeight: 1 })] }]
+  const upright = [{ stepId: 'c', constants: { x: 0, y: 100, width: 400, height: 400 }, sizeBefore: { width: 400, height: 600 } }]
+  expect(withFrame(untouched, square, [8, 0], upright)).toEqual(untouched)
+  expect(withFrame(untouched, square, [8, -10], upright).settings[0]?.settings).toEqual({ positionYPercent: 40 })
+})
+
+it('a picture is turned to an angle within what can be asked for, in tenths', () => {
+  expect(levelOf(withLevelAt(untouched, macros, 3.16), macros)).toBe(3.2)
+  expect(levelOf(withLevelAt(untouched, macros, -300), macros)).toBe(-45)
+  expect(withLevelAt(withLevelAt(untouched, macros, 5), macros, 0)).toEqual(untouched)
 })

@@ -1,3 +1,4 @@
+import type { Size } from '@/base/geometry'
 import type { StepAddress, TouchUp } from '@/jobs/touch-up'
 import { readyStep, type Step } from '@/macros/step'
 import {
@@ -10,6 +11,7 @@ import {
   type ReadyMade,
   relit,
   type Settings,
+  type StampHandles,
   type Standing,
   stopsOf,
   turnedBy,
@@ -75,12 +77,16 @@ interface Handled<H> extends StepAddress {
   readonly handles: H
 }
 
-/** The first step that is on and has such handles. */
-function handled<K extends 'frame' | 'level'>(macros: readonly MacroSteps[], which: K): Handled<NonNullable<Operation[K]>> | undefined {
+/** The first step that is on and has such handles, and for which they are good. */
+function handled<K extends 'frame' | 'level' | 'stamp'>(
+  macros: readonly MacroSteps[],
+  which: K,
+  isGood: (handles: NonNullable<Operation[K]>, settings: Settings) => boolean = () => true,
+): Handled<NonNullable<Operation[K]>> | undefined {
   for (const { macroId, steps } of macros)
     for (const step of steps) {
       const handles = step.enabled ? findOperation(step.operation)?.[which] : undefined
-      if (handles) return { macroId, stepId: step.id, step, handles }
+      if (handles && isGood(handles, step.settings)) return { macroId, stepId: step.id, step, handles }
     }
   return undefined
 }
@@ -89,9 +95,13 @@ function handled<K extends 'frame' | 'level'>(macros: readonly MacroSteps[], whi
 export const framedStep = (macros: readonly MacroSteps[]): Handled<FrameHandles> | undefined => handled(macros, 'frame')
 const levelledStep = (macros: readonly MacroSteps[]): Handled<LevelHandles> | undefined => handled(macros, 'level')
 
+/** The mark that is laid elsewhere. */
+export const stampedStep = (macros: readonly MacroSteps[]): Handled<StampHandles> | undefined =>
+  handled(macros, 'stamp', (stamp, settings) => stamp.isPlaced(settings))
+
 /** Ids of the steps that are moved, sized and turned. */
 export const handledIds = (macros: readonly MacroSteps[]): readonly string[] =>
-  [framedStep(macros), levelledStep(macros)].flatMap((found) => (found ? [found.stepId] : []))
+  [framedStep(macros), levelledStep(macros), stampedStep(macros)].flatMap((found) => (found ? [found.stepId] : []))
 
 /** How steps stand on the picture in hand, where that is known yet. */
 export type StandingSteps = readonly (Standing & { readonly stepId: string })[]
@@ -136,13 +146,65 @@ export function levelOf(touchUp: TouchUp, macros: readonly MacroSteps[], standin
   return Number(touchUp.before.find(({ id }) => id === levelId)?.settings.angleDegrees ?? 0)
 }
 
-/** Turned clockwise (above 0) or back: by the macro's own step where it has one, else by one before all of them. */
-export function withLevel(touchUp: TouchUp, macros: readonly MacroSteps[], by: number, standing: StandingSteps = []): TouchUp {
-  const degrees = tenth(within(levelOf(touchUp, macros, standing) + by, -maxLevelDegrees, maxLevelDegrees))
+/** Turned clockwise (above 0) or back. */
+export const withLevel = (touchUp: TouchUp, macros: readonly MacroSteps[], by: number, standing: StandingSteps = []): TouchUp =>
+  withLevelAt(touchUp, macros, levelOf(touchUp, macros, standing) + by)
+
+/** Turned by so many degrees: by the macro's own step where it has one, else by one before all of them. */
+export function withLevelAt(touchUp: TouchUp, macros: readonly MacroSteps[], angleDegrees: number): TouchUp {
+  const degrees = tenth(within(angleDegrees, -maxLevelDegrees, maxLevelDegrees))
   const levelled = levelledStep(macros)
   if (levelled) return withSettings(touchUp, levelled, levelled.handles.turned(settingsNow(touchUp, levelled), degrees))
   const others = touchUp.before.filter(({ id }) => id !== levelId)
   return { ...touchUp, before: degrees === 0 ? others : [...others, readyStep(turnedBy(degrees), levelId)] }
+}
+
+/** Corners in the order of a clock. */
+const corners = [
+  [0, 0],
+  [100, 0],
+  [100, 100],
+  [0, 100],
+] as const
+
+/** The stamp laid into the corner that comes next, clockwise; from elsewhere, into the first. */
+export function withStampOn(touchUp: TouchUp, macros: readonly MacroSteps[]): TouchUp {
+  const stamped = stampedStep(macros)
+  if (!stamped) return touchUp
+  const [across, down] = stamped.handles.place(settingsNow(touchUp, stamped))
+  const now = corners.findIndex(([x, y]) => x === across && y === down)
+  return withStampAt(touchUp, macros, corners[(now + 1) % corners.length] ?? corners[0])
+}
+
+/** The stamp laid elsewhere, in per cent of the room it has. */
+export function withStampAt(touchUp: TouchUp, macros: readonly MacroSteps[], [across, down]: readonly [number, number]): TouchUp {
+  const stamped = stampedStep(macros)
+  return stamped ? withSettings(touchUp, stamped, stamped.handles.laid(settingsNow(touchUp, stamped), across, down)) : touchUp
+}
+
+/** The stamp pulled along, by full-size pixels of the picture that it is laid on. */
+export function withStampPulled(
+  touchUp: TouchUp,
+  macros: readonly MacroSteps[],
+  by: { readonly dx: number; readonly dy: number },
+  standing: StandingSteps,
+): TouchUp {
+  const stamped = stampedStep(macros)
+  const laid = stamped && stampBox(macros, standing)
+  if (!stamped || !laid) return touchUp
+  return withSettings(touchUp, stamped, stamped.handles.pulled(settingsNow(touchUp, stamped), laid.box, laid.picture, by))
+}
+
+/** Where the stamp lies: x, y, width, height in full-size pixels of the picture that it is laid on; undefined where none does. */
+export function stampBox(
+  macros: readonly MacroSteps[],
+  standing: StandingSteps,
+): { readonly box: readonly number[]; readonly picture: Size } | undefined {
+  const stamped = stampedStep(macros)
+  const stands = stamped && standingOf(standing, stamped)
+  const box = stands?.constants.place
+  if (!stands || !Array.isArray(box) || box.length !== 4) return undefined
+  return { box: box.map(Number), picture: stands.sizeBefore }
 }
 
 const isOf = ({ macroId, stepId }: StepAddress, other: StepAddress): boolean => other.macroId === macroId && other.stepId === stepId
@@ -193,7 +255,7 @@ export function withPartOf(touchUp: TouchUp, from: TouchUp, part: TouchUpPart, m
     ]
     return { ...touchUp, before: joined(touchUp.before, from.before), after: joined(touchUp.after, from.after) }
   }
-  const placed = [framedStep(macros), levelledStep(macros)].filter((step) => step !== undefined)
+  const placed = [framedStep(macros), levelledStep(macros), stampedStep(macros)].filter((step) => step !== undefined)
   const isPlaced = (address: StepAddress): boolean => placed.some((step) => isOf(step, address))
   return {
     ...touchUp,

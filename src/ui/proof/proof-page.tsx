@@ -1,7 +1,7 @@
 'use client'
 
 import { App, Button, Segmented, Skeleton } from 'antd'
-import { type ReactNode, useEffect, useState } from 'react'
+import { type ReactNode, useEffect, useMemo, useState } from 'react'
 import type { Proof } from '@/contract/answers'
 import { useProof, useProofOfRun } from '../api/queries'
 import { useShown, useWishedPictures } from '../bench/use-sample-pictures'
@@ -48,9 +48,11 @@ function LoadedProof({ proof, at }: { proof: Proof } & At): ReactNode {
   const { message } = App.useApp()
   const [silent, setSilent] = useSilentKinds(proof.silent, (sentence) => void message.error(sentence, 8))
   const [isReady, setReady] = useState(false)
-  const state = useProofState(proof, { silent, first: at, isReady })
+  const inRun = useMemo(() => proof.pictures.filter((picture) => picture.inRun), [proof])
+  const state = useProofState(proof, { silent, first: at ?? inRun[0]?.sourcePath, isReady })
   const [view, setView] = useState<ProofView>('strip')
   const [showsSource, setShowsSource] = useState(false)
+  const [isClose, setClose] = useState(false)
   const shown = useWishedPictures(useWishes(state), 0)
   const { path, pictures, touchUps } = state
   const hasPicture = useShown(shown, (all) => largeOf(all, path) !== undefined)
@@ -61,6 +63,7 @@ function LoadedProof({ proof, at }: { proof: Proof } & At): ReactNode {
     state,
     standing: () => standingOf(shown, path),
     setShowsSource,
+    turnTrue: () => setClose(!isClose),
     turnView: () => setView(views[(views.indexOf(view) + 1) % views.length] ?? 'strip'),
   })
 
@@ -80,6 +83,15 @@ function LoadedProof({ proof, at }: { proof: Proof } & At): ReactNode {
           {proof.pictures.length.toLocaleString('en-GB')} pictures · {marked.toLocaleString('en-GB')} stand out ·{' '}
           {touched.toLocaleString('en-GB')} touched up
         </span>
+        {inRun.length < proof.pictures.length && !state.isNarrowed && (
+          <Button
+            size="small"
+            title="Shows those that this run delivered, without their neighbours"
+            onClick={() => state.narrow(inRun.map(({ sourcePath }) => sourcePath))}
+          >
+            Only the {inRun.length.toLocaleString('en-GB')} of this run
+          </Button>
+        )}
         <WhatStandsOut silent={silent} onChange={setSilent} />
         <Segmented<ProofView>
           size="small"
@@ -101,7 +113,7 @@ function LoadedProof({ proof, at }: { proof: Proof } & At): ReactNode {
         <ProofGrid state={state} onOpen={open} />
       ) : (
         <>
-          <Stage state={state} shown={shown} showsSource={showsSource} />
+          <Stage state={state} shown={shown} showsSource={showsSource} isClose={isClose} onClose={setClose} />
           <Beside state={state} shown={shown} />
           {view === 'strip' ? <ProofStrip state={state} /> : <SpreadPlot state={state} />}
         </>

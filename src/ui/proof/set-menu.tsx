@@ -16,7 +16,9 @@ export function SetMenu({ state }: { state: ProofState }): ReactNode {
   const take = useImportTouchUps(proof.loopId)
   const touched = proof.pictures.filter(({ sourcePath }) => state.wordsOf(sourcePath).length > 0)
 
-  const takeFile = (file: File): void =>
+  const takeFile = async (file: File): Promise<void> => {
+    // What was changed before comes before: on its way still, it would take back what the file says.
+    await touchUps.stored()
     take.mutate(file, {
       onSuccess: ({ taken, unknown, changed }) =>
         void message.info(
@@ -32,6 +34,7 @@ export function SetMenu({ state }: { state: ProofState }): ReactNode {
         ),
       onError: (problem) => void message.error(problem.message, 8),
     })
+  }
   const takeAllBack = (): void =>
     void modal.confirm({
       title: `Take back what ${counted(touched.length, 'picture')} ${touched.length === 1 ? 'has' : 'have'} of ${touched.length === 1 ? 'its' : 'their'} own?`,
@@ -52,7 +55,7 @@ export function SetMenu({ state }: { state: ProofState }): ReactNode {
         onChange={({ target }) => {
           const file = target.files?.[0]
           target.value = ''
-          if (file) takeFile(file)
+          if (file) void takeFile(file)
         }}
       />
       <Dropdown

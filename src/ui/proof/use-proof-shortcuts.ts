@@ -13,6 +13,7 @@ import {
   withFrameSize,
   withLevel,
   withLight,
+  withStampOn,
   withWarmth,
 } from './nudges'
 import type { ProofState } from './use-proof-state'
@@ -23,10 +24,11 @@ interface Keys {
   standing(): StandingSteps
   setShowsSource(shows: boolean): void
   turnView(): void
+  turnTrue(): void
 }
 
 /** Everything that the Proof does by key. */
-export function useProofShortcuts({ state, standing, setShowsSource, turnView }: Keys): void {
+export function useProofShortcuts({ state, standing, setShowsSource, turnView, turnTrue }: Keys): void {
   const { at, go, path, touchUp, touchUps, change, draft, proof, pictures } = state
   const { macros } = proof
   const before = pictures[at - 1]
@@ -41,6 +43,7 @@ export function useProofShortcuts({ state, standing, setShowsSource, turnView }:
     proofFrameDown: () => withFrame(touchUp, macros, [0, frameNudgePercent], standing()),
     proofFrameLarger: () => withFrameSize(touchUp, macros, frameNudgePercent),
     proofFrameSmaller: () => withFrameSize(touchUp, macros, -frameNudgePercent),
+    proofStamp: () => withStampOn(touchUp, macros),
     proofLevel: () => withLevel(touchUp, macros, levelNudgeDegrees, standing()),
     proofLevelBack: () => withLevel(touchUp, macros, -levelNudgeDegrees, standing()),
   }
@@ -60,6 +63,7 @@ export function useProofShortcuts({ state, standing, setShowsSource, turnView }:
       proofPick: () => state.togglePicked(path),
       proofGive: () => state.giveToPicked('all'),
       proofView: turnView,
+      proofTrue: turnTrue,
       proofAsBefore: () => before && change({ ...touchUps.of(before.sourcePath), lookedAt: touchUp.lookedAt }),
       proofTakeBack: () => change({ ...untouched, lookedAt: touchUp.lookedAt }),
       undo: () => touchUps.step(path, -1),

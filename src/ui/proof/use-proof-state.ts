@@ -39,6 +39,8 @@ export interface ProofState {
   marksOf(picture: ProofPicture): readonly string[]
   /** All steps that a picture is put through now. */
   stepsOf(path: string): readonly Step[]
+  /** The same up to the size and sharpness of its first delivery. */
+  finishedSteps(path: string): readonly Step[]
   /** Whether its delivered file is what it would become now. */
   isAsDelivered(picture: ProofPicture): boolean
   wordsOf(path: string): readonly string[]
@@ -192,6 +194,7 @@ export function useProofState(proof: Proof, { silent, first, isReady }: ProofOpt
       setAt(Math.max(0, index))
     },
     stepsOf: (one) => stepsWith(touchUps.of(one)),
+    finishedSteps: (one) => [...stepsWith(touchUps.of(one)), ...proof.finish],
     wordsOf: (one) => describeTouchUp(touchUps.of(one), macros),
   }
 }

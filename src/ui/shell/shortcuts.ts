@@ -44,6 +44,8 @@ export const shortcuts = {
   proofLike: { keys: 'k', what: 'Like its neighbours, or the picked ones', where: 'Proof' },
   proofLevel: { keys: 't', what: 'Turn by a tenth of a degree', where: 'Proof' },
   proofLevelBack: { keys: 'shift+t', what: 'Turn back by a tenth of a degree', where: 'Proof' },
+  proofStamp: { keys: 'm', what: 'Stamp into the next corner', where: 'Proof' },
+  proofTrue: { keys: 'f', what: 'Look at 100 %, and at all of it again', where: 'Proof' },
   proofPick: { keys: 'p', what: 'Pick, or unpick', where: 'Proof' },
   proofGive: { keys: 'h', what: 'Give the picked ones the same', where: 'Proof' },
   proofView: { keys: 'd', what: 'Strip, grid, spread', where: 'Proof' },

@@ -33,7 +33,8 @@ export function StageHandles({ step, view, shown }: Props): ReactNode {
     commitSettings(settings)
     set({ tool: null })
   }
-  const taken = findOperation(step.operation)?.tools?.find((offered) => offered.tool === tool?.kind)
+  const { tools, stamp } = findOperation(step.operation) ?? {}
+  const taken = tools?.find((offered) => offered.tool === tool?.kind)
   const brushed = tool?.kind === 'brush' ? limits[tool.limit] : undefined
   return (
     <svg className={styles.layer} width={shown.width} height={shown.height} data-layer aria-hidden="true">
@@ -45,8 +46,9 @@ export function StageHandles({ step, view, shown }: Props): ReactNode {
           // biome-ignore lint/suspicious/noArrayIndexKey: limits have no identity of their own
           return limit.kind === 'radial' ? <RadialHandles key={index} {...props} /> : null
         })}
-      {tool === null && view.place && step.settings.repeats === false && (
+      {tool === null && view.place && stamp?.isPlaced(step.settings) && (
         <StampHandles
+          handles={stamp}
           settings={step.settings}
           place={view.place}
           mapping={mapping}

@@ -1,10 +1,11 @@
 import type { ReactNode } from 'react'
-import type { Settings } from '@/operations'
+import type { StampHandles as Handles, Settings } from '@/operations'
 import styles from './handles.module.css'
-import { clamp, type Mapping, tenth } from './mapping'
+import type { Mapping } from './mapping'
 import { type Drag, useDrag } from './use-drag'
 
 interface Props {
+  handles: Handles
   settings: Settings
   /** The stamp's box in full-size pixels: x, y, width, height. */
   place: readonly number[]
@@ -14,21 +15,14 @@ interface Props {
 }
 
 /** The frame of a stamp: pull it to where the stamp belongs; the place is kept as a share of the room there is. */
-export function StampHandles({ settings, place, mapping, onDraft, onCommit }: Props): ReactNode {
+export function StampHandles({ handles, settings, place, mapping, onDraft, onCommit }: Props): ReactNode {
   const [x = 0, y = 0, width = 0, height = 0] = place
   const { fullSize } = mapping
-  const margin = (Math.min(fullSize.width, fullSize.height) * Number(settings.marginPercent)) / 100
-  const moved = ({ from, to, held }: Drag<'box', Settings>): Settings => {
-    const share = (whole: number, part: number, percent: number, by: number): number => {
-      const free = whole - part - 2 * margin
-      return free <= 0 ? percent : tenth(clamp(percent + ((by / 100) * whole * 100) / free, 0, 100))
-    }
-    return {
-      ...held,
-      positionXPercent: share(fullSize.width, width, Number(held.positionXPercent), to.xPercent - from.xPercent),
-      positionYPercent: share(fullSize.height, height, Number(held.positionYPercent), to.yPercent - from.yPercent),
-    }
-  }
+  const moved = ({ from, to, held }: Drag<'box', Settings>): Settings =>
+    handles.pulled(held, place, fullSize, {
+      dx: ((to.xPercent - from.xPercent) / 100) * fullSize.width,
+      dy: ((to.yPercent - from.yPercent) / 100) * fullSize.height,
+    })
   const handlers = useDrag<'box', Settings>(mapping, settings, {
     follow: (drag) => onDraft(moved(drag)),
     end: (drag) => onCommit(moved(drag)),
