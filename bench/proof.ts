@@ -108,6 +108,8 @@ async function keyRows(page: Page, address: string): Promise<Row[]> {
   await page.waitForTimeout(3000)
   const next = await keyToPaint(page, '.', 2500)
   await page.waitForTimeout(3000)
+  // What an earlier run of the benchmark left is taken back: light ends at four stops.
+  await page.keyboard.press('Delete')
   await page.keyboard.press('b')
   await page.waitForTimeout(1500)
   const nudge = await keyToPaint(page, 'n', 600)

@@ -1,14 +1,14 @@
 import { App, Button } from 'antd'
 import { useRouter } from 'next/navigation'
-import type { ReactNode } from 'react'
+import { memo, type ReactNode } from 'react'
 import { useStartRun } from '../api/queries'
+import type { ProofState } from './use-proof-state'
 
 interface Props {
   loopId: string
   /** How many are to be delivered again. */
   count: number
-  /** What is to be done before. */
-  before(): Promise<unknown>
+  latest: { readonly current: ProofState }
 }
 
 function deliverWords(count: number): string {
@@ -17,12 +17,13 @@ function deliverWords(count: number): string {
 }
 
 /** Delivers those again that were touched up since they were delivered, each in the place of its own file. */
-export function DeliverChanged({ loopId, count, before }: Props): ReactNode {
+export const DeliverChanged = memo(function DeliverChanged({ loopId, count, latest }: Props): ReactNode {
   const { message } = App.useApp()
   const router = useRouter()
   const start = useStartRun()
   const deliver = (): void =>
-    void before()
+    void latest.current.touchUps
+      .stored()
       .then(() => start.mutateAsync({ loopId, only: 'touched' }))
       .then(
         (run) => router.push(`/runs/${run.id}`),
@@ -39,4 +40,4 @@ export function DeliverChanged({ loopId, count, before }: Props): ReactNode {
       {deliverWords(count)}
     </Button>
   )
-}
+})

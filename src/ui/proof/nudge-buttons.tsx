@@ -1,20 +1,17 @@
 import { Button } from 'antd'
-import type { ReactNode } from 'react'
+import { memo, type ReactNode } from 'react'
 import { shortNumber, signedNumber } from '@/base/format'
 import type { Proof } from '@/contract/answers'
 import type { TouchUp } from '@/jobs/touch-up'
-import type { SamplePictures } from '../bench/use-sample-pictures'
 import {
   framedStep,
   frameNudgePercent,
   frameSizeOf,
-  handledIds,
   levelNudgeDegrees,
   levelOf,
   lightNudgeEv,
   lightOf,
-  lookedAt,
-  setAside,
+  type StandingSteps,
   stampedStep,
   warmthNudgeMired,
   warmthOf,
@@ -26,121 +23,136 @@ import {
   withWarmth,
 } from './nudges'
 import styles from './proof.module.css'
-import { useStanding } from './use-wishes'
 
-const stampCorners = [
-  { sign: '↖', name: 'at the upper left', at: [0, 0] },
-  { sign: '↗', name: 'at the upper right', at: [100, 0] },
-  { sign: '↘', name: 'at the lower right', at: [100, 100] },
-  { sign: '↙', name: 'at the lower left', at: [0, 100] },
-] as const
+/** What a nudge is made of: the picture's touch-up at this moment, and how the loop's steps stand on it. */
+export interface Nudged {
+  readonly touchUp: TouchUp
+  readonly macros: Proof['macros']
+  readonly standing: StandingSteps
+}
+type Nudge = (now: Nudged) => TouchUp
 
-interface NudgesProps {
-  touchUp: TouchUp
-  macros: Proof['macros']
-  path: string
-  shown: SamplePictures
-  change(next: TouchUp): void
+interface NudgeButton {
+  readonly says: string
+  /** Its name, where what it says is a sign. */
+  readonly name?: string
+  readonly does: Nudge
+}
+
+/** What is nudged in two directions, with its value between them; undefined where the loop has no such thing. */
+interface ValueRow {
+  readonly name: string
+  readonly less: NudgeButton
+  value(now: Nudged): string | undefined
+  readonly more: NudgeButton
+}
+
+const light: ValueRow = {
+  name: 'Light',
+  less: { says: 'Darker', does: ({ touchUp }) => withLight(touchUp, -lightNudgeEv) },
+  value: ({ touchUp }) => `${signedNumber(lightOf(touchUp), 2)} EV`,
+  more: { says: 'Brighter', does: ({ touchUp }) => withLight(touchUp, lightNudgeEv) },
+}
+const colour: ValueRow = {
+  name: 'Colour',
+  less: { says: 'Cooler', does: ({ touchUp }) => withWarmth(touchUp, -warmthNudgeMired) },
+  value: ({ touchUp }) => signedNumber(warmthOf(touchUp), 0),
+  more: { says: 'Warmer', does: ({ touchUp }) => withWarmth(touchUp, warmthNudgeMired) },
+}
+const frameSize: ValueRow = {
+  name: 'Size',
+  less: { says: 'Smaller', does: ({ touchUp, macros }) => withFrameSize(touchUp, macros, -frameNudgePercent) },
+  value: ({ touchUp, macros }) => {
+    const percent = frameSizeOf(touchUp, macros)
+    return percent === undefined ? undefined : `${shortNumber(percent)} %`
+  },
+  more: { says: 'Larger', does: ({ touchUp, macros }) => withFrameSize(touchUp, macros, frameNudgePercent) },
+}
+const levelBy =
+  (degrees: number): Nudge =>
+  ({ touchUp, macros, standing }) =>
+    withLevel(touchUp, macros, degrees, standing)
+const level: ValueRow = {
+  name: 'Level',
+  less: { says: '↺', name: 'Turn back by a tenth of a degree', does: levelBy(-levelNudgeDegrees) },
+  value: ({ touchUp, macros, standing }) => `${signedNumber(levelOf(touchUp, macros, standing), 1)}°`,
+  more: { says: '↻', name: 'Turn by a tenth of a degree', does: levelBy(levelNudgeDegrees) },
+}
+
+const moveBy =
+  (across: number, down: number): Nudge =>
+  ({ touchUp, macros, standing }) =>
+    withFrame(touchUp, macros, [across, down], standing)
+const frameMoves: readonly NudgeButton[] = [
+  { says: '←', name: 'Frame to the left', does: moveBy(-frameNudgePercent, 0) },
+  { says: '↑', name: 'Frame up', does: moveBy(0, -frameNudgePercent) },
+  { says: '↓', name: 'Frame down', does: moveBy(0, frameNudgePercent) },
+  { says: '→', name: 'Frame to the right', does: moveBy(frameNudgePercent, 0) },
+]
+
+const stampAt =
+  (across: number, down: number): Nudge =>
+  ({ touchUp, macros }) =>
+    withStampAt(touchUp, macros, [across, down])
+const stampCorners: readonly NudgeButton[] = [
+  { says: '↖', name: 'Stamp at the upper left', does: stampAt(0, 0) },
+  { says: '↗', name: 'Stamp at the upper right', does: stampAt(100, 0) },
+  { says: '↘', name: 'Stamp at the lower right', does: stampAt(100, 100) },
+  { says: '↙', name: 'Stamp at the lower left', does: stampAt(0, 100) },
+]
+
+interface Props {
+  now: Nudged
+  /** Always the same: rows whose value stays are not drawn anew. */
+  act(nudge: Nudge): void
 }
 
 /** What the keys do, as buttons with their values. */
-export function NudgeButtons({ touchUp, macros, path, shown, change }: NudgesProps): ReactNode {
-  const standing = useStanding(shown, path, handledIds(macros))
-  const move = (across: number, down: number) => () => change(withFrame(touchUp, macros, [across, down], standing))
-  const framePercent = frameSizeOf(touchUp, macros)
+export function NudgeButtons({ now, act }: Props): ReactNode {
   return (
     <>
-      <Nudge
-        name="Light"
-        less={['Darker', () => change(withLight(touchUp, -lightNudgeEv))]}
-        value={`${signedNumber(lightOf(touchUp), 2)} EV`}
-        more={['Brighter', () => change(withLight(touchUp, lightNudgeEv))]}
-      />
-      <Nudge
-        name="Colour"
-        less={['Cooler', () => change(withWarmth(touchUp, -warmthNudgeMired))]}
-        value={signedNumber(warmthOf(touchUp), 0)}
-        more={['Warmer', () => change(withWarmth(touchUp, warmthNudgeMired))]}
-      />
-      {framedStep(macros) && (
-        <div className={styles.nudge}>
-          <span>Frame</span>
-          <Button size="small" aria-label="Frame to the left" onClick={move(-frameNudgePercent, 0)}>
-            ←
-          </Button>
-          <Button size="small" aria-label="Frame up" onClick={move(0, -frameNudgePercent)}>
-            ↑
-          </Button>
-          <Button size="small" aria-label="Frame down" onClick={move(0, frameNudgePercent)}>
-            ↓
-          </Button>
-          <Button size="small" aria-label="Frame to the right" onClick={move(frameNudgePercent, 0)}>
-            →
-          </Button>
-        </div>
-      )}
-      {framePercent !== undefined && (
-        <Nudge
-          name="Size"
-          less={['Smaller', () => change(withFrameSize(touchUp, macros, -frameNudgePercent))]}
-          value={`${shortNumber(framePercent)} %`}
-          more={['Larger', () => change(withFrameSize(touchUp, macros, frameNudgePercent))]}
-        />
-      )}
-      <Nudge
-        name="Level"
-        less={['↺', () => change(withLevel(touchUp, macros, -levelNudgeDegrees, standing)), 'Turn back by a tenth of a degree']}
-        value={`${signedNumber(levelOf(touchUp, macros, standing), 1)}°`}
-        more={['↻', () => change(withLevel(touchUp, macros, levelNudgeDegrees, standing)), 'Turn by a tenth of a degree']}
-      />
-      {stampedStep(macros) && (
-        <div className={styles.nudge}>
-          <span>Stamp</span>
-          {stampCorners.map(({ sign, name, at }) => (
-            <Button key={sign} size="small" aria-label={`Stamp ${name}`} onClick={() => change(withStampAt(touchUp, macros, at))}>
-              {sign}
-            </Button>
-          ))}
-        </div>
-      )}
-      <div className={styles.buttons}>
-        <Button
-          size="small"
-          type={touchUp.setAside ? 'primary' : 'default'}
-          aria-pressed={touchUp.setAside}
-          onClick={() => change(setAside(touchUp))}
-        >
-          Set aside
-        </Button>
-        <Button size="small" disabled={touchUp.lookedAt} onClick={() => change(lookedAt(touchUp))}>
-          Good
-        </Button>
-      </div>
+      <Row row={light} value={light.value(now)} act={act} />
+      <Row row={colour} value={colour.value(now)} act={act} />
+      {framedStep(now.macros) && <Buttons name="Frame" buttons={frameMoves} act={act} />}
+      <Row row={frameSize} value={frameSize.value(now)} act={act} />
+      <Row row={level} value={level.value(now)} act={act} />
+      {stampedStep(now.macros) && <Buttons name="Stamp" buttons={stampCorners} act={act} />}
     </>
   )
 }
 
-type NudgeButton = readonly [says: string, does: () => void, name?: string]
-
-interface NudgeProps {
-  name: string
-  /** What the button says, and does; its name, where it is a sign. */
-  less: NudgeButton
-  value: string
-  more: NudgeButton
+interface RowProps extends Pick<Props, 'act'> {
+  row: ValueRow
+  value: string | undefined
 }
 
-function Nudge({ name, less, value, more }: NudgeProps): ReactNode {
+const Row = memo(function Row({ row, value, act }: RowProps): ReactNode {
+  if (value === undefined) return null
+  return (
+    <div className={styles.nudge}>
+      <span>{row.name}</span>
+      <OneButton button={row.less} act={act} />
+      <code>{value}</code>
+      <OneButton button={row.more} act={act} />
+    </div>
+  )
+})
+
+const Buttons = memo(function Buttons({ name, buttons, act }: Pick<Props, 'act'> & { name: string; buttons: readonly NudgeButton[] }) {
   return (
     <div className={styles.nudge}>
       <span>{name}</span>
-      <Button size="small" onClick={less[1]} aria-label={less[2]}>
-        {less[0]}
-      </Button>
-      <code>{value}</code>
-      <Button size="small" onClick={more[1]} aria-label={more[2]}>
-        {more[0]}
-      </Button>
+      {buttons.map((button) => (
+        <OneButton key={button.says} button={button} act={act} />
+      ))}
     </div>
   )
-}
+})
+
+const OneButton = memo(function OneButton({ button, act }: Pick<Props, 'act'> & { button: NudgeButton }): ReactNode {
+  return (
+    <Button size="small" aria-label={button.name} onClick={() => act(button.does)}>
+      {button.says}
+    </Button>
+  )
+})

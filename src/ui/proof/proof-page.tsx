@@ -1,10 +1,11 @@
 'use client'
 
 import { App, Button, Segmented, Skeleton } from 'antd'
-import { type ReactNode, useEffect, useMemo, useState } from 'react'
+import { memo, type ReactNode, useEffect, useMemo, useState } from 'react'
 import type { Proof } from '@/contract/answers'
 import { useProof, useProofOfRun } from '../api/queries'
 import { useShown, useWishedPictures } from '../bench/use-sample-pictures'
+import { useLatest } from '../controls/use-latest'
 import { Beside } from './beside'
 import { DeliverChanged } from './deliver-changed'
 import { Desk } from './desk'
@@ -54,7 +55,7 @@ function LoadedProof({ proof, at }: { proof: Proof } & At): ReactNode {
   const [showsSource, setShowsSource] = useState(false)
   const [isClose, setClose] = useState(false)
   const shown = useWishedPictures(useWishes(state), 0)
-  const { path, pictures, touchUps } = state
+  const { path, pictures } = state
   const hasPicture = useShown(shown, (all) => largeOf(all, path) !== undefined)
   useEffect(() => {
     if (hasPicture) setReady(true)
@@ -68,6 +69,7 @@ function LoadedProof({ proof, at }: { proof: Proof } & At): ReactNode {
   })
 
   const { marked, touched, changed } = state.counts
+  const latest = useLatest(state)
   const open = (index: number): void => {
     state.go(index)
     setView('strip')
@@ -93,20 +95,14 @@ function LoadedProof({ proof, at }: { proof: Proof } & At): ReactNode {
           </Button>
         )}
         <WhatStandsOut silent={silent} onChange={setSilent} />
-        <Segmented<ProofView>
-          size="small"
-          aria-label="How the set is shown"
-          value={view}
-          options={views.map((value) => ({ value, label: viewNames[value] }))}
-          onChange={setView}
-        />
-        <SetMenu state={state} />
+        <ViewSwitch view={view} onChange={setView} />
+        <SetMenu latest={latest} loopId={proof.loopId} hasTouched={touched > 0} />
         {state.isNarrowed && (
           <Button size="small" onClick={() => state.narrow(null)}>
             {pictures.length.toLocaleString('en-GB')} shown · Show all
           </Button>
         )}
-        <DeliverChanged loopId={proof.loopId} count={changed} before={touchUps.stored} />
+        <DeliverChanged loopId={proof.loopId} count={changed} latest={latest} />
       </header>
       <Desk state={state} shown={shown} />
       {view === 'grid' ? (
@@ -121,3 +117,15 @@ function LoadedProof({ proof, at }: { proof: Proof } & At): ReactNode {
     </div>
   )
 }
+
+const ViewSwitch = memo(function ViewSwitch({ view, onChange }: { view: ProofView; onChange(view: ProofView): void }): ReactNode {
+  return (
+    <Segmented<ProofView>
+      size="small"
+      aria-label="How the set is shown"
+      value={view}
+      options={views.map((value) => ({ value, label: viewNames[value] }))}
+      onChange={onChange}
+    />
+  )
+})

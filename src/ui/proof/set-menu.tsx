@@ -1,6 +1,6 @@
 import { MoreOutlined } from '@ant-design/icons'
 import { App, Button, Dropdown } from 'antd'
-import { type ReactNode, useRef } from 'react'
+import { memo, type ReactNode, useRef } from 'react'
 import { counted } from '@/base/format'
 import { routes } from '@/contract/routes'
 import { untouched } from '@/jobs/touch-up'
@@ -8,17 +8,21 @@ import { urlOf } from '../api/client'
 import { useImportTouchUps } from '../api/queries'
 import type { ProofState } from './use-proof-state'
 
+interface Props {
+  latest: { readonly current: ProofState }
+  loopId: string
+  hasTouched: boolean
+}
+
 /** What is done with the touch-ups of the whole set. */
-export function SetMenu({ state }: { state: ProofState }): ReactNode {
+export const SetMenu = memo(function SetMenu({ latest, loopId, hasTouched }: Props): ReactNode {
   const { message, modal } = App.useApp()
-  const { proof, touchUps } = state
   const chooser = useRef<HTMLInputElement>(null)
-  const take = useImportTouchUps(proof.loopId)
-  const touched = proof.pictures.filter(({ sourcePath }) => state.wordsOf(sourcePath).length > 0)
+  const take = useImportTouchUps(loopId)
 
   const takeFile = async (file: File): Promise<void> => {
     // What was changed before comes before: on its way still, it would take back what the file says.
-    await touchUps.stored()
+    await latest.current.touchUps.stored()
     take.mutate(file, {
       onSuccess: ({ taken, unknown, changed }) =>
         void message.info(
@@ -35,8 +39,10 @@ export function SetMenu({ state }: { state: ProofState }): ReactNode {
       onError: (problem) => void message.error(problem.message, 8),
     })
   }
-  const takeAllBack = (): void =>
-    void modal.confirm({
+  const takeAllBack = (): void => {
+    const { proof, touchUps, wordsOf } = latest.current
+    const touched = proof.pictures.filter(({ sourcePath }) => wordsOf(sourcePath).length > 0)
+    modal.confirm({
       title: `Take back what ${counted(touched.length, 'picture')} ${touched.length === 1 ? 'has' : 'have'} of ${touched.length === 1 ? 'its' : 'their'} own?`,
       content: 'Each can be had back with Undo at its picture.',
       okText: 'Take all back',
@@ -44,6 +50,7 @@ export function SetMenu({ state }: { state: ProofState }): ReactNode {
         for (const { sourcePath } of touched) touchUps.change(sourcePath, { ...untouched, lookedAt: touchUps.of(sourcePath).lookedAt })
       },
     })
+  }
   return (
     <>
       <input
@@ -64,10 +71,10 @@ export function SetMenu({ state }: { state: ProofState }): ReactNode {
           items: [
             {
               key: 'save',
-              label: <a href={urlOf(routes.touchUpFile, { id: proof.loopId })}>Save all touch-ups to a file</a>,
+              label: <a href={urlOf(routes.touchUpFile, { id: loopId })}>Save all touch-ups to a file</a>,
             },
             { key: 'take', label: 'Take touch-ups from a file', onClick: () => chooser.current?.click() },
-            { key: 'back', label: 'Take all touch-ups back', disabled: touched.length === 0, onClick: takeAllBack },
+            { key: 'back', label: 'Take all touch-ups back', disabled: !hasTouched, onClick: takeAllBack },
           ],
         }}
       >
@@ -75,4 +82,4 @@ export function SetMenu({ state }: { state: ProofState }): ReactNode {
       </Dropdown>
     </>
   )
-}
+})

@@ -1,7 +1,8 @@
 import { Button, Checkbox, Popover } from 'antd'
-import { type ReactNode, useState } from 'react'
+import { memo, type ReactNode, useCallback, useState } from 'react'
 import { type MarkKind, markKinds } from '@/pixels/traits'
 import { useSetSilentMarks } from '../api/queries'
+import { useLatest } from '../controls/use-latest'
 import styles from './proof.module.css'
 
 const kindWords: Readonly<Record<MarkKind, string>> = {
@@ -21,10 +22,14 @@ export function useSilentKinds(
 ): readonly [ReadonlySet<MarkKind>, (silent: ReadonlySet<MarkKind>) => void] {
   const [silent, setSilent] = useState<ReadonlySet<MarkKind>>(() => new Set(stored))
   const store = useSetSilentMarks()
-  const change = (next: ReadonlySet<MarkKind>): void => {
-    setSilent(next)
-    store.mutate([...next], { onError: (problem) => onProblem(problem.message) })
-  }
+  const latest = useLatest({ store, onProblem })
+  const change = useCallback(
+    (next: ReadonlySet<MarkKind>): void => {
+      setSilent(next)
+      latest.current.store.mutate([...next], { onError: (problem) => latest.current.onProblem(problem.message) })
+    },
+    [latest],
+  )
   return [silent, change]
 }
 
@@ -34,7 +39,7 @@ interface Props {
 }
 
 /** What is told of pictures that stand out: each kind can be switched off. */
-export function WhatStandsOut({ silent, onChange }: Props): ReactNode {
+export const WhatStandsOut = memo(function WhatStandsOut({ silent, onChange }: Props): ReactNode {
   const toggle = (kind: MarkKind, told: boolean): void =>
     onChange(new Set(markKinds.filter((other) => (other === kind ? !told : silent.has(other)))))
   const list = (
@@ -55,4 +60,4 @@ export function WhatStandsOut({ silent, onChange }: Props): ReactNode {
       </Button>
     </Popover>
   )
-}
+})

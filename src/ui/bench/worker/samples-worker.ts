@@ -82,8 +82,19 @@ const copyOf = ({ path, edge }: SampleWish): string => `${edge ?? sampleEdge} ${
 /** Changes in quick succession come closer together than this. */
 const restMs = 250
 
-/** Lets messages in that came meanwhile. */
-const breathe = (ms = 0): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms))
+const rest = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, restMs))
+
+/** Lets messages in that came meanwhile. By a message of its own: timers in a row wait for four milliseconds each. */
+function breathe(): Promise<void> {
+  const { port1, port2 } = new MessageChannel()
+  return new Promise((resolve) => {
+    port1.onmessage = () => {
+      port1.close()
+      resolve()
+    }
+    port2.postMessage(null)
+  })
+}
 
 async function renderAll(wishes: readonly SampleWish[]): Promise<void> {
   const list = ++newest
@@ -104,7 +115,7 @@ async function renderAll(wishes: readonly SampleWish[]): Promise<void> {
       if (list !== newest) return
       if (wish.isInHand && sent.has(key)) {
         postPicture(key, await inHaste(opened, steps))
-        await breathe(restMs)
+        await rest()
         if (list !== newest) return
       }
       postPicture(key, opened.sample.render(steps, { wantsTraits: wish.edge === undefined }))
