@@ -9,6 +9,7 @@ import { createSampler } from '@/engine/sampler'
 import { decodePicture } from '@/files/decode'
 import { readFacts } from '@/files/facts'
 import { newStep, type Step } from '@/macros/step'
+import { type Returned, thereAndBack } from '../tests/casts'
 import { siblingsApart } from '../tests/siblings'
 import { matchedErrors, middleLight } from './matched'
 import type { Row } from './measure'
@@ -76,6 +77,12 @@ function rankCorrelation(a: readonly number[], b: readonly number[]): number {
   return covariance / Math.sqrt(x.reduce((sum, value) => sum + (value - mx) ** 2, 0) * y.reduce((sum, value) => sum + (value - my) ** 2, 0))
 }
 
+async function thereAndBackAll(kernels: Kernels, paths: readonly string[]): Promise<Returned[]> {
+  const all: Returned[] = []
+  for (const path of paths) for (const temperatureK of [3200, 4500, 9000]) all.push(await thereAndBack(kernels, path, temperatureK))
+  return all
+}
+
 /** How edits that adjust themselves do over the whole demo set, against its true values. */
 export async function truthRows(kernels: Kernels): Promise<Row[]> {
   const truth = JSON.parse(readFileSync('demo/truth.json', 'utf8')).files as Record<string, TrueValues>
@@ -108,7 +115,17 @@ export async function truthRows(kernels: Kernels): Promise<Row[]> {
     mean(found, (one) => one.cast) ?? Number.NaN,
   ]
   const worse = Math.max(...found.map((one) => one.cast - castBefore(one)))
+  const there = await thereAndBackAll(
+    kernels,
+    found.map(({ path }) => path),
+  )
   return [
+    {
+      what: `the demo's ${found.length} pictures put into light of 3200, 4500 and 9000 K and back: mean ΔE00 of what was not cut off, hue turned at most (of 999 in 1000), colours that came out grey`,
+      measured: `${(mean(there, ({ apart }) => apart) ?? Number.NaN).toFixed(2)}, ${Math.max(...there.map(({ turned }) => turned)).toFixed(1)}°, ${Math.max(...there.map(({ greyedPercent }) => greyedPercent)).toFixed(1)} %`,
+      goal: '≤ 1, ≤ 5°, none',
+      met: there.every(({ turned, greyedPercent }) => turned <= 5 && greyedPercent === 0) && (mean(there, ({ apart }) => apart) ?? 9) <= 1,
+    },
     {
       what: `white balance by itself over ${found.length} demo pictures: angle to the true light, median and mean; where it is further off than before, at most`,
       measured: `${cast.toFixed(1)}°, ${meanCast.toFixed(1)}°; ${worse.toFixed(1)}° (untouched: ${untouched.toFixed(1)}°, ${meanUntouched.toFixed(1)}°)`,

@@ -11,6 +11,7 @@ export type PointKernelName =
   | 'matrix'
   | 'affine'
   | 'balance'
+  | 'balanceKnown'
   | 'exposure'
   | 'levels'
   | 'contrast'

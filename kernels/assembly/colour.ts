@@ -138,6 +138,44 @@ export function splitTint(l: usize, a: usize, b: usize, count: i32, parameters: 
 }
 
 /**
+ * A white balance that knows what a channel at its end does not tell: it was at least so bright. So the balanced channel is raised towards
+ * the brightest of the others, never above it: what was white and is cut off comes out white, and a colour with one channel at its end
+ * keeps its hue, for a channel that leads already is left where it is. All in the source's own primaries.
+ * parameters: 9 of the balance, 9 to the source's primaries, 9 back, where clipping begins, 1/(1 − begin).
+ */
+export function balanceKnown(r: usize, g: usize, b: usize, count: i32, parameters: usize): void {
+  const begin = v128.load32_splat(parameters, 108)
+  const perRest = v128.load32_splat(parameters, 112)
+  for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16) {
+    const x = v128.load(r + i)
+    const y = v128.load(g + i)
+    const z = v128.load(b + i)
+    let red = row(parameters, 0, x, y, z)
+    let green = row(parameters, 12, x, y, z)
+    let blue = row(parameters, 24, x, y, z)
+    const lostRed = f32x4.sub(row(parameters, 36, x, y, z), begin)
+    const lostGreen = f32x4.sub(row(parameters, 48, x, y, z), begin)
+    const lostBlue = f32x4.sub(row(parameters, 60, x, y, z), begin)
+    const highest = f32x4.pmax(lostRed, f32x4.pmax(lostGreen, lostBlue))
+    if (v128.any_true(f32x4.gt(highest, f32x4.splat(0)))) {
+      const ownRed = row(parameters, 36, red, green, blue)
+      const ownGreen = row(parameters, 48, red, green, blue)
+      const ownBlue = row(parameters, 60, red, green, blue)
+      const most = f32x4.pmax(ownRed, f32x4.pmax(ownGreen, ownBlue))
+      const moreRed = f32x4.mul(smooth(f32x4.mul(lostRed, perRest)), f32x4.sub(most, ownRed))
+      const moreGreen = f32x4.mul(smooth(f32x4.mul(lostGreen, perRest)), f32x4.sub(most, ownGreen))
+      const moreBlue = f32x4.mul(smooth(f32x4.mul(lostBlue, perRest)), f32x4.sub(most, ownBlue))
+      red = f32x4.add(red, row(parameters, 72, moreRed, moreGreen, moreBlue))
+      green = f32x4.add(green, row(parameters, 84, moreRed, moreGreen, moreBlue))
+      blue = f32x4.add(blue, row(parameters, 96, moreRed, moreGreen, moreBlue))
+    }
+    v128.store(r + i, red)
+    v128.store(g + i, green)
+    v128.store(b + i, blue)
+  }
+}
+
+/**
  * A white balance that keeps clipped highlights white. Where a source channel is at its end the true colour is lost, and
  * balancing what is left would tint it: there the balanced colour passes to its own largest channel as grey.
  * parameters: 9 of the balance, 9 to the source's own primaries, where clipping begins, 1/(1 − begin).

@@ -9,6 +9,7 @@ import { srgbTransfer } from '@/colour/transfer'
 import { type LinearPicture, quantile } from '@/pixels/linear-picture'
 import { defineOperation } from '../declare/operation'
 import { choice, number, type Settings } from '../declare/settings'
+import { editionSetting, withEdition } from '../support/editions'
 import { wholeCodes } from '../support/picked-codes'
 
 const toXyz = rgbToXyz(workingSpace)
@@ -22,8 +23,11 @@ export const neutralTemperatureK = 6500
 
 /** Most sources are sRGB: its channels tell where light was cut off. */
 const toSource = rgbToRgb(workingSpace, colourSpaces.srgb)
-/** Linear value from which on a channel may be cut off: code 246 of 255. */
-const clippingBegins = 0.92
+const fromSource = rgbToRgb(colourSpaces.srgb, workingSpace)
+/** Linear value from which on a channel may be cut off: code 250 of 255. */
+const clippingBegins = 0.955
+/** In the first edition, where a channel at its end took the colour from the others: code 246. */
+const firstClippingBegins = 0.92
 
 /** The matrix on linear working RGB that makes `white` (XYZ, any luminance) the white of D65. */
 function balanceMatrix(white: Vector3): Matrix3 {
@@ -187,6 +191,34 @@ const picked = (channel: string, value: number) =>
     shownWhen: by('picked'),
   })
 
+interface BalanceSettings {
+  readonly by: 'temperature' | 'picked' | 'auto'
+  readonly temperatureK: number
+  readonly tintPercent: number
+  readonly pickedRed: number
+  readonly pickedGreen: number
+  readonly pickedBlue: number
+  readonly estimate: 'greys' | 'greyWorld' | 'brightEnd'
+  readonly strongestCastPercent: number
+  readonly weakestCastPercent: number
+}
+
+/** What is done to linear working RGB. */
+function matrixFor(s: BalanceSettings, copy: (() => LinearPicture) | undefined): Matrix3 {
+  if (s.by === 'temperature')
+    return s.temperatureK === neutralTemperatureK && s.tintPercent === 0
+      ? identity3
+      : balanceMatrix(xyzOfChromaticity(acrossLocus(whiteOfTemperature(s.temperatureK), (s.tintPercent / 100) * fullTintDuv)))
+  if (s.by === 'picked') {
+    const linear = mapTriple([s.pickedRed, s.pickedGreen, s.pickedBlue], (code) => srgbTransfer.decode(code / 255))
+    return balanceMatrix(transform(rgbToXyz(colourSpaces.srgb), linear))
+  }
+  const picture = copy?.()
+  const white = picture && estimateWhite(picture, s.estimate)
+  const light = white && believed(white, s.weakestCastPercent / 100, s.strongestCastPercent / 100)
+  return light ? balanceMatrix(transform(toXyz, light)) : identity3
+}
+
 export const whiteBalance = defineOperation({
   id: 'white-balance',
   name: 'White balance',
@@ -258,7 +290,9 @@ export const whiteBalance = defineOperation({
       help: 'A weaker cast is taken for the subject’s own colour, like wood, and left alone; one a little stronger is taken in part.',
       shownWhen: by('auto'),
     }),
+    edition: editionSetting('At first, bright colours of which one channel was cut off came out grey.'),
   },
+  upgrade: withEdition,
   tools: [
     {
       tool: 'grey',
@@ -272,32 +306,15 @@ export const whiteBalance = defineOperation({
   ],
   neutral: { by: 'temperature', temperatureK: neutralTemperatureK, tintPercent: 0 },
   method:
-    'Linear Bradford adaptation (ICC.1:2022, annex E) from the light’s white to D65, clipped highlights kept white; daylight of CIE 15:2018, lamps on the Planckian locus; by itself: the mean of what looks grey under it, settled from two starts (clipped and dark pixels left out), near the locus of lamps and daylight; weak casts shrunk as by James & Stein 1961.',
-  resolve: (s, { copy }) => {
-    const identity = [...identity3]
-    if (s.by === 'temperature') {
-      if (s.temperatureK === neutralTemperatureK && s.tintPercent === 0) return { matrix: identity }
-      return {
-        matrix: [...balanceMatrix(xyzOfChromaticity(acrossLocus(whiteOfTemperature(s.temperatureK), (s.tintPercent / 100) * fullTintDuv)))],
-      }
-    }
-    if (s.by === 'picked') {
-      const linear = mapTriple([s.pickedRed, s.pickedGreen, s.pickedBlue], (code) => srgbTransfer.decode(code / 255))
-      return { matrix: [...balanceMatrix(transform(rgbToXyz(colourSpaces.srgb), linear))] }
-    }
-    const picture = copy?.()
-    const white = picture && estimateWhite(picture, s.estimate)
-    const light = white && believed(white, s.weakestCastPercent / 100, s.strongestCastPercent / 100)
-    return { matrix: light ? [...balanceMatrix(transform(toXyz, light))] : identity }
+    'Linear Bradford adaptation (ICC.1:2022, annex E) from the light’s white to D65, a channel at its end is taken for at least so bright, so that clipped whites stay white and bright colours keep their hue; daylight of CIE 15:2018, lamps on the Planckian locus; by itself: the mean of what looks grey under it, settled from two starts (clipped and dark pixels left out), near the locus of lamps and daylight; weak casts shrunk as by James & Stein 1961.',
+  resolve: (s, { copy }) => ({ matrix: [...matrixFor(s, copy)], ...(s.edition === 'first' ? { first: true } : {}) }),
+  render: ({ matrix, first }) => {
+    if (matrix.every((value, i) => value === identity3[i])) return { kind: 'none' }
+    const pass = first
+      ? { kernel: 'balance' as const, parameters: [...matrix, ...toSource, firstClippingBegins, 1 / (1 - firstClippingBegins)] }
+      : { kernel: 'balanceKnown' as const, parameters: [...matrix, ...toSource, ...fromSource, clippingBegins, 1 / (1 - clippingBegins)] }
+    return { kind: 'point', domain: 'linear', passes: [pass] }
   },
-  render: ({ matrix }) =>
-    matrix.every((value, i) => value === identity3[i])
-      ? { kind: 'none' }
-      : {
-          kind: 'point',
-          domain: 'linear',
-          passes: [{ kernel: 'balance', parameters: [...matrix, ...toSource, clippingBegins, 1 / (1 - clippingBegins)] }],
-        },
   changeInWords: (to, from) => {
     const isWarmth =
       to.by === 'temperature' && (from === undefined || from.by === 'temperature') && to.tintPercent === (from?.tintPercent ?? 0)
