@@ -59,6 +59,32 @@ type ResampleKernel = (
   weights: Pointer,
   taps: number,
 ) => void
+type UnsharpKernel = (
+  plane: Pointer,
+  blurred: Pointer,
+  lowest: Pointer,
+  highest: Pointer,
+  target: Pointer,
+  width: number,
+  amount: number,
+  threshold: number,
+  halo: number,
+) => void
+/** `from`: of each output, where among its input samples its surroundings begin; `count` of them; `beyond`: a share of the root of the light. */
+type HeldResampleKernel = (
+  source: Pointer,
+  sourceStride: number,
+  target: Pointer,
+  targetStride: number,
+  width: number,
+  rows: number,
+  starts: Pointer,
+  weights: Pointer,
+  taps: number,
+  from: Pointer,
+  count: number,
+  beyond: number,
+) => void
 
 /** A point function that reads one more plane, made from each pixel's surroundings. */
 type BasedKernel = (r: Pointer, g: Pointer, b: Pointer, base: Pointer, count: number, parameters: Pointer) => void
@@ -91,17 +117,8 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
   convolveColumns: ConvolveKernel
   windowRows: WindowKernel
   windowColumns: WindowKernel
-  unsharpRow(
-    plane: Pointer,
-    blurred: Pointer,
-    lowest: Pointer,
-    highest: Pointer,
-    target: Pointer,
-    width: number,
-    amount: number,
-    threshold: number,
-    halo: number,
-  ): void
+  unsharpRow: UnsharpKernel
+  crispRow: UnsharpKernel
   boxReduce(
     source: Pointer,
     sourceStride: number,
@@ -291,6 +308,8 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
   copyTurned(source: Pointer, stepX: number, stepY: number, target: Pointer, targetStride: number, width: number, height: number): void
   resampleColumns: ResampleKernel
   resampleRows: ResampleKernel
+  resampleColumnsHeld: HeldResampleKernel
+  resampleRowsHeld: HeldResampleKernel
 }
 
 /** The compiled kernels with their memory: one instance a thread. */

@@ -27,6 +27,11 @@ export function edgeFigures(pixels: ArrayLike<number>, width: number, height: nu
     }
   const profile = [...bins.entries()].sort(([a], [b]) => a - b).map(([bin, values]) => [bin / 4, mean(values) ?? 0] as const)
   const level = (share: number) => 0.1 + 0.4 * share
-  const crossing = (share: number) => profile.find(([, value]) => value >= level(share))?.[0] ?? Number.NaN
+  const crossing = (share: number): number => {
+    const at = profile.findIndex(([, value]) => value >= level(share))
+    const [before, after] = [profile[at - 1], profile[at]]
+    if (!before || !after) return Number.NaN
+    return before[0] + ((after[0] - before[0]) * (level(share) - before[1])) / (after[1] - before[1])
+  }
   return { widthPx: crossing(0.9) - crossing(0.1), overshootPercent: ((Math.max(...profile.map(([, value]) => value)) - 0.5) / 0.4) * 100 }
 }

@@ -48,22 +48,203 @@ function sumLanes(v: v128): f32 {
   return f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 2) + (f32x4.extract_lane(v, 1) + f32x4.extract_lane(v, 3))
 }
 
+// @ts-ignore: decorator
+@inline
+function weighed(at: usize, weight: usize, tapBytes: usize): v128 {
+  let sum = f32x4.splat(0)
+  for (let t: usize = 0; t < tapBytes; t += 16) sum = f32x4.add(sum, f32x4.mul(v128.load(at + t), v128.load(weight + t)))
+  return sum
+}
+
+/** Four vectors, each added up over its lanes in the order of `sumLanes`. */
+// @ts-ignore: decorator
+@inline
+function sumsOf(a: v128, b: v128, c: v128, d: v128): v128 {
+  const ab = f32x4.add(v128.shuffle<f32>(a, b, 0, 4, 1, 5), v128.shuffle<f32>(a, b, 2, 6, 3, 7))
+  const cd = f32x4.add(v128.shuffle<f32>(c, d, 0, 4, 1, 5), v128.shuffle<f32>(c, d, 2, 6, 3, 7))
+  return f32x4.add(v128.shuffle<f32>(ab, cd, 0, 1, 4, 5), v128.shuffle<f32>(ab, cd, 2, 3, 6, 7))
+}
+
 /** Output x = Σ weights[x][t] · input starts[x] + t, for every row. */
 export function resampleRows(source: usize, sourceStride: i32, target: usize, targetStride: i32, width: i32, rows: i32, starts: usize, weights: usize, taps: i32): void {
   const tapBytes: usize = <usize>taps << 2
+  const whole = width & ~3
   for (let y = 0; y < rows; y++) {
-    const from = source + ((<usize>(y * sourceStride)) << 2)
+    const row = source + ((<usize>(y * sourceStride)) << 2)
     const to = target + ((<usize>(y * targetStride)) << 2)
     let weight = weights
-    for (let x = 0; x < width; x++) {
-      let at = from + (<usize>i32.load(starts + ((<usize>x) << 2)) << 2)
-      let sum = f32x4.splat(0)
-      for (let t: usize = 0; t < tapBytes; t += 16) {
-        sum = f32x4.add(sum, f32x4.mul(v128.load(at), v128.load(weight)))
-        at += 16
-        weight += 16
+    for (let x = 0; x < whole; x += 4) {
+      const place = (<usize>x) << 2
+      const values = sumsOf(
+        weighed(row + (<usize>i32.load(starts + place) << 2), weight, tapBytes),
+        weighed(row + (<usize>i32.load(starts + place, 4) << 2), weight + tapBytes, tapBytes),
+        weighed(row + (<usize>i32.load(starts + place, 8) << 2), weight + 2 * tapBytes, tapBytes),
+        weighed(row + (<usize>i32.load(starts + place, 12) << 2), weight + 3 * tapBytes, tapBytes),
+      )
+      weight += 4 * tapBytes
+      v128.store(to + place, values)
+    }
+    for (let x = whole; x < width; x++) {
+      const place = (<usize>x) << 2
+      f32.store(to + place, sumLanes(weighed(row + (<usize>i32.load(starts + place) << 2), weight, tapBytes)))
+      weight += tapBytes
+    }
+  }
+}
+
+/**
+ * A value held within what its surroundings have: between the least and the most of them, and a little beyond. How much is a share of the
+ * root of the light: about so many codes of an encoded picture, dark or bright.
+ */
+// @ts-ignore: decorator
+@inline
+function heldWithin(value: v128, least: v128, most: v128, beyond: v128): v128 {
+  const zero = f32x4.splat(0)
+  const toe = f32x4.mul(beyond, f32x4.splat(toeLight))
+  const low = f32x4.sub(f32x4.sub(least, f32x4.mul(beyond, f32x4.sqrt(f32x4.pmax(least, zero)))), toe)
+  const high = f32x4.add(f32x4.add(most, f32x4.mul(beyond, f32x4.sqrt(f32x4.pmax(most, zero)))), toe)
+  return f32x4.pmin(f32x4.pmax(value, low), high)
+}
+/** Where the transfer of sRGB goes over into a line, the root of the light is about this. */
+const toeLight: f32 = 0.02
+
+/**
+ * As `resampleColumns`, each value held within its surroundings: input rows starts[y] + from[y] and the `count` − 1 behind it.
+ * `beyond`: see `heldWithin`.
+ */
+export function resampleColumnsHeld(source: usize, sourceStride: i32, target: usize, targetStride: i32, width: i32, rows: i32, starts: usize, weights: usize, taps: i32, from: usize, count: i32, beyond: f32): void {
+  const rowBytes: usize = <usize>sourceStride << 2
+  const room = f32x4.splat(beyond)
+  for (let y = 0; y < rows; y++) {
+    const place = (<usize>y) << 2
+    const first = source + <usize>i32.load(starts + place) * rowBytes
+    const near = <usize>i32.load(from + place) * rowBytes
+    const weightRow = weights + ((<usize>(y * taps)) << 2)
+    const to = target + ((<usize>(y * targetStride)) << 2)
+    const end: usize = <usize>width << 2
+    let i: usize = 0
+    for (; i + 32 <= end; i += 32) {
+      let a = f32x4.splat(0)
+      let b = f32x4.splat(0)
+      let at = first + i
+      for (let t: usize = 0, last: usize = <usize>taps << 2; t < last; t += 4) {
+        const w = v128.load32_splat(weightRow + t)
+        a = f32x4.add(a, f32x4.mul(v128.load(at), w))
+        b = f32x4.add(b, f32x4.mul(v128.load(at, 16), w))
+        at += rowBytes
       }
-      f32.store(to + ((<usize>x) << 2), sumLanes(sum))
+      at = first + i + near
+      let leastA = v128.load(at)
+      let mostA = leastA
+      let leastB = v128.load(at, 16)
+      let mostB = leastB
+      for (let t = 1; t < count; t++) {
+        at += rowBytes
+        const valueA = v128.load(at)
+        const valueB = v128.load(at, 16)
+        leastA = f32x4.pmin(leastA, valueA)
+        mostA = f32x4.pmax(mostA, valueA)
+        leastB = f32x4.pmin(leastB, valueB)
+        mostB = f32x4.pmax(mostB, valueB)
+      }
+      v128.store(to + i, heldWithin(a, leastA, mostA, room))
+      v128.store(to + i, heldWithin(b, leastB, mostB, room), 16)
+    }
+    for (; i < end; i += 16) {
+      let a = f32x4.splat(0)
+      let at = first + i
+      for (let t: usize = 0, last: usize = <usize>taps << 2; t < last; t += 4) {
+        a = f32x4.add(a, f32x4.mul(v128.load(at), v128.load32_splat(weightRow + t)))
+        at += rowBytes
+      }
+      at = first + i + near
+      let least = v128.load(at)
+      let most = least
+      for (let t = 1; t < count; t++) {
+        at += rowBytes
+        least = f32x4.pmin(least, v128.load(at))
+        most = f32x4.pmax(most, v128.load(at))
+      }
+      v128.store(to + i, heldWithin(a, least, most, room))
+    }
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function leastsOf(a: v128, b: v128, c: v128, d: v128): v128 {
+  const ab = f32x4.pmin(v128.shuffle<f32>(a, b, 0, 4, 1, 5), v128.shuffle<f32>(a, b, 2, 6, 3, 7))
+  const cd = f32x4.pmin(v128.shuffle<f32>(c, d, 0, 4, 1, 5), v128.shuffle<f32>(c, d, 2, 6, 3, 7))
+  return f32x4.pmin(v128.shuffle<f32>(ab, cd, 0, 1, 4, 5), v128.shuffle<f32>(ab, cd, 2, 3, 6, 7))
+}
+
+// @ts-ignore: decorator
+@inline
+function mostsOf(a: v128, b: v128, c: v128, d: v128): v128 {
+  const ab = f32x4.pmax(v128.shuffle<f32>(a, b, 0, 4, 1, 5), v128.shuffle<f32>(a, b, 2, 6, 3, 7))
+  const cd = f32x4.pmax(v128.shuffle<f32>(c, d, 0, 4, 1, 5), v128.shuffle<f32>(c, d, 2, 6, 3, 7))
+  return f32x4.pmax(v128.shuffle<f32>(ab, cd, 0, 1, 4, 5), v128.shuffle<f32>(ab, cd, 2, 3, 6, 7))
+}
+
+/** The least of `count` samples, four and more, lane by lane: the last vector overlaps the one before it. */
+// @ts-ignore: decorator
+@inline
+function leastNear(at: usize, lastVector: usize): v128 {
+  let least = v128.load(at + lastVector)
+  for (let t: usize = 0; t < lastVector; t += 16) least = f32x4.pmin(least, v128.load(at + t))
+  return least
+}
+
+// @ts-ignore: decorator
+@inline
+function mostNear(at: usize, lastVector: usize): v128 {
+  let most = v128.load(at + lastVector)
+  for (let t: usize = 0; t < lastVector; t += 16) most = f32x4.pmax(most, v128.load(at + t))
+  return most
+}
+
+/**
+ * As `resampleRows`, each value held within its surroundings: input samples starts[x] + from[x] and the `count` − 1 behind it, four at least.
+ */
+export function resampleRowsHeld(source: usize, sourceStride: i32, target: usize, targetStride: i32, width: i32, rows: i32, starts: usize, weights: usize, taps: i32, from: usize, count: i32, beyond: f32): void {
+  const tapBytes: usize = <usize>taps << 2
+  const lastVector: usize = (<usize>max(count, 4) - 4) << 2
+  const room = f32x4.splat(beyond)
+  const whole = width & ~3
+  for (let y = 0; y < rows; y++) {
+    const row = source + ((<usize>(y * sourceStride)) << 2)
+    const to = target + ((<usize>(y * targetStride)) << 2)
+    let weight = weights
+    for (let x = 0; x < whole; x += 4) {
+      const place = (<usize>x) << 2
+      const a = row + (<usize>i32.load(starts + place) << 2)
+      const b = row + (<usize>i32.load(starts + place, 4) << 2)
+      const c = row + (<usize>i32.load(starts + place, 8) << 2)
+      const d = row + (<usize>i32.load(starts + place, 12) << 2)
+      const values = sumsOf(
+        weighed(a, weight, tapBytes),
+        weighed(b, weight + tapBytes, tapBytes),
+        weighed(c, weight + 2 * tapBytes, tapBytes),
+        weighed(d, weight + 3 * tapBytes, tapBytes),
+      )
+      weight += 4 * tapBytes
+      const nearA = a + (<usize>i32.load(from + place) << 2)
+      const nearB = b + (<usize>i32.load(from + place, 4) << 2)
+      const nearC = c + (<usize>i32.load(from + place, 8) << 2)
+      const nearD = d + (<usize>i32.load(from + place, 12) << 2)
+      const least = leastsOf(leastNear(nearA, lastVector), leastNear(nearB, lastVector), leastNear(nearC, lastVector), leastNear(nearD, lastVector))
+      const most = mostsOf(mostNear(nearA, lastVector), mostNear(nearB, lastVector), mostNear(nearC, lastVector), mostNear(nearD, lastVector))
+      v128.store(to + place, heldWithin(values, least, most, room))
+    }
+    for (let x = whole; x < width; x++) {
+      const place = (<usize>x) << 2
+      const at = row + (<usize>i32.load(starts + place) << 2)
+      const near = at + (<usize>i32.load(from + place) << 2)
+      const values = f32x4.splat(sumLanes(weighed(at, weight, tapBytes)))
+      weight += tapBytes
+      const low = leastNear(near, lastVector)
+      const high = mostNear(near, lastVector)
+      f32.store(to + place, f32x4.extract_lane(heldWithin(values, leastsOf(low, low, low, low), mostsOf(high, high, high, high), room), 0))
     }
   }
 }

@@ -1,17 +1,17 @@
 import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
-import { allocatePlane, allocatePlanes, copyPlane, type Planes, strideOf } from '@kernels/planes'
+import { allocatePlanes, copyPlane, type Planes, strideOf } from '@kernels/planes'
 import { clipRect, expandRect, type Rect, type Size, sameRect } from '@/base/geometry'
-import { floatAt, integerAt, numberAt } from '@/base/numbers'
+import { floatAt, numberAt } from '@/base/numbers'
 import { mapTriple } from '@/base/tuples'
 import { type Matrix3, transform } from '@/colour/matrix'
 import { expandGrid } from '@/operations'
-import type { WeightTable } from '@/pixels/resampling'
 import { limitReach, paintLimits } from './limits'
 import { mixer } from './mixing'
 import { readyPasses } from './passes'
 import { type Frame, isInPlace, type PassGroup, type Plan, type Stage, scaleOf, takesAll, type Work } from './plan'
 import { readSource, viewOf } from './read-source'
+import { runResample } from './resampled'
 import { sourceRect, turnMap } from './turned'
 
 /** Point functions run on blocks of this many pixels: three planes of it stay in a first-level cache. */
@@ -355,36 +355,4 @@ function runPad(
     }
   })
   return output
-}
-
-type ResampleWork = Extract<Work, { kind: 'resample' }>
-
-function runResample({ heap, run }: Kernels, work: ResampleWork, before: (rect: Rect) => Planes, rect: Rect): Planes {
-  const output = allocatePlanes(heap, rect.width, rect.height)
-  const across = span(work.rows, rect.x, rect.width)
-  const down = span(work.columns, rect.y, rect.height)
-  heap.scope(() => {
-    const input = before({ x: across.first, y: down.first, width: across.length, height: down.length })
-    const [rowStarts, rowWeights] = tableOnHeap(work.rows, rect.x, rect.width, across.first)
-    const [columnStarts, columnWeights] = tableOnHeap(work.columns, rect.y, rect.height, down.first)
-    const stride = strideOf(across.length)
-    const middle = allocatePlane(heap, across.length, rect.height)
-    output.channels.forEach((target, i) => {
-      const source = numberAt(input.channels, i)
-      run.resampleColumns(source, input.stride, middle, stride, stride, rect.height, columnStarts, columnWeights, work.columns.taps)
-      run.resampleRows(middle, stride, target, output.stride, rect.width, rect.height, rowStarts, rowWeights, work.rows.taps)
-    })
-  })
-  return output
-
-  function tableOnHeap({ starts, weights, taps }: WeightTable, from: number, length: number, origin: number): [Pointer, Pointer] {
-    const relative = starts.subarray(from, from + length).map((start) => start - origin)
-    return [heap.integers(relative), heap.floats(weights.subarray(from * taps, (from + length) * taps))]
-  }
-}
-
-/** Input samples that outputs `from` … `from + length − 1` read. */
-function span({ starts, taps }: WeightTable, from: number, length: number): { first: number; length: number } {
-  const first = integerAt(starts, from)
-  return { first, length: integerAt(starts, from + length - 1) + taps - first }
 }

@@ -39,7 +39,7 @@ export type Work =
   | { readonly kind: 'neighbourhood'; readonly effect: Extract<Effect, { kind: 'neighbourhood' }>; readonly mix: Mix }
   | { readonly kind: 'crop'; readonly rect: Rect }
   | { readonly kind: 'turn'; readonly effect: Extract<Effect, { kind: 'turn' }>; readonly before: Size }
-  | { readonly kind: 'resample'; readonly columns: WeightTable; readonly rows: WeightTable }
+  | { readonly kind: 'resample'; readonly columns: WeightTable; readonly rows: WeightTable; readonly held?: boolean }
   /** `toSource`: pixels of this frame to pixels of the frame before, which has the size `before`. */
   | { readonly kind: 'warp'; readonly toSource: Matrix3; readonly before: Size }
   | { readonly kind: 'pad'; readonly inner: Rect; readonly ground: Ground }
@@ -125,7 +125,7 @@ export function planRender(source: Source, steps: readonly ResolvedStep[], purpo
         const kernel = resamplingKernels[effect.kernel]
         const rows = weightTable(kernel, frame.size.width, size.width)
         const columns = weightTable(kernel, frame.size.height, size.height)
-        push({ kind: 'resample', columns, rows }, { size, fullSize: effect.size })
+        push({ kind: 'resample', columns, rows, held: effect.held }, { size, fullSize: effect.size })
       } else relabel(effect.size)
     }
   }

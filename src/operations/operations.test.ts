@@ -68,6 +68,7 @@ describe('resize', () => {
     printDpi: 100,
     mayEnlarge: false,
     kernel: 'lanczos3',
+    edition: 'now',
   } as const
   it.each([
     ['longEdge', { width: 2400, height: 1600 }, [1000, 667]],

@@ -40,10 +40,18 @@ export interface WeightTable {
   readonly starts: Int32Array
   /** `starts.length × taps` weights, row by row. */
   readonly weights: Float32Array
+  /**
+   * What lies within one output sample to each side, as far as the main lobe of a kernel reaches that has others: input samples
+   * `starts + from` and the `count` − 1 behind it. Only where samples are reduced: what is held within them then rings no more.
+   */
+  readonly surroundings?: { readonly from: Int32Array; readonly count: number }
 }
 
 /** Taps come in whole SIMD vectors. */
 const tapMultiple = 4
+
+/** One SIMD vector. */
+const leastSurroundings = 4
 
 /**
  * Weights for resampling `inputLength` samples to `outputLength`, sample centres aligned.
@@ -68,5 +76,8 @@ export function weightTable(kernel: ResamplingKernel, inputLength: number, outpu
     starts[i] = start
     for (let t = 0; t < taps; t++) weights[i * taps + t] = doubleAt(row, t) / sum
   }
-  return { taps, starts, weights }
+  if (ratio <= 1 || kernel.radius <= 1) return { taps, starts, weights }
+  const count = Math.max(leastSurroundings, Math.floor(2 * ratio))
+  const from = starts.map((start, i) => Math.max(0, Math.ceil((i + 0.5) * ratio - 0.5 - count / 2) - start))
+  return { taps, starts, weights, surroundings: { from, count } }
 }

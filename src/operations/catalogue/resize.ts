@@ -3,6 +3,7 @@ import { type Size, scaleSize } from '@/base/geometry'
 import { type ResamplingKernelId, resamplingKernels } from '@/pixels/resampling'
 import { defineOperation, type Effect } from '../declare/operation'
 import { choice, number, type SettingsOf, toggle } from '../declare/settings'
+import { editionSetting, withEdition } from '../support/editions'
 import { pixelsPerUnit, printSettings, turnsSetting } from '../support/frame-settings'
 
 const by = (...is: string[]) => ({ setting: 'by', is })
@@ -101,6 +102,7 @@ const settings = {
     default: 'lanczos3' satisfies ResamplingKernelId,
     help: 'Lanczos-3 is sharpest; Mitchell rings least; bilinear is softest; nearest keeps hard pixels.',
   }),
+  edition: editionSetting('At first, dark and bright lines rang beside edges.'),
 }
 type ResizeSettings = SettingsOf<typeof settings>
 
@@ -172,6 +174,7 @@ export const resize = defineOperation({
   purpose: 'Make the picture smaller or larger, in proportion.',
   settings,
   holdsShape: (s) => s.turnsWithPicture === false,
+  upgrade: (old) => withEdition(old),
   neutral: { by: 'percent', scalePercent: 100 },
   method:
     'Separable filter in linear light, widened by the ratio when reducing (antialiasing). Lanczos-3: Duchon 1979; Mitchell, Catmull-Rom: Mitchell & Netravali 1988.',
@@ -183,11 +186,13 @@ export const resize = defineOperation({
       trimmed: [trimmed.width, trimmed.height],
       kernel: s.kernel,
       same: to.width === size.width && to.height === size.height,
+      ...(s.edition === 'first' ? { first: true } : {}),
     }
   },
-  render: ({ width, height, trimmed: [coverWidth = width, coverHeight = height], kernel, same }) => {
+  render: ({ width, height, trimmed: [coverWidth = width, coverHeight = height], kernel, same, first }) => {
     if (same) return { kind: 'none' }
-    const resample: Effect = { kind: 'resample', size: { width: coverWidth, height: coverHeight }, kernel: kernel as ResamplingKernelId }
+    const size = { width: coverWidth, height: coverHeight }
+    const resample: Effect = { kind: 'resample', size, kernel: kernel as ResamplingKernelId, held: first !== true }
     if (coverWidth === width && coverHeight === height) return resample
     const rect = { x: Math.floor((coverWidth - width) / 2), y: Math.floor((coverHeight - height) / 2), width, height }
     return { kind: 'chain', effects: [resample, { kind: 'crop', rect }] }

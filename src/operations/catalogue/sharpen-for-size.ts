@@ -2,6 +2,7 @@ import { plainNumber, shortNumber } from '@/base/format'
 import { longEdge, scaleSize } from '@/base/geometry'
 import { defineOperation, type Effect } from '../declare/operation'
 import { number, toggle } from '../declare/settings'
+import { editionSetting, withEdition } from '../support/editions'
 import { unsharpEffect } from './unsharp-mask'
 
 /** Deviation of the blur, in pixels of the finished picture. */
@@ -39,8 +40,8 @@ export const sharpenForSize = defineOperation({
       default: 1.67,
       help: 'How much larger than the finished picture it is sharpened. Around 1.67 is common practice.',
     }),
-    firstPercent: pass('First pass', 70, 'Strength of the first pass.'),
-    secondPercent: pass('Second pass', 35, 'Strength of the second pass. 0 leaves it out.'),
+    firstPercent: pass('First pass', 88, 'Strength of the first pass.'),
+    secondPercent: pass('Second pass', 44, 'Strength of the second pass. 0 leaves it out.'),
     thirdPercent: pass('Third pass', 0, 'Strength of the third pass. 0 leaves it out.'),
     edgesOnly: toggle({ label: 'Edges only', default: true, help: 'Smooth areas and faint noise are left alone.' }),
     keepColour: toggle({
@@ -48,7 +49,9 @@ export const sharpenForSize = defineOperation({
       default: true,
       help: 'Sharpens lightness only, so that strong colours keep their saturation.',
     }),
+    edition: editionSetting('At first, dark and bright lines rang beside edges.'),
   },
+  upgrade: (old) => withEdition(old, { firstPercent: 70, secondPercent: 35 }),
   neutral: { longEdgePx: 65535, firstPercent: 0, secondPercent: 0, thirdPercent: 0 },
   method:
     'Lanczos-3 to target × working size, unsharp mask a pass with overshoot held back, Lanczos-3 to the target, all in linear light but for the sharpening, which works on OKLab lightness.',
@@ -67,16 +70,22 @@ export const sharpenForSize = defineOperation({
       threshold: s.edgesOnly ? edgeThreshold.edges : edgeThreshold.everything,
       lightnessOnly: s.keepColour,
       same: target.width === size.width && target.height === size.height,
+      ...(s.edition === 'first' ? { first: true } : {}),
     }
   },
-  render: ({ size, working, amounts, radiusPx, threshold, lightnessOnly, same }) => {
+  render: ({ size, working, amounts, radiusPx, threshold, lightnessOnly, same, first }) => {
     if (same && amounts.length === 0) return { kind: 'none' }
     const resample = ([width = 1, height = 1]: readonly number[]): Effect => ({
       kind: 'resample',
       size: { width, height },
       kernel: 'lanczos3',
+      held: first !== true,
     })
-    const passes = amounts.map((amount) => unsharpEffect({ amount, radiusPx, threshold, haloLimit, lightnessOnly }))
+    // Halos do not add up: later passes make edges steeper within what the first one has.
+    const limitOf = (pass: number): number => (first || pass === 0 ? haloLimit : 0)
+    const passes = amounts.map((amount, pass) =>
+      unsharpEffect({ amount, radiusPx, threshold, haloLimit: limitOf(pass), lightnessOnly, first: true }),
+    )
     return { kind: 'chain', effects: [resample(working), ...passes, resample(size)] }
   },
   describe: (s) => {

@@ -5,6 +5,7 @@ import { plainNumber, shortNumber } from '@/base/format'
 import { numberAt } from '@/base/numbers'
 import { defineOperation, type Effect, type NeighbourhoodJob } from '../declare/operation'
 import { number, toggle } from '../declare/settings'
+import { editionSetting, withEdition } from '../support/editions'
 import { gaussianBlur, gaussianReach, type PlaneWindow } from '../support/gaussian'
 
 /** Below this, a blur moves nothing that 8 bits could show. */
@@ -18,6 +19,8 @@ export interface UnsharpConstants extends Record<string, number | boolean> {
   threshold: number
   haloLimit: number
   lightnessOnly: boolean
+  /** The threshold is taken off every difference, as at first. */
+  first: boolean
 }
 
 export const unsharpMask = defineOperation({
@@ -68,16 +71,19 @@ export const unsharpMask = defineOperation({
       default: true,
       help: 'Leaves colour alone, so that strong colours keep their saturation.',
     }),
+    edition: editionSetting('At first, the threshold was taken off every difference: little was left of what a good lens draws.'),
   },
+  upgrade: (old) => withEdition(old),
   neutral: { amountPercent: 0 },
   method:
-    'Plane plus amount × (plane − Gaussian), the difference soft-thresholded, the result held within the local range plus the halo limit. OKLab lightness, or sRGB-encoded channels.',
+    'Plane plus amount × (plane − Gaussian), the difference shrunk by a non-negative garrote (Breiman 1995), the result held within the local range plus the halo limit. OKLab lightness, or sRGB-encoded channels.',
   resolve: (s): UnsharpConstants => ({
     amount: s.amountPercent / 100,
     radiusPx: s.radiusPx,
     threshold: s.thresholdLevels / 255,
     haloLimit: s.haloLimitLevels / 255,
     lightnessOnly: s.lightnessOnly,
+    first: s.edition === 'first',
   }),
   render: (constants) => (constants.amount === 0 ? { kind: 'none' } : unsharpEffect(constants)),
   describe: (s) =>
@@ -110,10 +116,11 @@ function sharpenPlane(job: NeighbourhoodJob, source: Pointer, target: Pointer, c
   const blurred = gaussianBlur(kernels, window, sigmaAt(c, scale))
   const lowest = localExtreme(kernels, window, windowAt(c, scale), 0)
   const highest = localExtreme(kernels, window, windowAt(c, scale), 1)
+  const shrink = c.first ? kernels.run.unsharpRow : kernels.run.crispRow
   const centre = source + (reach * input.stride + reach) * 4
   for (let row = 0; row < output.height; row++) {
     const at = row * output.stride * 4
-    kernels.run.unsharpRow(
+    shrink(
       centre + row * input.stride * 4,
       blurred + at,
       lowest + at,

@@ -292,7 +292,7 @@ export const whiteBalance = defineOperation({
     }),
     edition: editionSetting('At first, bright colours of which one channel was cut off came out grey.'),
   },
-  upgrade: withEdition,
+  upgrade: (old) => withEdition(old),
   tools: [
     {
       tool: 'grey',

@@ -85,7 +85,8 @@ export type Effect =
   | { readonly kind: 'crop'; readonly rect: Rect }
   /** A clockwise turn, then mirroring. */
   | { readonly kind: 'turn'; readonly degrees: 0 | 90 | 180 | 270; readonly mirrorAcross: boolean; readonly mirrorDown: boolean }
-  | { readonly kind: 'resample'; readonly size: Size; readonly kernel: ResamplingKernelId }
+  /** `held`: a reduction keeps within what it reduces, but for a few codes, so that nothing rings beside an edge. */
+  | { readonly kind: 'resample'; readonly size: Size; readonly kernel: ResamplingKernelId; readonly held?: boolean }
   /** Resampled through a projective map: `toSource` takes full-size places of the new picture to those of the old one. */
   | { readonly kind: 'warp'; readonly size: Size; readonly toSource: Matrix3 }
   /** The picture laid on a larger ground. */

@@ -18,5 +18,9 @@ export const editionSetting = (help: string) =>
     shownWhen: { setting: 'edition', is: ['first'] },
   })
 
-/** Settings without an edition were written before there was another. */
-export const withEdition = (old: Settings): Settings => ('edition' in old ? old : { edition: 'first', ...old })
+/**
+ * Settings without an edition were written before there was another.
+ * @param defaults what was taken then for settings that were not named, where that is another now
+ */
+export const withEdition = (old: Settings, defaults: Settings = {}): Settings =>
+  'edition' in old ? old : { edition: 'first', ...defaults, ...old }

@@ -1,0 +1,48 @@
+import { extent } from 'd3'
+import { describe, expect, it } from 'vitest'
+import { slantedEdge } from './edge'
+import { greyPicture, seeded } from './pictures'
+import { renderOne } from './render'
+
+/* What shows beside edges and in fine structure at 100 %, in codes of 8 bits. */
+
+/** How far a render goes beyond the darkest and the brightest of its source. */
+function lines(pixels: ArrayLike<number>, source: ArrayLike<number>): { readonly over: number; readonly under: number } {
+  const [least = 0, most = 0] = extent(Array.from(source))
+  const [dark = 0, bright = 0] = extent(Array.from(pixels))
+  return { over: bright - most, under: least - dark }
+}
+
+describe('lines beside edges', () => {
+  // The hardest edge there is, and one as a good lens draws it.
+  for (const sigma of [0.01, 1.2])
+    for (const ratio of [2, 3, 5.3])
+      it(`are held back when an edge of ${sigma} px is reduced by ${ratio}, on both sides`, async () => {
+        const source = slantedEdge(360, 240, sigma)
+        const length = Math.round(360 / ratio)
+        const resized = lines((await renderOne(source, 'resize', { by: 'width', lengthPx: length })).pixels, source.pixels)
+        expect(Math.max(resized.over, resized.under)).toBeLessThanOrEqual(5)
+        const crisp = lines((await renderOne(source, 'sharpen-for-size', { longEdgePx: length })).pixels, source.pixels)
+        expect(Math.max(crisp.over, crisp.under)).toBeLessThanOrEqual(10)
+      })
+})
+
+describe('an unsharp mask at its default', () => {
+  const deviationOf = (pixels: ArrayLike<number>): number => {
+    const values = Array.from(pixels)
+    const mean = values.reduce((sum, value) => sum + value, 0) / values.length
+    return Math.sqrt(values.reduce((sum, value) => sum + (value - mean) ** 2, 0) / values.length)
+  }
+  it('is seen on fine structure of a good lens: stripes of five pixels gain a quarter', async () => {
+    const stripes = greyPicture(120, 60, (x) => 120 + 16 * Math.sin((2 * Math.PI * x) / 5))
+    const { pixels } = await renderOne(stripes, 'unsharp-mask', {})
+    expect(deviationOf(pixels) / deviationOf(stripes.pixels)).toBeGreaterThan(1.25)
+  })
+  it('hardly lifts the noise of a clean picture', async () => {
+    const random = seeded(11)
+    // About 1.2 levels of noise, the sum of four evenly distributed numbers.
+    const noisy = greyPicture(120, 120, () => 118 + (random() + random() + random() + random() - 2) * 2.1)
+    const { pixels } = await renderOne(noisy, 'unsharp-mask', {})
+    expect(deviationOf(pixels) / deviationOf(noisy.pixels)).toBeLessThan(1.1)
+  })
+})
