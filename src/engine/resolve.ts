@@ -4,7 +4,7 @@ import { lruCached } from '@/base/lru-cache'
 import { holds, type Subject } from '@/macros/condition'
 import type { Limit } from '@/macros/limit'
 import { type Blend, innerSteps, type Step } from '@/macros/step'
-import { type Constants, type Effect, findOperation, type PictureAtStep } from '@/operations'
+import { type Constants, type Effect, findOperation, type PatchOptions, type PictureAtStep } from '@/operations'
 import { expandCaption } from '@/operations/declare/caption'
 import { type Asset, keptFileHash, keptFileName } from '@/pixels/kept-file'
 import type { LinearPicture } from '@/pixels/linear-picture'
@@ -31,7 +31,7 @@ export interface ResolvedStep {
 export interface Sampler {
   copy(steps: readonly ResolvedStep[]): LinearPicture
   /** Pieces of the picture after the steps, at full size; not where there is only a reduced copy. */
-  patches?(steps: readonly ResolvedStep[], size: Size): readonly LinearPicture[]
+  patches?(steps: readonly ResolvedStep[], size: Size, options?: PatchOptions): readonly LinearPicture[]
 }
 
 /** What is known of the picture besides its size. Without a subject, conditions are taken to hold. */
@@ -113,7 +113,10 @@ function resolveOne(earlier: readonly ResolvedStep[], step: Step, size: Size, si
 function standingAt(earlier: readonly ResolvedStep[], size: Size, active: boolean, { sampler, subject, assets }: Sight): PictureAtStep {
   const seen =
     sampler && active
-      ? { copy: () => sampler.copy(earlier), patches: sampler.patches && (() => sampler.patches?.(earlier, size) ?? []) }
+      ? {
+          copy: () => sampler.copy(earlier),
+          patches: sampler.patches && ((options?: PatchOptions) => sampler.patches?.(earlier, size, options) ?? []),
+        }
       : {}
   return {
     asset: assets && ((value) => assets.get(keptFileHash(value)) ?? missing(value)),

@@ -1,6 +1,7 @@
 import type { Kernels } from '@kernels/binding'
 import { clipRect, longEdge, type Rect, type Size } from '@/base/geometry'
 import { lruCached } from '@/base/lru-cache'
+import { numberAt } from '@/base/numbers'
 import type { LinearPicture } from '@/pixels/linear-picture'
 import { planRender } from './plan'
 import { renderFrame, renderPatch, renderProxy } from './render'
@@ -14,20 +15,34 @@ const analysisEdge = 512
 const patchesAcross = 4
 const patchEdge = 128
 
-/** Evenly spread squares, the same for every picture of a size. */
-function patchRects(size: Size): Rect[] {
-  const place = (index: number, whole: number): number => Math.max(0, Math.round(((index + 0.5) / patchesAcross) * whole - patchEdge / 2))
-  return Array.from({ length: patchesAcross ** 2 }, (_, i) =>
-    clipRect(
+/** Edge of the blocks that JPEG transforms (ITU-T T.81). */
+const jpegBlock = 8
+/**
+ * Pieces begin so many pixels behind an even place, in turn: blocks that coincide with JPEG's hold zeros where noise was rounded away. On
+ * copies of half and a quarter of the size they begin at other places of its blocks, too.
+ */
+const phases = [3, 13, 21, 29, 5, 27, 11, 19] as const
+
+/** Evenly spread squares, the same for every picture of a size. `onGrid`: as at first, wherever they come to lie. */
+function patchRects(size: Size, onGrid: boolean): Rect[] {
+  const place = (index: number, whole: number, phase: number): number => {
+    const middle = Math.max(0, Math.round(((index + 0.5) / patchesAcross) * whole - patchEdge / 2))
+    if (onGrid) return middle
+    return Math.max(0, Math.min(Math.floor(middle / jpegBlock) * jpegBlock + phase, whole - patchEdge))
+  }
+  return Array.from({ length: patchesAcross ** 2 }, (_, i) => {
+    const [column, row] = [i % patchesAcross, Math.floor(i / patchesAcross)]
+    const phase = (turn: number): number => numberAt(phases, (column + turn * row) % phases.length)
+    return clipRect(
       {
-        x: place(i % patchesAcross, size.width),
-        y: place(Math.floor(i / patchesAcross), size.height),
+        x: place(column, size.width, phase(3)),
+        y: place(row, size.height, phase(5)),
         width: patchEdge,
         height: patchEdge,
       },
       size,
-    ),
-  )
+    )
+  })
 }
 
 /** Views kept: going back and forth between a few beads measures nothing twice. */
@@ -61,10 +76,10 @@ export function createSampler(kernels: Kernels, source: Source): Sampler {
         const { size, planes } = renderProxy(kernels, frameAfter(steps), 1)
         return { size, planes }
       }),
-    patches: (steps, size) =>
-      lruCached(pieces, keyOf(steps), keptViews, () => {
+    patches: (steps, size, { onGrid = false } = {}) =>
+      lruCached(pieces, `${onGrid} ${keyOf(steps)}`, keptViews, () => {
         const plan = planRender(source, steps, 'full')
-        return patchRects(size).map((rect) => renderPatch(kernels, plan, rect))
+        return patchRects(size, onGrid).map((rect) => renderPatch(kernels, plan, rect))
       }),
   }
 }

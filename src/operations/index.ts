@@ -99,6 +99,7 @@ export type {
   NeighbourhoodJob,
   Operation,
   OperationGroup,
+  PatchOptions,
   PictureAtStep,
   PointPass,
 } from './declare/operation'

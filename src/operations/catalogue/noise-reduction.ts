@@ -2,6 +2,7 @@ import { plainNumber, shortNumber } from '@/base/format'
 import { defineOperation } from '../declare/operation'
 import { choice, number, renamed } from '../declare/settings'
 import { deviationCodes, measureNoise, whiteNoise } from '../measure/noise'
+import { editionSetting, withEdition } from '../support/editions'
 import { factorNodes, frequencyRings, type NoiseProfile, noiseLevels } from '../support/noise-profile'
 import { type ShrinkAmounts, type Shrinking, shrinkNoise, shrinkReach, type Way } from '../support/shrinkage'
 
@@ -136,13 +137,18 @@ export const noiseReduction = defineOperation({
       help: 'Standard deviation of the noise in each channel, on the scale of 0–255.',
       shownWhen: { setting: 'level', is: ['given'] },
     }),
+    edition: editionSetting(
+      'At first, the noise of a JPEG was measured on its own blocks, where hardly any is left, if both sides were multiples of 64.',
+    ),
   },
   upgrade: (old) =>
-    renamed(old, {
-      luminancePercent: 'brightnessNoisePercent',
-      colourPercent: 'colourNoisePercent',
-      detailPercent: 'keepTexturePercent',
-    }),
+    withEdition(
+      renamed(old, {
+        luminancePercent: 'brightnessNoisePercent',
+        colourPercent: 'colourNoisePercent',
+        detailPercent: 'keepTexturePercent',
+      }),
+    ),
   neutral: { brightnessNoisePercent: 0, colourNoisePercent: 0 },
   method:
     'Shrinkage of overlapping 8 × 8 cosine transforms (Yu & Sapiro 2011), coarse to fine (Pierazzo, Morel & Facciolo 2017), of brightness and colour differences; thresholds from the noise measured at full size for each frequency, reduction and brightness (medians, Donoho & Johnstone 1994).',
@@ -150,7 +156,7 @@ export const noiseReduction = defineOperation({
     const byIso = s.level === 'iso' && iso !== undefined
     const given = byIso ? codesAtIso100 * Math.sqrt(iso / 100) : s.noiseLevels
     const idle = s.brightnessNoisePercent === 0 && s.colourNoisePercent === 0
-    const seen = s.level === 'given' || byIso || idle ? undefined : patches?.()
+    const seen = s.level === 'given' || byIso || idle ? undefined : patches?.({ onGrid: s.edition === 'first' })
     const profile = seen ? measureNoise(seen, iso) : s.level === 'given' || byIso ? whiteNoise(given / 255) : whiteNoise(0)
     return {
       brightness: s.brightnessNoisePercent / 100,

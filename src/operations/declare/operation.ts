@@ -18,13 +18,18 @@ export type Domain = 'linear' | 'encoded' | 'oklab' | 'opponent'
 export const operationGroups = ['tone', 'colour', 'noise', 'sharpening', 'geometry', 'finishing', 'conversion'] as const
 export type OperationGroup = (typeof operationGroups)[number]
 
+export interface PatchOptions {
+  /** Wherever they come to lie, as at first, instead of off the grid that JPEG leaves. */
+  readonly onGrid?: boolean
+}
+
 /** What is known of the picture where a step stands: full-size pixels after the steps before it. */
 export interface PictureAtStep {
   readonly size: Size
   /** A small copy of it to measure; absent where sizes alone are asked for. */
   copy?(): LinearPicture
   /** Pieces of it at full size, from fixed places: for what a reduced copy can't tell, such as noise. Absent like `look`. */
-  patches?(): readonly LinearPicture[]
+  patches?(options?: PatchOptions): readonly LinearPicture[]
   /** A file kept with the macro. Absent like `look`. @throws AppError `keptFileMissing` */
   asset?(value: string): Asset
   /** A line of text with the picture's own name, title and the like. Absent like `look`. */
