@@ -23,7 +23,13 @@ const process = [
   'tests/web.test.ts',
 ]
 /** What takes long and finds little: a run over two thousand pictures, every operation with every limit at many sizes, whole sets. */
-const soak = ['tests/soak.test.ts', 'src/ui/bench/worker/stages.test.ts', 'tests/siblings.test.ts', 'tests/odd-pictures.test.ts']
+const soak = [
+  'tests/soak.test.ts',
+  'src/ui/bench/worker/stages.test.ts',
+  'tests/siblings.test.ts',
+  'tests/odd-pictures.test.ts',
+  'tests/jpeg-noise.test.ts',
+]
 
 export default defineConfig({
   resolve,

@@ -218,7 +218,7 @@ describe('white balance', () => {
 })
 
 describe('full range', () => {
-  const dull = greyPicture(64, 64, (x) => 70 + 2 * x)
+  const dull = greyPicture(64, 64, (x) => 60 + 1.9 * x)
   it('stretches a dull picture to black and white, and tells what it found', async () => {
     const settings = { ...defaultSettings(fullRange.settings), boldPercent: 0 }
     const { pixels } = await renderOne(dull, 'full-range', settings)

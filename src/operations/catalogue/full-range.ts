@@ -1,8 +1,13 @@
 import { plainNumber, shortNumber } from '@/base/format'
+import { floatAt, numberAt } from '@/base/numbers'
+import { present } from '@/base/present'
+import { transform } from '@/colour/matrix'
+import { workingToFile } from '@/colour/opponent'
 import { srgbTransfer } from '@/colour/transfer'
 import { type LinearPicture, quantile } from '@/pixels/linear-picture'
 import { defineOperation } from '../declare/operation'
 import { choice, measured, number, readAs, type Settings } from '../declare/settings'
+import { editionSetting, withEdition } from '../support/editions'
 
 /** A picture without contrast is not stretched beyond this: it would come out as noise. */
 const maxStretch = 4
@@ -67,6 +72,19 @@ const settings = {
     default: usualBold,
     help: 'How much of the darkest and the brightest may become black and white: nearly nothing at 0 %, a thousandth at 50 %, a twentieth at 100 %.',
   }),
+  amountPercent: number({
+    label: 'Amount',
+    unit: '%',
+    min: 0,
+    max: 100,
+    step: 1,
+    default: 100,
+    help: 'How much of what was found is done.',
+    shownWhen: { setting: 'edition', is: ['now'] },
+  }),
+  edition: editionSetting(
+    'At first, the darkest and brightest were stretched to black and white whatever they were, and middles brought together.',
+  ),
   earlier: measured({
     label: 'As it was',
     count: 4,
@@ -77,8 +95,9 @@ const settings = {
   }),
 }
 const read = readAs(settings)
+type RangeSettings = ReturnType<typeof read>
 
-function sharesOf({ keep, boldPercent, earlier }: ReturnType<typeof read>): Shares {
+function sharesOf({ keep, boldPercent, earlier }: RangeSettings): Shares {
   const [dark = 0, bright = 0, middle = 0, bold] = earlier
   if (bold === boldPercent) return { dark, bright, middle: keep === 'balanced' && middle === 1 }
   const share = shareOf(boldPercent)
@@ -96,6 +115,84 @@ function upgraded(old: Settings): Settings {
   return { ...rest, keep, boldPercent, earlier: isUsual ? [] : [dark, bright, range === 'each' ? 0 : 1, boldPercent] }
 }
 
+/** Black and white whatever they were, and one middle where colours are balanced. */
+function firstMaps(s: RangeSettings, picture: LinearPicture): ChannelMap[] {
+  const { dark, bright, middle } = sharesOf(s)
+  const planes = [0, 1, 2].map((channel) => channelOf(picture, channel))
+  const ends = planes.map((plane) => [encodedAt(plane, dark / 100), encodedAt(plane, 1 - bright / 100)] as const)
+  const common = [Math.min(...ends.map(([low]) => low)), Math.max(...ends.map(([, high]) => high))] as const
+  const stretches = ends.map(([low, high]) => (s.keep === 'colours' ? stretch(...common) : stretch(low, high)))
+  const medians = planes.map((plane, i) =>
+    clamp(encodedAt(plane, 0.5) * (stretches[i]?.[0] ?? 1) + (stretches[i]?.[1] ?? 0), { min: 0.02, max: 0.98 }),
+  )
+  const commonMedian = medians.reduce((sum, median) => sum + median, 0) / 3
+  const exponents = medians.map((median) => (middle ? clamp(Math.log(commonMedian) / Math.log(median), gammaRange) : 1))
+  return stretches.map(([scale, offset], i) => [scale, offset, exponents[i] ?? 1])
+}
+
+/** Encoded values between which a darkest is taken less and less for what is meant to be black, and a brightest more and more for white. */
+const nearBlack = [0.04, 0.12] as const
+const nearWhite = [0.55, 0.65] as const
+/** A picture is flat where it has nothing dark and nothing bright: haze, a scan of a print. All of its range is spread then. */
+const flatDark = [0.12, 0.2] as const
+const flatBright = [0.72, 0.85] as const
+/** What is too bright has lifted its black: it may be further off. `cutOff`: share of pixels that are white in all channels. */
+const liftedBlack = [0.2, 0.35] as const
+const cutOff = [0.005, 0.03] as const
+const whiteFrom = 0.985
+/** Of white less is done than could be: a low key has no white, and looks like a picture that is too dark. */
+const whiteShare = 0.85
+/** How much of the middle is held in place, where the picture is not flat. */
+const heldMiddle = 0.3
+/** Ends of channels that lie further and further apart, as a share of the range, are a colour and not a cast. */
+const castApart = [0.03, 0.08] as const
+
+/** 1 up to the first, 0 from the second on, smoothly between. */
+function fading(value: number, [from, to]: readonly [number, number]): number {
+  const t = clamp((value - from) / (to - from), { min: 0, max: 1 })
+  return 1 - t * t * (3 - 2 * t)
+}
+const rising = (value: number, range: readonly [number, number]): number => 1 - fading(value, range)
+
+/** Linear sRGB, channel by channel, cut off at 0 and 1: what lies within a file's range is told by a file's colours. */
+function fileChannels({ size, planes }: LinearPicture): Float32Array[] {
+  const length = size.width * size.height
+  const channels = [0, 1, 2].map(() => new Float32Array(length))
+  for (let i = 0; i < length; i++) {
+    const light = transform(workingToFile, [floatAt(planes, i), floatAt(planes, length + i), floatAt(planes, 2 * length + i)])
+    channels.forEach((channel, c) => {
+      channel[i] = clamp(numberAt(light, c), { min: 0, max: 1 })
+    })
+  }
+  return channels
+}
+
+/** Black and white where something near them is there, or where nothing is and the picture is flat. */
+function mapsNow(s: RangeSettings, picture: LinearPicture): ChannelMap[] {
+  const { dark, bright } = sharesOf(s)
+  const channels = fileChannels(picture)
+  const ends = channels.map((plane) => [encodedAt(plane, dark / 100), encodedAt(plane, 1 - bright / 100)] as const)
+  const [low, high] = [Math.min(...ends.map(([end]) => end)), Math.max(...ends.map(([, end]) => end))]
+  const [red, green, blue] = channels.map(present) as [Float32Array, Float32Array, Float32Array]
+  const white =
+    red.reduce((sum, value, i) => sum + (Math.min(value, floatAt(green, i), floatAt(blue, i)) >= whiteFrom ? 1 : 0), 0) / red.length
+  const flat = rising(low, flatDark) * fading(high, flatBright)
+  const share = s.amountPercent / 100
+  const ofBlack = share * Math.max(flat, fading(low, nearBlack), rising(white, cutOff) * fading(low, liftedBlack))
+  const ofWhite = share * Math.max(flat, whiteShare * rising(high, nearWhite))
+  const held = heldMiddle * (1 - flat)
+  const median = clamp(encodedAt(green, 0.5), { min: 0.02, max: 0.98 })
+  return ends.map(([ownLow, ownHigh]) => {
+    const ownShare = (apart: number): number =>
+      s.keep === 'balanced' ? fading(apart / Math.max(high - low, 1 / maxStretch), castApart) : 0
+    const black = low + (ownLow - low) * ownShare(ownLow - low)
+    const brightest = high - (high - ownHigh) * ownShare(high - ownHigh)
+    const [scale, offset] = stretch(black * ofBlack, 1 - (1 - brightest) * ofWhite)
+    const moved = clamp(median * scale + offset, { min: 0.02, max: 0.98 })
+    return [scale, offset, clamp(1 + (Math.log(median) / Math.log(moved) - 1) * held, gammaRange)]
+  })
+}
+
 export const fullRange = defineOperation({
   id: 'full-range',
   formerIds: ['auto-levels'],
@@ -103,25 +200,15 @@ export const fullRange = defineOperation({
   group: 'tone',
   purpose: 'Find black and white for each picture by itself, so that a set comes out alike.',
   settings,
-  upgrade: upgraded,
+  upgrade: (old) => withEdition(upgraded(old)),
   neutral: {},
   changesAlways: true,
   method:
-    'Percentiles of sRGB-encoded values on a copy of 512 px give black and white; balanced colours bend each channel to their common median.',
+    'Percentiles of sRGB-encoded values on a copy of 512 px give black and white, as far as something near them is there or the picture is flat; most of the way the middle moves along. Balanced: ends of channels that lie close together each become black and white.',
   resolve: (s, { copy }) => {
-    const { dark, bright, middle } = sharesOf(s)
     const picture = copy?.()
     if (!picture) return { maps: [...unchanged, ...unchanged, ...unchanged] }
-    const planes = [0, 1, 2].map((channel) => channelOf(picture, channel))
-    const ends = planes.map((plane) => [encodedAt(plane, dark / 100), encodedAt(plane, 1 - bright / 100)] as const)
-    const common = [Math.min(...ends.map(([low]) => low)), Math.max(...ends.map(([, high]) => high))] as const
-    const stretches = ends.map(([low, high]) => (s.keep === 'colours' ? stretch(...common) : stretch(low, high)))
-    const medians = planes.map((plane, i) =>
-      clamp(encodedAt(plane, 0.5) * (stretches[i]?.[0] ?? 1) + (stretches[i]?.[1] ?? 0), { min: 0.02, max: 0.98 }),
-    )
-    const commonMedian = medians.reduce((sum, median) => sum + median, 0) / 3
-    const exponents = medians.map((median) => (middle ? clamp(Math.log(commonMedian) / Math.log(median), gammaRange) : 1))
-    return { maps: stretches.flatMap(([scale, offset], i) => [scale, offset, exponents[i] ?? 1]) }
+    return { maps: (s.edition === 'first' ? firstMaps(s, picture) : mapsNow(s, picture)).flat() }
   },
   render: ({ maps }) => {
     const parameters = [0, 3, 6].flatMap((at) => [...maps.slice(at, at + 3), 1, 0])
