@@ -70,9 +70,11 @@ export async function encodePicture(pixels: EncodedPixels, size: Size, encoding:
   const profile = profileOf(encoding.space)
   switch (encoding.format) {
     case 'jpeg':
-      return fitting(encoding, async (quality) => {
-        const options = { quality, chromaSubsampling: encoding.chroma, progressive: encoding.progressive }
-        return insertSegments(await imageOf(pixels, size, encoding).jpeg(options).toBuffer(), profile, metadata)
+      return fitting(encoding, async ({ quality, chroma, smallest }) => {
+        // What makes files smallest writes them progressive, too.
+        const way = smallest ? { mozjpeg: true } : { progressive: encoding.progressive }
+        const jpeg = imageOf(pixels, size, encoding).jpeg({ quality, chromaSubsampling: chroma, ...way })
+        return insertSegments(await jpeg.toBuffer(), profile, metadata)
       })
     case 'png': {
       const png = await imageOf(pixels, size, encoding).png({ compressionLevel: 6 }).toBuffer()
@@ -81,12 +83,12 @@ export async function encodePicture(pixels: EncodedPixels, size: Size, encoding:
     case 'tiff':
       return tiffOf(await carrier(pixels, size, encoding, metadata), encoding)
     case 'webp':
-      return fitting(encoding, async (quality) =>
-        (await carrier(pixels, size, encoding, metadata)).webp({ quality, smartSubsample: encoding.chroma === '4:4:4' }).toBuffer(),
+      return fitting(encoding, async ({ quality, chroma }) =>
+        (await carrier(pixels, size, encoding, metadata)).webp({ quality, smartSubsample: chroma === '4:4:4' }).toBuffer(),
       )
     case 'avif':
-      return fitting(encoding, async (quality) =>
-        (await carrier(pixels, size, encoding, metadata)).avif({ quality, chromaSubsampling: encoding.chroma, effort: 3 }).toBuffer(),
+      return fitting(encoding, async ({ quality, chroma }) =>
+        (await carrier(pixels, size, encoding, metadata)).avif({ quality, chromaSubsampling: chroma, effort: 3 }).toBuffer(),
       )
   }
 }
@@ -119,23 +121,49 @@ async function carrier(pixels: EncodedPixels, size: Size, encoding: Encoding, me
   return isDeep ? image.toColourspace('rgb16') : image
 }
 
-/** Qualities below this are not worth delivering. */
-const minQuality = 20
+/** How a file that may lose detail is written. */
+type Way = Pick<Encoding, 'chroma' | 'smallest'> & { readonly quality: number }
 
-/** The file at its quality, or at the highest one below that fits; the search halves the range, seven files at most. */
-async function fitting({ format, qualityPercent, mostKb }: Encoding, encode: (quality: number) => Promise<Buffer>): Promise<Buffer> {
-  const first = await encode(qualityPercent)
+interface Range extends Pick<Encoding, 'chroma'> {
+  readonly low: number
+  readonly high: number
+  readonly smallest?: boolean
+}
+
+/** Qualities below this are seen at once; colour at half resolution is seen less. */
+const minQuality = 20
+/** Below this nothing is worth delivering. */
+const leastQuality = 5
+
+/**
+ * The file at its quality, or at the highest one below that fits: first with colour as it is wanted, then at half resolution, then with less
+ * quality than is good. The search halves the range. What is left under the limit is used up by writing the file as small as it gets.
+ */
+async function fitting(encoding: Encoding, encode: (way: Way) => Promise<Buffer>): Promise<Buffer> {
+  const { format, qualityPercent, mostKb, chroma, smallest } = encoding
+  const first = await encode({ quality: qualityPercent, chroma, smallest })
   if (mostKb === null || first.length <= mostKb * 1000) return first
-  let [low, high] = [Math.min(minQuality, qualityPercent), qualityPercent - 1]
-  let best: Buffer | undefined
-  while (low <= high) {
-    const quality = Math.floor((low + high) / 2)
-    const file = await encode(quality)
-    if (file.length <= mostKb * 1000) {
-      best = file
-      low = quality + 1
-    } else high = quality - 1
+  const good = { low: Math.min(minQuality, qualityPercent), high: qualityPercent - 1 }
+  const best =
+    (await highest({ ...good, chroma })) ??
+    (chroma === '4:2:0' ? undefined : await highest({ ...good, high: qualityPercent, chroma: '4:2:0' })) ??
+    (await highest({ low: leastQuality, high: minQuality - 1, chroma: '4:2:0' }))
+  if (!best) throw new AppError('sizeOutOfReach', { format: formats[format].label, limit: mostKb, quality: leastQuality })
+  if (format !== 'jpeg' || smallest) return best.file
+  const { chroma: taken, quality } = best.way
+  return (await highest({ low: quality + 1, high: qualityPercent, chroma: taken, smallest: true }))?.file ?? best.file
+
+  async function highest({ chroma: colour, smallest: isSmallest = smallest, ...range }: Range) {
+    let { low, high } = range
+    let found: { readonly file: Buffer; readonly way: Way } | undefined
+    while (low <= high) {
+      const way = { quality: Math.floor((low + high) / 2), chroma: colour, smallest: isSmallest }
+      const file = await encode(way)
+      if (file.length <= (mostKb ?? 0) * 1000) {
+        found = { file, way }
+        low = way.quality + 1
+      } else high = way.quality - 1
+    }
+    return found
   }
-  if (!best) throw new AppError('sizeOutOfReach', { format: formats[format].label, limit: mostKb, quality: minQuality })
-  return best
 }

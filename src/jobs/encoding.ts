@@ -35,7 +35,9 @@ export const encodingFields = {
   /** Whether colour is stored at full or half resolution. */
   chroma: oneOf(['4:4:4', '4:2:0']).default('4:4:4'),
   progressive: yup.boolean().required().default(false),
-  /** The file may be no larger than this many thousand bytes: the highest quality that fits is taken. Null: any size. */
+  /** Of JPEG: takes several times as long for a file that is a little smaller and looks the same. */
+  smallest: yup.boolean().required().default(false),
+  /** The file may be no larger than this many thousand bytes: the highest quality that fits is taken, where none does with colour at half resolution. Null: any size. */
   mostKb: yup.number().integer().min(1).max(1_000_000).nullable().defined().default(null),
   bits: yup.number<8 | 16>().oneOf([8, 16]).required().default(8),
   /** Of TIFF. None loses anything. */

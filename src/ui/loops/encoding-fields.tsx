@@ -93,6 +93,11 @@ export function EncodingFields({ encoding, onChange }: { encoding: Encoding; onC
             />
             <span className={styles.quiet}>the highest quality that fits</span>
           </Field>
+          {encoding.format === 'jpeg' && (
+            <SwitchLine name="As small as it gets" checked={encoding.smallest} onChange={(smallest) => onChange({ smallest })}>
+              as small as it gets: a few per cent fewer bytes, and slow
+            </SwitchLine>
+          )}
         </>
       )}
       {encoding.format === 'tiff' && (
