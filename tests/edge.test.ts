@@ -27,6 +27,31 @@ describe('lines beside edges', () => {
       })
 })
 
+describe('rims of local contrast', () => {
+  const unguarded = { highlightGuardPercent: 0, shadowGuardPercent: 0, skinGuardPercent: 0 }
+  it.each([
+    [80, 180],
+    [60, 220],
+    [110, 150],
+    [114, 142],
+    [118, 138],
+  ])('are not seen along a step from %d to %d', async (dark, bright) => {
+    const step = greyPicture(512, 96, (x) => (x < 256 ? dark : bright))
+    for (const [amountPercent, most] of [
+      [50, 4],
+      [100, 8],
+    ] as const) {
+      const { over, under } = lines((await renderOne(step, 'local-contrast', { amountPercent, ...unguarded })).pixels, step.pixels)
+      expect(Math.max(over, under)).toBeLessThanOrEqual(most)
+    }
+  })
+  it('are not held back at the cost of fine drawing', async () => {
+    const drawn = greyPicture(512, 96, (x, y) => 120 + 10 * Math.sin(x / 2.2) * Math.sin(y / 2.2))
+    const { over, under } = lines((await renderOne(drawn, 'local-contrast', { amountPercent: 100, ...unguarded })).pixels, drawn.pixels)
+    expect(Math.min(over, under)).toBeGreaterThan(8)
+  })
+})
+
 describe('an unsharp mask at its default', () => {
   const deviationOf = (pixels: ArrayLike<number>): number => {
     const values = Array.from(pixels)

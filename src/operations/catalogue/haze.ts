@@ -57,7 +57,10 @@ function findAirlight(picture: LinearPicture): number[] {
 /** a and b with which the picture's lightness gives the transmission, edges kept. */
 function transmissionGrid(picture: LinearPicture, air: readonly number[], taken: number): Grid {
   const raw = darkChannel(picture, air).map((dark) => 1 - taken * Math.min(1, dark))
-  return guidedCoefficients(lightnessOf(picture), raw, picture.size, gridRadius(picture.size, refineShare), refineEdge ** 2)
+  return guidedCoefficients(lightnessOf(picture), raw, picture.size, {
+    radius: gridRadius(picture.size, refineShare),
+    epsilon: refineEdge ** 2,
+  })
 }
 
 const air = (label: string) =>

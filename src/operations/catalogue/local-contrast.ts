@@ -1,11 +1,14 @@
 import { plainNumber, shortNumber, signedNumber } from '@/base/format'
 import { defineOperation } from '../declare/operation'
 import { number } from '../declare/settings'
+import { editionSetting, withEdition } from '../support/editions'
 import { byPosition, gridRadius, guidedBase, guidedCoefficients, lightnessOf } from '../support/grid'
 import { skinHue } from '../support/skin'
 
-/** Edges stronger than this, in lightness, belong to the base and are not lifted: no halos along them. */
-const edgeLightness = 0.12
+/** Edges stronger than this, in lightness, belong to the base and are not lifted: no rims along them. Weaker ones do not, all at once. */
+const edgeLightness = 0.035
+const edgeSteepness = 3
+const firstEdgeLightness = 0.12
 
 const guard = (label: string, defaultValue: number, help: string) =>
   number({ label, unit: '%', min: 0, max: 100, step: 1, default: defaultValue, help })
@@ -38,21 +41,25 @@ export const localContrast = defineOperation({
     highlightGuardPercent: guard('Spare highlights', 40, 'How much bright areas are left alone.'),
     shadowGuardPercent: guard('Spare shadows', 40, 'How much dark areas, where noise hides, are left alone.'),
     skinGuardPercent: guard('Spare skin', 50, 'How much the hues of skin are left alone.'),
+    edition: editionSetting('At first, rims were drawn along strong edges.'),
   },
+  upgrade: (old) => withEdition(old),
   neutral: { amountPercent: 0 },
   method:
-    'OKLab lightness = base + (1 + amount) × detail, the base by a guided filter (He, Sun & Tang 2010) made on a copy of 512 px; chroma follows lightness.',
+    'OKLab lightness = base + (1 + amount) × detail, the base by a guided filter (He, Sun & Tang 2010) made on a copy of 512 px, whose windows pass suddenly from flat to edge; chroma follows lightness.',
   resolve: (s, { copy }) => ({
     amount: s.amountPercent / 100,
     radius: s.radiusPercent / 100,
     guards: [s.highlightGuardPercent / 100, s.shadowGuardPercent / 100, s.skinGuardPercent / 100],
     measured: copy !== undefined,
+    ...(s.edition === 'first' ? { first: true } : {}),
   }),
-  render: ({ amount, radius, guards }, { copy }) => {
+  render: ({ amount, radius, guards, first }, { copy }) => {
     const picture = amount === 0 ? undefined : copy?.()
     if (!picture) return { kind: 'none' }
     const lightness = lightnessOf(picture)
-    const grid = guidedCoefficients(lightness, lightness, picture.size, gridRadius(picture.size, radius), edgeLightness ** 2)
+    const edges = first ? { epsilon: firstEdgeLightness ** 2 } : { epsilon: edgeLightness ** 2, steepness: edgeSteepness }
+    const grid = guidedCoefficients(lightness, lightness, picture.size, { radius: gridRadius(picture.size, radius), ...edges })
     return byPosition('oklab', (job, pixels) => {
       const { run, heap } = job.kernels
       const [l, a, b] = pixels.channels

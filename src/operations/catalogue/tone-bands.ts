@@ -85,7 +85,7 @@ export const toneBands = defineOperation({
     const picture = copy?.()
     if (!picture || stops.every((stop) => stop === 0)) return { kind: 'none' }
     const lightness = lightnessOf(picture)
-    const grid = guidedCoefficients(lightness, lightness, picture.size, gridRadius(picture.size, reach), epsilon)
+    const grid = guidedCoefficients(lightness, lightness, picture.size, { radius: gridRadius(picture.size, reach), epsilon })
     const gains = curveTable((base) => 2 ** (bandStops(stops, base) / 3))
     return byPosition('oklab', (job, pixels) => {
       const { run, heap } = job.kernels

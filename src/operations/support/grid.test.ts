@@ -56,7 +56,7 @@ describe('the coefficients of a guided filter (He, Sun & Tang 2010)', () => {
         (value, i) => (value - (mu[i] as number) * (p[i] as number)) / ((square[i] as number) - (mu[i] as number) ** 2 + epsilon),
       )
       const b = p.map((value, i) => value - (a[i] as number) * (mu[i] as number))
-      const given = guidedCoefficients(guide, seeds[0] === seeds[1] ? guide : input, size, radius, epsilon)
+      const given = guidedCoefficients(guide, seeds[0] === seeds[1] ? guide : input, size, { radius, epsilon })
       expect(worstDifference(given.planes[0] as Float32Array, mean(a))).toBeLessThan(1e-5)
       expect(worstDifference(given.planes[1] as Float32Array, mean(b))).toBeLessThan(1e-5)
     }
@@ -64,7 +64,7 @@ describe('the coefficients of a guided filter (He, Sun & Tang 2010)', () => {
   it('leave an edge much higher than √epsilon as it is, and flatten what is far lower', () => {
     const [low, high] = [0.01, 0.8]
     const step = Float32Array.from({ length: size.width * size.height }, (_, i) => (i % size.width < 9 ? 0 : high) + (i & 1) * low)
-    const { planes } = guidedCoefficients(step, step, size, radius, epsilon)
+    const { planes } = guidedCoefficients(step, step, size, { radius, epsilon })
     const smooth = step.map((value, i) => (planes[0]?.[i] as number) * value + (planes[1]?.[i] as number))
     const row = 6 * size.width
     expect((smooth[row + 9] as number) - (smooth[row + 8] as number)).toBeGreaterThan(0.9 * high)

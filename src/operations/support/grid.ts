@@ -138,8 +138,14 @@ const product = (a: Float32Array, b: Float32Array): Float32Array => {
  * The averaged coefficients a and b of a guided filter: a·guide + b is `input`, smoothed but for the edges of `guide` (He, Sun &
  * Tang 2010, equations 5, 6 and 8). Made on a small copy and spread over the picture, as in its fast form (He & Sun 2015).
  * @param epsilon variance of the guide below which a window counts as flat.
+ * @param steepness how sudden a window's variance passes from flat to edge: 1 as published
  */
-export function guidedCoefficients(guide: Float32Array, input: Float32Array, size: Size, radius: number, epsilon: number): Grid {
+export function guidedCoefficients(
+  guide: Float32Array,
+  input: Float32Array,
+  size: Size,
+  { radius, epsilon, steepness = 1 }: { readonly radius: number; readonly epsilon: number; readonly steepness?: number },
+): Grid {
   const mean = (plane: Float32Array): Float32Array => boxMean(plane, size, radius)
   const alike = guide === input
   const meanGuide = mean(guide)
@@ -150,12 +156,18 @@ export function guidedCoefficients(guide: Float32Array, input: Float32Array, siz
   for (let i = 0; i < a.length; i++) {
     const [g, p] = [floatAt(meanGuide, i), floatAt(meanInput, i)]
     const [variance, covariance] = [floatAt(meanSquare, i) - g * g, floatAt(meanProduct, i) - g * p]
-    const slope = covariance / (Math.max(variance, 0) + epsilon)
+    const spread = Math.max(variance, 0)
+    // covariance ÷ (variance + ε), where the share of the variance in that sum is raised.
+    const slope =
+      steepness === 1 ? covariance / (spread + epsilon) : (covariance / (spread + tiny)) * steepShare(spread / epsilon, steepness)
     a[i] = slope
     b[i] = p - slope * g
   }
   return { size, planes: [mean(a), mean(b)] }
 }
+
+const tiny = 1e-9
+const steepShare = (ratio: number, steepness: number): number => ratio ** steepness / (1 + ratio ** steepness)
 
 /** Radius in a grid's cells of a length given as a share of the picture's long edge. */
 export const gridRadius = ({ width, height }: Size, share: number): number => Math.max(1, Math.round(share * Math.max(width, height)))
