@@ -52,6 +52,24 @@ describe('rims of local contrast', () => {
   })
 })
 
+describe('equalised locally', () => {
+  // A backdrop that is lit a little unevenly, and something drawn in front of it.
+  const scene = greyPicture(360, 240, (x, y) =>
+    Math.hypot(x - 100, y - 120) < 60 ? 90 + 50 * Math.sin(x / 4) * Math.sin(y / 5) : 176 + 8 * (x / 360),
+  )
+  const rangeOf = (pixels: ArrayLike<number>, x0: number, x1: number): number => {
+    const row = Array.from({ length: x1 - x0 }, (_, i) => pixels[(120 * 360 + x0 + i) * 3] ?? 0)
+    return Math.max(...row) - Math.min(...row)
+  }
+  it('a plain backdrop stays plain, and what is drawn gains', async () => {
+    const { pixels } = await renderOne(scene, 'equalise-locally', {})
+    expect(rangeOf(pixels, 250, 360)).toBeLessThanOrEqual(rangeOf(scene.pixels, 250, 360) + 1)
+    expect(rangeOf(pixels, 70, 130)).toBeGreaterThan(rangeOf(scene.pixels, 70, 130) * 1.15)
+    const first = await renderOne(scene, 'equalise-locally', { edition: 'first' })
+    expect(rangeOf(first.pixels, 250, 360)).toBeGreaterThan(rangeOf(pixels, 250, 360))
+  })
+})
+
 describe('an unsharp mask at its default', () => {
   const deviationOf = (pixels: ArrayLike<number>): number => {
     const values = Array.from(pixels)

@@ -2,6 +2,7 @@ import { plainNumber, shortNumber } from '@/base/format'
 import { doubleAt, floatAt } from '@/base/numbers'
 import { defineOperation } from '../declare/operation'
 import { number } from '../declare/settings'
+import { editionSetting, withEdition } from '../support/editions'
 import { byPosition, lightnessOf } from '../support/grid'
 
 /** Steps of lightness that are counted; a tile's curve has one place more. */
@@ -31,6 +32,29 @@ export function limitedCurve(counts: Float64Array, limit: number): Float64Array 
   return curve
 }
 
+/** Lightness from the twentieth to the last but twentieth of what is counted: a part as even as the first is plain, as the second is drawn. */
+const plainSpread = [0.04, 0.14] as const
+const tails = 0.05
+
+/** How far the counted lightnesses lie apart, 0–1, but for the tails. */
+function spreadOf(counts: Float64Array): number {
+  const total = counts.reduce((sum, count) => sum + count, 0)
+  const place = (share: number): number => {
+    let sum = 0
+    return counts.findIndex((count) => {
+      sum += count
+      return sum >= share * total
+    })
+  }
+  return (place(1 - tails) - place(tails)) / bins
+}
+
+/** What contrast may grow by in a part: a plain ground has none that anybody wants to see. */
+function limitFor(counts: Float64Array, limit: number): number {
+  const t = Math.min(1, Math.max(0, (spreadOf(counts) - plainSpread[0]) / (plainSpread[1] - plainSpread[0])))
+  return 1 + (limit - 1) * t * t * (3 - 2 * t)
+}
+
 export const equalise = defineOperation({
   id: 'equalise-locally',
   name: 'Equalise locally',
@@ -55,12 +79,19 @@ export const equalise = defineOperation({
       default: 1.8,
       help: 'The most that contrast may grow; 1 changes nothing.',
     }),
+    edition: editionSetting('At first, plain grounds were equalised like anything else, and their uneven light came out.'),
   },
+  upgrade: (old) => withEdition(old),
   neutral: { limit: 1 },
   method:
-    'Contrast-limited adaptive equalisation (Zuiderveld 1994) of OKLab lightness: tile histograms of a copy of 512 px, curves mixed linearly between tile centres.',
-  resolve: (s, { copy }) => ({ tiles: Math.round(s.tilesAcross), limit: s.limit, measured: copy !== undefined }),
-  render: ({ tiles, limit }, { copy }) => {
+    'Contrast-limited adaptive equalisation (Zuiderveld 1994) of OKLab lightness: tile histograms of a copy of 512 px, curves mixed linearly between tile centres; the limit falls to 1 where a tile is plain.',
+  resolve: (s, { copy }) => ({
+    tiles: Math.round(s.tilesAcross),
+    limit: s.limit,
+    measured: copy !== undefined,
+    ...(s.edition === 'first' ? { first: true } : {}),
+  }),
+  render: ({ tiles, limit, first }, { copy }) => {
     const picture = limit === 1 ? undefined : copy?.()
     if (!picture) return { kind: 'none' }
     const { width, height } = picture.size
@@ -72,7 +103,8 @@ export const equalise = defineOperation({
       const [left, top] = [Math.floor((column * width) / across), Math.floor((row * height) / down)]
       const right = Math.max(left + 1, Math.floor(((column + 1) * width) / across))
       const bottom = Math.max(top + 1, Math.floor(((row + 1) * height) / down))
-      return [...limitedCurve(countBins(lightness, width, left, top, right, bottom), limit)]
+      const counts = countBins(lightness, width, left, top, right, bottom)
+      return [...limitedCurve(counts, first ? limit : limitFor(counts, limit))]
     }).flat()
     return byPosition('oklab', ({ kernels, frame, x, y }, pixels) => {
       const { heap, run } = kernels
