@@ -1,17 +1,9 @@
-import { extent } from 'd3'
 import { describe, expect, it } from 'vitest'
-import { slantedEdge } from './edge'
+import { linesBeside, slantedEdge } from './edge'
 import { greyPicture, seeded } from './pictures'
 import { renderOne } from './render'
 
 /* What shows beside edges and in fine structure at 100 %, in codes of 8 bits. */
-
-/** How far a render goes beyond the darkest and the brightest of its source. */
-function lines(pixels: ArrayLike<number>, source: ArrayLike<number>): { readonly over: number; readonly under: number } {
-  const [least = 0, most = 0] = extent(Array.from(source))
-  const [dark = 0, bright = 0] = extent(Array.from(pixels))
-  return { over: bright - most, under: least - dark }
-}
 
 describe('lines beside edges', () => {
   // The hardest edge there is, and one as a good lens draws it.
@@ -20,9 +12,9 @@ describe('lines beside edges', () => {
       it(`are held back when an edge of ${sigma} px is reduced by ${ratio}, on both sides`, async () => {
         const source = slantedEdge(360, 240, sigma)
         const length = Math.round(360 / ratio)
-        const resized = lines((await renderOne(source, 'resize', { by: 'width', lengthPx: length })).pixels, source.pixels)
+        const resized = linesBeside((await renderOne(source, 'resize', { by: 'width', lengthPx: length })).pixels, source.pixels)
         expect(Math.max(resized.over, resized.under)).toBeLessThanOrEqual(5)
-        const crisp = lines((await renderOne(source, 'sharpen-for-size', { longEdgePx: length })).pixels, source.pixels)
+        const crisp = linesBeside((await renderOne(source, 'sharpen-for-size', { longEdgePx: length })).pixels, source.pixels)
         expect(Math.max(crisp.over, crisp.under)).toBeLessThanOrEqual(10)
       })
 })
@@ -41,13 +33,16 @@ describe('rims of local contrast', () => {
       [50, 4],
       [100, 8],
     ] as const) {
-      const { over, under } = lines((await renderOne(step, 'local-contrast', { amountPercent, ...unguarded })).pixels, step.pixels)
+      const { over, under } = linesBeside((await renderOne(step, 'local-contrast', { amountPercent, ...unguarded })).pixels, step.pixels)
       expect(Math.max(over, under)).toBeLessThanOrEqual(most)
     }
   })
   it('are not held back at the cost of fine drawing', async () => {
     const drawn = greyPicture(512, 96, (x, y) => 120 + 10 * Math.sin(x / 2.2) * Math.sin(y / 2.2))
-    const { over, under } = lines((await renderOne(drawn, 'local-contrast', { amountPercent: 100, ...unguarded })).pixels, drawn.pixels)
+    const { over, under } = linesBeside(
+      (await renderOne(drawn, 'local-contrast', { amountPercent: 100, ...unguarded })).pixels,
+      drawn.pixels,
+    )
     expect(Math.min(over, under)).toBeGreaterThan(8)
   })
 })

@@ -1,4 +1,4 @@
-import { mean } from 'd3'
+import { extent, mean } from 'd3'
 import { srgbTransfer } from '@/colour/transfer'
 import { greyPicture } from './pictures'
 
@@ -34,4 +34,11 @@ export function edgeFigures(pixels: ArrayLike<number>, width: number, height: nu
     return before[0] + ((after[0] - before[0]) * (level(share) - before[1])) / (after[1] - before[1])
   }
   return { widthPx: crossing(0.9) - crossing(0.1), overshootPercent: ((Math.max(...profile.map(([, value]) => value)) - 0.5) / 0.4) * 100 }
+}
+
+/** How far a render goes beyond the darkest and the brightest of its source. */
+export function linesBeside(pixels: ArrayLike<number>, source: ArrayLike<number>): { readonly over: number; readonly under: number } {
+  const [least = 0, most = 0] = extent(Array.from(source))
+  const [dark = 0, bright = 0] = extent(Array.from(pixels))
+  return { over: bright - most, under: least - dark }
 }
