@@ -1,11 +1,11 @@
 import { describe, expect, it } from 'vitest'
 import { orderOf, type Shot, shoot, shotSizes } from './jpeg-noise'
 
-describe('noise measured in JPEG files', () => {
+describe('noise measured in JPEG files', { timeout: 180_000 }, () => {
   it('is found within a fifth of what is in the file, on the grid and off it, and in the right order', async () => {
     const shots: Shot[] = []
-    for (const [width, height] of shotSizes)
-      for (const quality of [85, 92, 98])
+    for (const [width, height] of [shotSizes[0], shotSizes[2]])
+      for (const quality of [85, 98])
         for (const sigma of [4, 8, 14]) {
           const shot = await shoot(width, height, { sigma, quality })
           shots.push(shot)
