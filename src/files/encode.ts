@@ -147,7 +147,7 @@ async function fitting(encoding: Encoding, encode: (way: Way) => Promise<Buffer>
   const best =
     (await highest({ ...good, chroma })) ??
     (chroma === '4:2:0' ? undefined : await highest({ ...good, high: qualityPercent, chroma: '4:2:0' })) ??
-    (await highest({ low: leastQuality, high: minQuality - 1, chroma: '4:2:0' }))
+    (await highest({ low: leastQuality, high: Math.min(minQuality - 1, qualityPercent), chroma: '4:2:0' }))
   if (!best) throw new AppError('sizeOutOfReach', { format: formats[format].label, limit: mostKb, quality: leastQuality })
   if (format !== 'jpeg' || smallest) return best.file
   const { chroma: taken, quality } = best.way

@@ -1,7 +1,5 @@
 import { plainNumber, shortNumber } from '@/base/format'
-import { floatAt, numberAt } from '@/base/numbers'
-import { present } from '@/base/present'
-import { transform } from '@/colour/matrix'
+import { floatAt } from '@/base/numbers'
 import { workingToFile } from '@/colour/opponent'
 import { srgbTransfer } from '@/colour/transfer'
 import { type LinearPicture, quantile } from '@/pixels/linear-picture'
@@ -155,16 +153,18 @@ function fading(value: number, [from, to]: readonly [number, number]): number {
 const rising = (value: number, range: readonly [number, number]): number => 1 - fading(value, range)
 
 /** Linear sRGB, channel by channel, cut off at 0 and 1: what lies within a file's range is told by a file's colours. */
-function fileChannels({ size, planes }: LinearPicture): Float32Array[] {
+function fileChannels({ size, planes }: LinearPicture): [Float32Array, Float32Array, Float32Array] {
   const length = size.width * size.height
-  const channels = [0, 1, 2].map(() => new Float32Array(length))
+  const [red, green, blue] = [new Float32Array(length), new Float32Array(length), new Float32Array(length)]
+  const [rr, rg, rb, gr, gg, gb, br, bg, bb] = workingToFile
+  const held = (value: number): number => Math.min(1, Math.max(0, value))
   for (let i = 0; i < length; i++) {
-    const light = transform(workingToFile, [floatAt(planes, i), floatAt(planes, length + i), floatAt(planes, 2 * length + i)])
-    channels.forEach((channel, c) => {
-      channel[i] = clamp(numberAt(light, c), { min: 0, max: 1 })
-    })
+    const [x, y, z] = [floatAt(planes, i), floatAt(planes, length + i), floatAt(planes, 2 * length + i)]
+    red[i] = held(rr * x + rg * y + rb * z)
+    green[i] = held(gr * x + gg * y + gb * z)
+    blue[i] = held(br * x + bg * y + bb * z)
   }
-  return channels
+  return [red, green, blue]
 }
 
 /** Black and white where something near them is there, or where nothing is and the picture is flat. */
@@ -173,7 +173,7 @@ function mapsNow(s: RangeSettings, picture: LinearPicture): ChannelMap[] {
   const channels = fileChannels(picture)
   const ends = channels.map((plane) => [encodedAt(plane, dark / 100), encodedAt(plane, 1 - bright / 100)] as const)
   const [low, high] = [Math.min(...ends.map(([end]) => end)), Math.max(...ends.map(([, end]) => end))]
-  const [red, green, blue] = channels.map(present) as [Float32Array, Float32Array, Float32Array]
+  const [red, green, blue] = channels
   const white =
     red.reduce((sum, value, i) => sum + (Math.min(value, floatAt(green, i), floatAt(blue, i)) >= whiteFrom ? 1 : 0), 0) / red.length
   const flat = rising(low, flatDark) * fading(high, flatBright)
