@@ -10,6 +10,7 @@ import { decodePicture } from '@/files/decode'
 import { readFacts } from '@/files/facts'
 import { newStep, type Step } from '@/macros/step'
 import { type Returned, thereAndBack } from '../tests/casts'
+import { rankCorrelation } from '../tests/rank-correlation'
 import { siblingsApart } from '../tests/siblings'
 import { matchedErrors, middleLight } from './matched'
 import type { Row } from './measure'
@@ -67,15 +68,6 @@ async function examine(kernels: Kernels, path: string, name: string, truth: True
 
 /** Slope of the sRGB transfer at 18 % grey, in codes of 8 bits a unit of linear light. */
 const codesPerLight = 255 * (1.055 / 2.4) * 0.18 ** (1 / 2.4 - 1)
-
-/** Rank correlation of two lists (Spearman 1904). */
-function rankCorrelation(a: readonly number[], b: readonly number[]): number {
-  const ranks = (values: readonly number[]) => values.map((value) => values.filter((other) => other < value).length)
-  const [x, y] = [ranks(a), ranks(b)]
-  const [mx, my] = [mean(x) ?? 0, mean(y) ?? 0]
-  const covariance = x.reduce((sum, value, i) => sum + (value - mx) * ((y[i] as number) - my), 0)
-  return covariance / Math.sqrt(x.reduce((sum, value) => sum + (value - mx) ** 2, 0) * y.reduce((sum, value) => sum + (value - my) ** 2, 0))
-}
 
 async function thereAndBackAll(kernels: Kernels, paths: readonly string[]): Promise<Returned[]> {
   const all: Returned[] = []

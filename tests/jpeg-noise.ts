@@ -7,6 +7,7 @@ import { decodePicture } from '@/files/decode'
 import { newStep } from '@/macros/step'
 import { testKernels } from './kernels'
 import { normals } from './pictures'
+import { rankCorrelation } from './rank-correlation'
 
 /*
  * Noise in JPEG files of known content. The truth is what is left in the file: its deviation from what was drawn, in brightness. Both sides
@@ -72,10 +73,9 @@ export const shotSizes = [
   [750, 500],
 ] as const
 
-/** Rank correlation of what was found with what is there (Spearman 1904). */
-export function orderOf(shots: readonly Shot[]): number {
-  const rank = (of: (shot: Shot) => number) => shots.map((shot) => shots.filter((other) => of(other) < of(shot)).length)
-  const [real, found] = [rank((shot) => shot.real), rank((shot) => shot.found)]
-  const apart = real.reduce((sum, value, i) => sum + (value - (found[i] ?? 0)) ** 2, 0)
-  return 1 - (6 * apart) / (shots.length * (shots.length ** 2 - 1))
-}
+/** Rank correlation of what was found with what is there. */
+export const orderOf = (shots: readonly Shot[]): number =>
+  rankCorrelation(
+    shots.map(({ real }) => real),
+    shots.map(({ found }) => found),
+  )

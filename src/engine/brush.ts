@@ -1,6 +1,7 @@
 import { longEdge, type Size, scaleSize } from '@/base/geometry'
 import { memoised } from '@/base/lru-cache'
 import { floatAt } from '@/base/numbers'
+import { smoothStep } from '@/base/scale'
 import type { Stroke } from '@/macros/limit'
 import type { Grid } from '@/operations'
 
@@ -55,9 +56,8 @@ function drawStroke({ points, sizePercent, softnessPercent }: Stroke, size: Size
         const [px, py] = [x + 0.5 - ax, y + 0.5 - ay]
         const along = squared === 0 ? 0 : Math.min(1, Math.max(0, (px * dx + py * dy) / squared))
         const distance = Math.hypot(px - along * dx, py - along * dy)
-        const t = Math.min(1, Math.max(0, (radius - distance) / fade))
         const i = y * size.width + x
-        own[i] = Math.max(floatAt(own, i), t * t * (3 - 2 * t))
+        own[i] = Math.max(floatAt(own, i), smoothStep(radius - distance, 0, fade))
       }
   }
   return own

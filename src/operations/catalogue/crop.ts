@@ -1,5 +1,6 @@
 import { moreOrLess, plainNumber, shortNumber } from '@/base/format'
 import { type Rect, type Size, sameRect, wholeRect } from '@/base/geometry'
+import { clamp, tenth } from '@/base/scale'
 import type { FrameGrip, Standing } from '../declare/handles'
 import { defineOperation } from '../declare/operation'
 import { choice, number, readAs, type SettingsOf } from '../declare/settings'
@@ -202,8 +203,6 @@ interface Offset {
   readonly dy: number
 }
 
-const clamp = (value: number, low: number, high: number): number => Math.min(high, Math.max(low, value))
-const tenth = (value: number): number => Math.round(value * 10) / 10
 const frameSize = (percent: number): number => tenth(clamp(percent, smallestPercent, 100))
 
 /** The crop's settings after a grip was dragged by dx, dy full-size pixels. */

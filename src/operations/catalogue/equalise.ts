@@ -1,5 +1,6 @@
 import { plainNumber, shortNumber } from '@/base/format'
 import { doubleAt, floatAt } from '@/base/numbers'
+import { smoothStep } from '@/base/scale'
 import { defineOperation } from '../declare/operation'
 import { number } from '../declare/settings'
 import { editionSetting, withEdition } from '../support/editions'
@@ -50,10 +51,7 @@ function spreadOf(counts: Float64Array): number {
 }
 
 /** What contrast may grow by in a part: a plain ground has none that anybody wants to see. */
-function limitFor(counts: Float64Array, limit: number): number {
-  const t = Math.min(1, Math.max(0, (spreadOf(counts) - plainSpread[0]) / (plainSpread[1] - plainSpread[0])))
-  return 1 + (limit - 1) * t * t * (3 - 2 * t)
-}
+const limitFor = (counts: Float64Array, limit: number): number => 1 + (limit - 1) * smoothStep(spreadOf(counts), ...plainSpread)
 
 export const equalise = defineOperation({
   id: 'equalise-locally',

@@ -1,5 +1,6 @@
 import { plainNumber, shortNumber } from '@/base/format'
 import { floatAt } from '@/base/numbers'
+import { clamp, smoothStep } from '@/base/scale'
 import { workingToFile } from '@/colour/opponent'
 import { srgbTransfer } from '@/colour/transfer'
 import { type LinearPicture, quantile } from '@/pixels/linear-picture'
@@ -10,7 +11,7 @@ import { editionSetting, withEdition } from '../support/editions'
 /** A picture without contrast is not stretched beyond this: it would come out as noise. */
 const maxStretch = 4
 /** Bends of the middle are held to these, so that one odd channel can't turn the picture. */
-const gammaRange = { min: 0.7, max: 1.4 } as const
+const gammaRange = [0.7, 1.4] as const
 
 /** scale, offset, exponent for each channel: what the levels kernel takes. */
 type ChannelMap = readonly [scale: number, offset: number, exponent: number]
@@ -32,8 +33,6 @@ function stretch(black: number, white: number): readonly [scale: number, offset:
   return [1 / span, -low / span + 0]
 }
 
-const clamp = (value: number, { min, max }: { min: number; max: number }): number => Math.min(max, Math.max(min, value))
-
 /** Shares of the darkest and the brightest values that may become black and white, in per cent. */
 interface Shares {
   readonly dark: number
@@ -49,7 +48,7 @@ const usualBold = 50
 
 const shareOf = (boldPercent: number): number => usualSharePercent * boldFactor ** ((boldPercent - usualBold) / usualBold)
 const boldOf = (sharePercent: number): number =>
-  clamp(usualBold + (usualBold * Math.log(sharePercent / usualSharePercent)) / Math.log(boldFactor), { min: 0, max: 100 })
+  clamp(usualBold + (usualBold * Math.log(sharePercent / usualSharePercent)) / Math.log(boldFactor), 0, 100)
 
 const settings = {
   keep: choice({
@@ -120,11 +119,9 @@ function firstMaps(s: RangeSettings, picture: LinearPicture): ChannelMap[] {
   const ends = planes.map((plane) => [encodedAt(plane, dark / 100), encodedAt(plane, 1 - bright / 100)] as const)
   const common = [Math.min(...ends.map(([low]) => low)), Math.max(...ends.map(([, high]) => high))] as const
   const stretches = ends.map(([low, high]) => (s.keep === 'colours' ? stretch(...common) : stretch(low, high)))
-  const medians = planes.map((plane, i) =>
-    clamp(encodedAt(plane, 0.5) * (stretches[i]?.[0] ?? 1) + (stretches[i]?.[1] ?? 0), { min: 0.02, max: 0.98 }),
-  )
+  const medians = planes.map((plane, i) => clamp(encodedAt(plane, 0.5) * (stretches[i]?.[0] ?? 1) + (stretches[i]?.[1] ?? 0), 0.02, 0.98))
   const commonMedian = medians.reduce((sum, median) => sum + median, 0) / 3
-  const exponents = medians.map((median) => (middle ? clamp(Math.log(commonMedian) / Math.log(median), gammaRange) : 1))
+  const exponents = medians.map((median) => (middle ? clamp(Math.log(commonMedian) / Math.log(median), ...gammaRange) : 1))
   return stretches.map(([scale, offset], i) => [scale, offset, exponents[i] ?? 1])
 }
 
@@ -145,24 +142,20 @@ const heldMiddle = 0.3
 /** Ends of channels that lie further and further apart, as a share of the range, are a colour and not a cast. */
 const castApart = [0.03, 0.08] as const
 
-/** 1 up to the first, 0 from the second on, smoothly between. */
-function fading(value: number, [from, to]: readonly [number, number]): number {
-  const t = clamp((value - from) / (to - from), { min: 0, max: 1 })
-  return 1 - t * t * (3 - 2 * t)
-}
-const rising = (value: number, range: readonly [number, number]): number => 1 - fading(value, range)
+/** Smoothly from 0 at the first to 1 at the second. */
+const rising = (value: number, [from, to]: readonly [number, number]): number => smoothStep(value, from, to)
+const fading = (value: number, range: readonly [number, number]): number => 1 - rising(value, range)
 
 /** Linear sRGB, channel by channel, cut off at 0 and 1: what lies within a file's range is told by a file's colours. */
 function fileChannels({ size, planes }: LinearPicture): [Float32Array, Float32Array, Float32Array] {
   const length = size.width * size.height
   const [red, green, blue] = [new Float32Array(length), new Float32Array(length), new Float32Array(length)]
   const [rr, rg, rb, gr, gg, gb, br, bg, bb] = workingToFile
-  const held = (value: number): number => Math.min(1, Math.max(0, value))
   for (let i = 0; i < length; i++) {
     const [x, y, z] = [floatAt(planes, i), floatAt(planes, length + i), floatAt(planes, 2 * length + i)]
-    red[i] = held(rr * x + rg * y + rb * z)
-    green[i] = held(gr * x + gg * y + gb * z)
-    blue[i] = held(br * x + bg * y + bb * z)
+    red[i] = clamp(rr * x + rg * y + rb * z, 0, 1)
+    green[i] = clamp(gr * x + gg * y + gb * z, 0, 1)
+    blue[i] = clamp(br * x + bg * y + bb * z, 0, 1)
   }
   return [red, green, blue]
 }
@@ -181,15 +174,15 @@ function mapsNow(s: RangeSettings, picture: LinearPicture): ChannelMap[] {
   const ofBlack = share * Math.max(flat, fading(low, nearBlack), rising(white, cutOff) * fading(low, liftedBlack))
   const ofWhite = share * Math.max(flat, whiteShare * rising(high, nearWhite))
   const held = heldMiddle * (1 - flat)
-  const median = clamp(encodedAt(green, 0.5), { min: 0.02, max: 0.98 })
+  const median = clamp(encodedAt(green, 0.5), 0.02, 0.98)
   return ends.map(([ownLow, ownHigh]) => {
     const ownShare = (apart: number): number =>
       s.keep === 'balanced' ? fading(apart / Math.max(high - low, 1 / maxStretch), castApart) : 0
     const black = low + (ownLow - low) * ownShare(ownLow - low)
     const brightest = high - (high - ownHigh) * ownShare(high - ownHigh)
     const [scale, offset] = stretch(black * ofBlack, 1 - (1 - brightest) * ofWhite)
-    const moved = clamp(median * scale + offset, { min: 0.02, max: 0.98 })
-    return [scale, offset, clamp(1 + (Math.log(median) / Math.log(moved) - 1) * held, gammaRange)]
+    const moved = clamp(median * scale + offset, 0.02, 0.98)
+    return [scale, offset, clamp(1 + (Math.log(median) / Math.log(moved) - 1) * held, ...gammaRange)]
   })
 }
 

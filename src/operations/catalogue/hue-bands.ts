@@ -1,5 +1,6 @@
 import { signedNumber } from '@/base/format'
 import { present } from '@/base/present'
+import { smoothStep } from '@/base/scale'
 import { keysOf } from '@/base/schema'
 import { triple } from '@/base/tuples'
 import { defineOperation } from '../declare/operation'
@@ -80,8 +81,7 @@ export function shiftAt(sorted: readonly BandShift[], hueDegrees: number): reado
     if (past >= gap) continue
     // Bands wider than the gap between them meet in its middle.
     const [near, far] = [Math.min(band.width / 2, gap / 2), gap - Math.min(next.width / 2, gap / 2)]
-    const t = far > near ? Math.min(1, Math.max(0, (past - near) / (far - near))) : Number(past >= near)
-    const share = t * t * (3 - 2 * t)
+    const share = far > near ? smoothStep(past, near, far) : Number(past >= near)
     return triple((k) => band.shift[k] * (1 - share) + next.shift[k] * share)
   }
   return [0, 0, 0]

@@ -2,6 +2,7 @@ import { plainNumber } from '@/base/format'
 import type { Size } from '@/base/geometry'
 import { lruCached } from '@/base/lru-cache'
 import { floatAt } from '@/base/numbers'
+import { clamp, tenth } from '@/base/scale'
 import { mapTriple } from '@/base/tuples'
 import { luminanceWeights } from '@/colour/spaces'
 import type { LinearPicture } from '@/pixels/linear-picture'
@@ -104,8 +105,7 @@ export function stampPlace(s: PlaceSettings, mark: Size, frame: Size): StampPlac
   }
 }
 
-const tenth = (value: number): number => Math.round(value * 10) / 10
-const percent = (value: number): number => Math.min(100, Math.max(0, tenth(value)))
+const percent = (value: number): number => tenth(clamp(value, 0, 100))
 const laid = <S extends object>(settings: S, across: number, down: number) => ({
   ...settings,
   positionXPercent: percent(across),

@@ -1,9 +1,11 @@
 import { type PointerEvent, type ReactNode, type RefObject, useCallback, useEffect, useRef, useState } from 'react'
+import { clamp } from '@/base/scale'
 import type { Step } from '@/macros/step'
 import { resultUrl } from '../api/client'
 import { useSize } from '../bench/use-size'
 import { BenchClient } from '../bench/worker/client'
 import type { RenderedView } from '../bench/worker/protocol'
+import { useLatest } from '../controls/use-latest'
 import styles from './proof.module.css'
 
 /** What is in the middle of the view, as a share of the picture across and down. */
@@ -22,7 +24,7 @@ interface Props {
   centre: RefObject<Centre>
 }
 
-const within = (value: number): number => Math.min(1, Math.max(0, value))
+const within = (share: number): number => clamp(share, 0, 1)
 
 /** The picture at 100 %: a pixel of its file is a pixel of the screen. Pulled along, another part is seen. */
 export function Closely({ path, steps, resultId, centre }: Props): ReactNode {
@@ -86,8 +88,7 @@ function Computed({ path, steps, centre, width, height }: ComputedProps): ReactN
     // In focus is what comes behind all steps: the finished picture is kept where it is small.
     client.current?.render('after', { path, steps, focus: steps.length, view, histogram: false })
   }, [path, steps, centre, width, height])
-  const latest = useRef(wish)
-  latest.current = wish
+  const latest = useLatest(wish)
 
   useEffect(() => {
     const paint = ({ pixels, size, fullSize }: RenderedView): void => {
@@ -111,7 +112,7 @@ function Computed({ path, steps, centre, width, height }: ComputedProps): ReactN
     client.current = made
     latest.current()
     return () => made.close()
-  }, [])
+  }, [latest.current])
   useEffect(wish, [wish])
   const pull = usePull(centre, () => whole.current, wish)
   return (

@@ -1,4 +1,5 @@
 import type { Size } from '@/base/geometry'
+import { clamp, tenth } from '@/base/scale'
 import type { StepAddress, TouchUp } from '@/jobs/touch-up'
 import { readyStep, type Step } from '@/macros/step'
 import {
@@ -50,13 +51,12 @@ export const warmthNudgeMired = 5
 export const frameNudgePercent = 2
 
 const millionth = (value: number): number => Math.round(value * 1e6) / 1e6
-const within = (value: number, min: number, max: number): number => Math.min(max, Math.max(min, value))
 
 const askedOf = ({ after }: TouchUp, { id, read }: NudgedStep): number => read(after.find((step) => step.id === id)?.settings ?? {})
 
 /** Back at nothing, the step goes. */
 function nudged(touchUp: TouchUp, step: NudgedStep, by: number): TouchUp {
-  const value = millionth(within(askedOf(touchUp, step) + by, -step.max, step.max))
+  const value = millionth(clamp(askedOf(touchUp, step) + by, -step.max, step.max))
   const others = touchUp.after.filter(({ id }) => id !== step.id)
   // Sixths add up to whole stops only nearly.
   return { ...touchUp, after: Math.abs(value) < 1e-3 ? others : [...others, readyStep(step.make(value), step.id)] }
@@ -137,7 +137,6 @@ const levelId = 'proof-level'
 /** A tenth of a degree: as fine as a horizon is judged by eye (common practice). */
 export const levelNudgeDegrees = 0.1
 const maxLevelDegrees = 45
-const tenth = (value: number): number => Math.round(value * 10) / 10
 
 /** By how many degrees the picture is turned clockwise; a macro that levels by what it finds begins there. */
 export function levelOf(touchUp: TouchUp, macros: readonly MacroSteps[], standing: StandingSteps = []): number {
@@ -152,7 +151,7 @@ export const withLevel = (touchUp: TouchUp, macros: readonly MacroSteps[], by: n
 
 /** Turned by so many degrees: by the macro's own step where it has one, else by one before all of them. */
 export function withLevelAt(touchUp: TouchUp, macros: readonly MacroSteps[], angleDegrees: number): TouchUp {
-  const degrees = tenth(within(angleDegrees, -maxLevelDegrees, maxLevelDegrees))
+  const degrees = tenth(clamp(angleDegrees, -maxLevelDegrees, maxLevelDegrees))
   const levelled = levelledStep(macros)
   if (levelled) return withSettings(touchUp, levelled, levelled.handles.turned(settingsNow(touchUp, levelled), degrees))
   const others = touchUp.before.filter(({ id }) => id !== levelId)

@@ -5,6 +5,7 @@ import { changesNothing, type TouchUp } from '@/jobs/touch-up'
 import { proofPictureUrl, resultUrl } from '../api/client'
 import { useSize } from '../bench/use-size'
 import { SmallPicture } from '../controls/small-picture'
+import { useLatest } from '../controls/use-latest'
 import styles from './proof.module.css'
 import type { ProofState } from './use-proof-state'
 
@@ -63,8 +64,7 @@ const Tile = memo(function Tile(props: TileProps): ReactNode {
 
 /** A set is looked through by going on: most of its tiles stay as they are with every step. */
 function useTiles(state: ProofState, open: (index: number) => void): (picture: ProofPicture, index: number) => ReactNode {
-  const latest = useRef({ state, open })
-  latest.current = { state, open }
+  const latest = useLatest({ state, open })
   const [onOpen, onPick] = useMemo(
     () => [
       (index: number): void => latest.current.open(index),
@@ -73,7 +73,7 @@ function useTiles(state: ProofState, open: (index: number) => void): (picture: P
         if (picture) latest.current.state.togglePicked(picture.sourcePath)
       },
     ],
-    [],
+    [latest.current.state.togglePicked, latest.current.state.pictures, latest.current.open],
   )
   const { proof, touchUps, picked, at } = state
   return (picture, index) => {

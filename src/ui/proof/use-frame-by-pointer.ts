@@ -1,5 +1,6 @@
 import { type PointerEvent, useEffect, useRef } from 'react'
 import type { TouchUp } from '@/jobs/touch-up'
+import { useLatest } from '../controls/use-latest'
 import { framedStep, type StandingSteps, withFrame, withFrameSize } from './nudges'
 import type { ProofState } from './use-proof-state'
 
@@ -44,8 +45,7 @@ export function useFrameByPointer(state: ProofState, { standing, isOff }: Option
   const end = (): void => {
     grab.current = null
   }
-  const latest = useRef({ state, isOff })
-  latest.current = { state, isOff }
+  const latest = useLatest({ state, isOff })
   useEffect(() => {
     const element = stage.current
     if (!element) return
@@ -58,7 +58,7 @@ export function useFrameByPointer(state: ProofState, { standing, isOff }: Option
     }
     element.addEventListener('wheel', turn, { passive: false })
     return () => element.removeEventListener('wheel', turn)
-  }, [])
+  }, [latest.current.state, latest.current.isOff])
   return {
     isFramed: framed !== undefined && !isOff,
     handlers: {

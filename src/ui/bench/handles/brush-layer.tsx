@@ -1,9 +1,10 @@
 import { type PointerEvent, type ReactNode, useState } from 'react'
 import { longEdge } from '@/base/geometry'
+import { clamp, tenth } from '@/base/scale'
 import { type Limit, limitBounds, type Stroke } from '@/macros/limit'
 import type { Brush } from '../store'
 import styles from './handles.module.css'
-import { clamp, type Mapping, tenth } from './mapping'
+import type { Mapping } from './mapping'
 import { useDrag } from './use-drag'
 
 interface Props {

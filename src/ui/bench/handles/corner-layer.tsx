@@ -1,7 +1,8 @@
 import type { ReactNode } from 'react'
+import { clamp, tenth } from '@/base/scale'
 import type { Settings } from '@/operations'
 import styles from './handles.module.css'
-import { clamp, type Mapping, type Place, tenth } from './mapping'
+import type { Mapping, Place } from './mapping'
 import { type Drag, useDrag } from './use-drag'
 
 const corners = ['topLeft', 'topRight', 'bottomRight', 'bottomLeft'] as const

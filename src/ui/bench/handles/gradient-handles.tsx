@@ -1,7 +1,8 @@
 import type { ReactNode } from 'react'
+import { clamp } from '@/base/scale'
 import type { Limit } from '@/macros/limit'
 import styles from './handles.module.css'
-import { clamp, half, type Mapping, type Place } from './mapping'
+import { half, type Mapping, type Place } from './mapping'
 import { type Drag, useDrag } from './use-drag'
 
 interface Props {

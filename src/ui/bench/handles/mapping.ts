@@ -36,6 +36,4 @@ export function mappingOf({ rect, fullSize }: Pick<RenderedView, 'rect' | 'fullS
   }
 }
 
-export const tenth = (value: number): number => Math.round(value * 10) / 10
 export const half = (value: number): number => Math.round(value * 2) / 2
-export const clamp = (value: number, low: number, high: number): number => Math.min(high, Math.max(low, value))

@@ -1,8 +1,9 @@
 import { type ReactNode, useState } from 'react'
+import { tenth } from '@/base/scale'
 import type { Vector3 } from '@/colour/matrix'
 import type { RenderedView } from '../worker/protocol'
 import styles from './handles.module.css'
-import { type Mapping, type Place, tenth } from './mapping'
+import type { Mapping, Place } from './mapping'
 import { useDrag } from './use-drag'
 
 /** Half the edge of the patch that is averaged, in pixels of what is shown. */

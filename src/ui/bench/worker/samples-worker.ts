@@ -39,8 +39,8 @@ const post = (message: FromSamplesWorker, transfer: Transferable[] = []): void =
 /** A picture as it is worked on, with what it takes to show it in haste. */
 interface Opened {
   readonly sample: Sample
-  /** The same smaller, with memory of its own: it holds what it shows in haste beside what the other one holds. */
-  coarse(): Promise<Sample>
+  /** The same smaller, with memory of its own, and put through these steps once: it holds what comes before those that change. */
+  coarse(steps: readonly Step[]): Promise<Sample>
 }
 
 /** Long edge of pictures shown in haste where a change takes more than colours: a quarter of the pixels. */
@@ -59,8 +59,12 @@ async function open({ path, edge }: SampleWish): Promise<Opened> {
   let coarse: Promise<Sample> | undefined
   return {
     sample,
-    coarse: () => {
-      coarse ??= loadKernels('coarse').then((kernels) => new Sample(kernels, source, subject, assets, coarseEdge, sample.found))
+    coarse: (steps) => {
+      coarse ??= loadKernels('coarse').then((kernels) => {
+        const made = new Sample(kernels, source, subject, assets, coarseEdge, sample.found)
+        made.render(steps)
+        return made
+      })
       return coarse
     },
   }
@@ -70,7 +74,7 @@ async function open({ path, edge }: SampleWish): Promise<Opened> {
 async function inHaste({ sample, coarse }: Opened, steps: readonly Step[]): Promise<SamplePicture> {
   const quick = sample.renderQuickly(steps)
   if (quick) return quick
-  const small = await coarse()
+  const small = await coarse(steps)
   return { ...small.render(steps), enlarged: sample.edge / small.edge }
 }
 
@@ -135,8 +139,7 @@ async function prepare(wish: SampleWish | undefined): Promise<void> {
   const opened = wish && sent.has(wish.key) && (await samples.get(copyOf(wish)))
   if (!opened) return
   opened.sample.prepare(wish.steps)
-  const coarse = await opened.coarse()
-  coarse.render(wish.steps)
+  await opened.coarse(wish.steps)
 }
 
 /** Any size does: a look knows no places. */
