@@ -258,7 +258,7 @@ describe('the report', () => {
   })
   it.each([
     [[null], 'No source file was compared yet'],
-    [[true], '1 source file, all unchanged'],
+    [[true], '1 source file, unchanged'],
     [[true, true, null], '2 source files, all unchanged'],
     [[true, false], '2 source files, 1 changed by another program during the run'],
   ])('%o reads: %s', async (flags, words) => {

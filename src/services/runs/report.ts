@@ -101,7 +101,7 @@ export function originalsStatement({ compared, changed }: { readonly compared: n
   if (compared === 0) return 'No source file was compared yet'
   const files = counted(compared, 'source file')
   return changed === 0
-    ? `${files}, all unchanged`
+    ? `${files}, ${compared === 1 ? '' : 'all '}unchanged`
     : `${files}, ${changed.toLocaleString('en-GB')} changed by another program during the run`
 }
 

@@ -1,5 +1,5 @@
 import { App } from 'antd'
-import { useCallback, useDeferredValue, useMemo, useState } from 'react'
+import { useCallback, useMemo, useState } from 'react'
 import type { Proof, ProofPicture } from '@/contract/answers'
 import { stepsFor } from '@/jobs/delivery-steps'
 import { describeTouchUp, isSameWork, type TouchUp, touchedSteps, untouched } from '@/jobs/touch-up'
@@ -96,7 +96,7 @@ function overviewOf(
     ({ sourcePath, delivered }) => delivered && !asDelivered.has(sourcePath) && !touchUpOf(sourcePath).setAside,
   )
   const marked = [...marks.values()].filter((list) => list.length > 0)
-  return { traits, marks, counts: { marked: marked.length, touched: touched.length, changed: changed.length } }
+  return { asDelivered, traits, marks, counts: { marked: marked.length, touched: touched.length, changed: changed.length } }
 }
 
 interface ProofOptions {
@@ -128,11 +128,8 @@ export function useProofState(proof: Proof, { silent, first, isReady }: ProofOpt
   const measured = useProofTraits(proof, touchUps, path, isReady)
 
   // Of two thousand pictures this takes a while: it is worked out when something of it changes, not whenever the page is drawn.
-  // It waits for the picture in hand, which follows every key.
-  const known = useDeferredValue(touchUps.all)
-  const overview = useMemo(() => overviewOf(proof, { touchUps: known, measured, silent }), [proof, known, measured, silent])
-  const isAsDelivered = ({ sourcePath, delivered }: ProofPicture): boolean =>
-    delivered !== null && isSameWork(touchUps.of(sourcePath), delivered.touchUp)
+  const overview = useMemo(() => overviewOf(proof, { touchUps: touchUps.all, measured, silent }), [proof, touchUps.all, measured, silent])
+  const isAsDelivered = ({ sourcePath }: ProofPicture): boolean => overview.asDelivered.has(sourcePath)
   const traitsOf = ({ sourcePath }: ProofPicture): PictureTraits | null => overview.traits.get(sourcePath) ?? null
   const marksOf = ({ sourcePath }: ProofPicture): readonly string[] => overview.marks.get(sourcePath) ?? none
   const go = (to: number): void => setAt(Math.min(Math.max(to, 0), pictures.length - 1))
