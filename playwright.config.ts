@@ -5,8 +5,8 @@ const port = 4187
 /** The real application in Debian's headless Chromium: its own port, its own data folder, laid out fresh. */
 export default defineConfig({
   testDir: 'tests/browser',
-  timeout: 90_000,
-  expect: { timeout: 15_000 },
+  timeout: 240_000,
+  expect: { timeout: 30_000 },
   workers: 1,
   forbidOnly: Boolean(process.env.CI),
   reporter: [['list']],

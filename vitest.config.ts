@@ -8,6 +8,8 @@ const resolve = {
   },
 }
 const common = { testTimeout: 60_000, hookTimeout: 60_000, setupFiles: ['tests/setup.ts'] }
+/** Tests of whole processes wait for these to start, which a busy machine does several times slower. */
+const patient = { ...common, testTimeout: 240_000 }
 
 /** Tests that start the built processes, and one that takes the place of a module of Node, which needs modules of its own. */
 const process = [
@@ -50,8 +52,8 @@ export default defineConfig({
           restoreMocks: true,
         },
       },
-      { extends: true, test: { ...common, name: 'process', include: process, globalSetup: 'tests/build-all.ts' } },
-      { extends: true, test: { ...common, name: 'soak', include: soak, globalSetup: 'tests/build-all.ts' } },
+      { extends: true, test: { ...patient, name: 'process', include: process, globalSetup: 'tests/build-all.ts' } },
+      { extends: true, test: { ...patient, name: 'soak', include: soak, globalSetup: 'tests/build-all.ts' } },
     ],
   },
 })

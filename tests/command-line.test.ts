@@ -23,7 +23,7 @@ function line(app: TestApplication, words: readonly string[], environment: Reado
   for (const stream of [child.stdout, child.stderr]) stream?.on('data', (bytes) => (text += bytes))
   return { child, out: () => text }
 }
-async function done({ child, out }: Said, patienceMs = 60_000): Promise<string> {
+async function done({ child, out }: Said, patienceMs = 180_000): Promise<string> {
   const late = pause(patienceMs).then(() => 'late' as const)
   if ((await Promise.race([ended(child), late])) === 'late') {
     child.kill('SIGKILL')

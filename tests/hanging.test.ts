@@ -89,7 +89,7 @@ describe('the web', () => {
     for (const answer of await Promise.all(hanging))
       expect([answer.status, await answer.text()]).toEqual([504, expect.stringContaining('noAnswer')])
     expect((await small('picture-2.jpg')).status).toBe(200)
-  }, 120_000)
+  })
 
   it('that dies is started again, and no run notices', async () => {
     const app = testApplication()

@@ -22,7 +22,7 @@ export async function runUntil(
   app: TestApplication,
   id: string,
   condition: (run: RunSummary) => boolean,
-  patienceMs = 60_000,
+  patienceMs = 180_000,
 ): Promise<RunSummary> {
   const end = Date.now() + patienceMs
   for (;;) {

@@ -92,7 +92,7 @@ describe('the command line', () => {
     const bright = (await sharp(join(app.delivery, 'picture-1-2.jpg')).stats()).channels[0]?.mean ?? 0
     expect(bright).toBeGreaterThan(dark + 20)
     expect(JSON.parse(plain.said.at(-1) ?? '')).toMatchObject({ format: 'copper-loop/report' })
-  }, 60_000)
+  })
   it('tells which picture stands out among its siblings', async () => {
     const app = testApplication([newStep('resize', 'r', { lengthPx: 200 })])
     mkdirSync(app.intake, { recursive: true })
@@ -103,7 +103,7 @@ describe('the command line', () => {
     expect(said.filter((words) => words.startsWith('Standing out'))).toEqual([
       expect.stringMatching(/^Standing out: .*TLK27_0418\.jpg \(\d+ % nearly white/),
     ])
-  }, 60_000)
+  })
   it('takes files, to another folder, and only what has changed', async () => {
     const app = testApplication(quickSteps)
     fillIntake(app, 3)
@@ -145,7 +145,7 @@ describe('the command line', () => {
     const { code, said } = await line(app, 'run', 'test')
     expect(code).toBe(1)
     expect(said.join('\n')).toMatch(/Failed: .*broken\.jpg is not a picture/)
-  }, 60_000)
+  })
   it.each([
     [['run', 'nothing'], /There is no single loop called "nothing". There are: Test loop/],
     [['run', 'test', '--answer', 'Who?=me'], /no single question called "Who\?"/],

@@ -7,7 +7,7 @@ import { WorkerLostError, WorkerPool } from './pool'
 let pool: WorkerPool
 afterEach(() => pool.close())
 
-async function ready(size: number, patienceMs = 60_000): Promise<void> {
+async function ready(size: number, patienceMs = 180_000): Promise<void> {
   pool = new WorkerPool(
     { modulePath: resolve('tests/fixtures/odd-worker.mjs'), maxHeapMb: 64, size, patienceMs },
     { onFree: () => undefined },

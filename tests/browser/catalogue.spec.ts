@@ -17,7 +17,6 @@ const cutOff = (page: Page): Promise<string[]> =>
 test('the desk of every operation at 1024 × 700: nothing is cut off, and no violations that axe finds, in light and dark', async ({
   page,
 }) => {
-  test.setTimeout(180_000)
   await page.setViewportSize({ width: 1024, height: 700 })
   await page.emulateMedia({ colorScheme: 'light', reducedMotion: 'reduce' })
   await layVase(page)

@@ -46,7 +46,6 @@ async function loopOfSiblings(page: Page): Promise<void> {
 }
 
 test('a picture is brought among its siblings, gives them what it has, and goes to the bench and back', async ({ page }) => {
-  test.setTimeout(120_000)
   await loopOfSiblings(page)
   await page.goto('/loops/siblings/proof')
   await expect(page.getByRole('heading', { name: 'Proof of Siblings' })).toBeVisible()
@@ -58,13 +57,13 @@ test('a picture is brought among its siblings, gives them what it has, and goes 
   for (let i = 0; i < darkOne; i++) await page.keyboard.press('.')
   await expect(name).toHaveText('s3.jpg')
   await page.keyboard.press('k')
-  await expect(own).toContainText('EV brighter', { timeout: 20_000 })
+  await expect(own).toContainText('EV brighter')
   const solved = Number(((await own.textContent()) ?? '').match(/([\d.]+) EV brighter/)?.[1])
   expect(Math.abs(solved - darkEv)).toBeLessThan(0.15)
   // One that lies among them stays as it is.
   await page.keyboard.press('.')
   await page.keyboard.press('k')
-  await expect(page.getByText('It lies among its neighbours as it is')).toBeVisible({ timeout: 20_000 })
+  await expect(page.getByText('It lies among its neighbours as it is')).toBeVisible()
   await expect(own).toHaveText('As the loop makes it')
 
   // Dragged by the pointer, the picture goes with it; turned by a tenth of a degree; both taken back as one change each.
@@ -99,7 +98,7 @@ test('a picture is brought among its siblings, gives them what it has, and goes 
   await expect(page.getByRole('list', { name: 'The set' }).getByRole('button')).toHaveCount(count)
   await page.keyboard.press('d')
   const plot = page.getByRole('img', { name: /^The spread of 5 pictures/ })
-  await expect(plot).toBeVisible({ timeout: 30_000 })
+  await expect(plot).toBeVisible()
   const area = await plot.boundingBox()
   if (!area) throw new Error('There is no plot')
   await page.mouse.move(area.x + 50, area.y + 12)

@@ -68,16 +68,15 @@ async function enter(control: Locator): Promise<void> {
   await expect(control).toBeEnabled()
   await control.press('Enter')
 }
-const isDone = (page: Page) => expect(page.getByText('Done', { exact: true })).toBeVisible({ timeout: 60_000 })
+const isDone = (page: Page) => expect(page.getByText('Done', { exact: true })).toBeVisible({ timeout: 120_000 })
 
 test('at the keyboard: fifteen frames, a run, what stands out, four delivered anew, and the same again over the grown folder', async ({
   page,
 }) => {
-  test.setTimeout(120_000)
   const { id, delivery, hashes } = await storyOf(page, 'story')
   await page.goto(`/loops/${id}`)
   await enter(page.getByRole('button', { name: 'Proof' }))
-  await page.locator('canvas').first().waitFor({ timeout: 15_000 })
+  await page.locator('canvas').first().waitFor()
   const started = Date.now()
   let keys = 0
   const press = async (key: string): Promise<void> => {
@@ -103,7 +102,7 @@ test('at the keyboard: fifteen frames, a run, what stands out, four delivered an
 
   await enter(page.getByRole('link', { name: 'Proof' }))
   await expect(page.getByRole('heading', { name: /^Proof of run \d+ · Set of story$/ })).toBeVisible()
-  await expect(page.getByText(/[1-9]\d* stand out/)).toBeVisible({ timeout: 30_000 })
+  await expect(page.getByText(/[1-9]\d* stand out/)).toBeVisible()
   // The ones that stand out, one by one: the first two darker by a third of a stop.
   const changed: string[] = []
   for (let i = 0; i < 2; i++) {
@@ -133,7 +132,7 @@ test('at the keyboard: fifteen frames, a run, what stands out, four delivered an
   await page.keyboard.press('x')
   await expect(ownOf(page)).toContainText('set aside')
   await enter(page.getByRole('button', { name: 'Deliver the 4 changed' }))
-  await expect(page.getByText('4 source files, all unchanged')).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByText('4 source files, all unchanged')).toBeVisible({ timeout: 120_000 })
   const light = new Map(changed.map((name) => [name, lightOf(join(delivery, deliveredAs(name)))]))
   const second = hashes()
   expect([...second.keys()].sort()).toEqual([...first.keys()].sort())
@@ -166,7 +165,6 @@ test('at the keyboard: fifteen frames, a run, what stands out, four delivered an
 })
 
 test('with the pointer: frame, level and stamp pulled, light on its buttons, one set aside, all of it taken back', async ({ page }) => {
-  test.setTimeout(180_000)
   const { id, hashes } = await storyOf(page, 'pointed', [newStep('stamp-text', 'mark', { text: '{name}' })])
   await page.goto(`/loops/${id}`)
   await page.getByRole('button', { name: 'Run loop' }).click()
@@ -212,7 +210,7 @@ test('with the pointer: frame, level and stamp pulled, light on its buttons, one
   await page.getByRole('button', { name: 'Stamp at the upper left' }).click()
   await expect(ownOf(page)).toContainText('stamp top left')
   await page.getByRole('button', { name: '100 %' }).click()
-  await expect(page.getByTestId('true-pixels')).toBeVisible({ timeout: 20_000 })
+  await expect(page.getByTestId('true-pixels')).toBeVisible()
   // The whole of a small delivery: its own pixels, whatever room there is.
   expect(await page.getByTestId('true-pixels').evaluate((canvas) => (canvas as HTMLCanvasElement).width)).toBe(500)
   await page.getByRole('button', { name: 'All of it' }).click()
@@ -220,7 +218,7 @@ test('with the pointer: frame, level and stamp pulled, light on its buttons, one
   await strip.getByRole('button', { name: new RegExp(`^${names[3]}`) }).click()
   await page.getByRole('button', { name: 'Set aside' }).click()
   await page.getByRole('button', { name: 'Deliver the 3 changed' }).click()
-  await expect(page.getByText('3 source files, all unchanged')).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByText('3 source files, all unchanged')).toBeVisible({ timeout: 120_000 })
   const second = hashes()
   expect(otherOf(first, second)).toEqual(names.slice(0, 3).map(deliveredAs))
 
@@ -233,7 +231,7 @@ test('with the pointer: frame, level and stamp pulled, light on its buttons, one
   await page.getByText('Take all touch-ups back').click()
   await page.getByRole('button', { name: 'Take all back' }).last().click()
   await page.getByRole('button', { name: 'Deliver the 3 changed' }).click()
-  await expect(page.getByText('3 source files, all unchanged')).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByText('3 source files, all unchanged')).toBeVisible({ timeout: 120_000 })
   // Touched up, then taken back: the very bytes of the first run.
   expect(hashes()).toEqual(first)
 })

@@ -33,11 +33,10 @@ async function loopOfSquares(page: Page): Promise<void> {
 }
 
 async function runIsDone(page: Page): Promise<void> {
-  await expect(page.getByText('Done', { exact: true })).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByText('Done', { exact: true })).toBeVisible({ timeout: 120_000 })
 }
 
 test('a set is put right at the keyboard, and just the changed ones are delivered again, in their own places', async ({ page }) => {
-  test.setTimeout(120_000)
   await loopOfSquares(page)
   await page.goto('/loops/proof')
   await page.getByRole('button', { name: 'Run loop' }).click()

@@ -26,7 +26,6 @@ async function pull(page: Page, testId: string, from: readonly [number, number],
 }
 
 test('ten kinds of edit: a reload in the middle, undo to the start, redo to the end', async ({ page }) => {
-  test.setTimeout(180_000)
   await openEmptyBench(page)
   await page.getByRole('button', { name: 'Record' }).click()
   await addStep(page, 'Exposure')
@@ -124,7 +123,6 @@ function seeded(seed: number): (max: number) => number {
 }
 
 test('any gestures in any order: wire, database and picture agree, and a reload changes nothing', async ({ page }) => {
-  test.setTimeout(180_000)
   await openEmptyBench(page)
   const random = seeded(27)
   const operations = ['Exposure', 'Levels', 'Crop', 'Monochrome', 'Resize', 'Turn & mirror', 'Full range', 'Unsharp mask', 'Pad & border']

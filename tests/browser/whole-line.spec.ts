@@ -119,7 +119,7 @@ test('from a recorded edit to a finished folder', async ({ page, context }) => {
     await page.close()
     const later = await context.newPage()
     await later.goto(address)
-    await expect(later.getByText('5 source files, all unchanged')).toBeVisible({ timeout: 60_000 })
+    await expect(later.getByText('5 source files, all unchanged')).toBeVisible({ timeout: 120_000 })
     await expect(later.getByText('Done', { exact: true })).toBeVisible()
     await expect(later.getByRole('button', { name: /tiles-0\d-.*, done/ })).toHaveCount(5)
     await later.close()

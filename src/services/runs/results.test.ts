@@ -32,7 +32,7 @@ describe('trying a loop', () => {
       runner.kill('SIGTERM')
       await ended(runner)
     }
-  }, 60_000)
+  })
   it('needs a picture that can be read', async () => {
     const app = testApplication()
     await expect(tryLoop(app.context, testLoop(app))).rejects.toMatchObject({ code: 'loopNotReady' })
@@ -82,5 +82,5 @@ describe('what a run delivered', () => {
       runner.kill('SIGTERM')
       await ended(runner)
     }
-  }, 60_000)
+  })
 })
