@@ -10,7 +10,7 @@ const rooms = {
   pixels: 'base colour',
   'operations/declare': 'base type:colour pixels type:kernels',
   'operations/support': 'base colour type:pixels kernels operations/declare',
-  'operations/measure': 'base colour type:pixels operations/support',
+  'operations/measure': 'base colour pixels operations/support',
   'operations/catalogue': 'base colour pixels kernels operations/declare operations/support operations/measure',
   operations: 'base colour operations/catalogue operations/declare operations/support',
   macros: 'base pixels operations operations/declare',

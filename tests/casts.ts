@@ -16,9 +16,9 @@ import { srgbColour } from './pictures'
 /* Pictures as they would have come out of a camera that took another light for neutral, and what a white balance makes of them. */
 
 /** Linear sRGB of a picture in the light of D65, as it comes out where light of a temperature was not taken into account. */
-function castMatrix(temperatureK: number) {
+export function castMatrix(temperatureK: number, duv = 0) {
   const toXyz = rgbToXyz(colourSpaces.srgb)
-  const white = xyzOfChromaticity(acrossLocus(whiteOfTemperature(temperatureK), 0))
+  const white = xyzOfChromaticity(acrossLocus(whiteOfTemperature(temperatureK), duv))
   const scaled = vector3(white.map((value) => value / white[1]))
   return multiply(invert(toXyz), multiply(adaptWhite(xyzOfChromaticity(d65), scaled), toXyz))
 }

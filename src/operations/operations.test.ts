@@ -177,14 +177,14 @@ describe('white balance', () => {
   })
   it('leaves a cast alone that is stronger than it may take for light, like fire', async () => {
     const glow = paint(64, 64, (x) => [210 + (x % 9), 110 + (x % 7), 34 + (x % 5)])
-    const settings = { ...defaultSettings(whiteBalance.settings), by: 'auto' }
+    const settings = { ...defaultSettings(whiteBalance.settings), by: 'auto', estimate: 'greys' }
     expect(worstDifference((await renderOne(glow, 'white-balance', settings)).pixels, glow.pixels)).toBe(0)
     expect(
       worstDifference((await renderOne(glow, 'white-balance', { ...settings, strongestCastPercent: 250 })).pixels, glow.pixels),
     ).toBeGreaterThan(30)
   })
   it('leaves weak casts alone, takes more of stronger ones, and can be told to take all', async () => {
-    const settings = { ...defaultSettings(whiteBalance.settings), by: 'auto' }
+    const settings = { ...defaultSettings(whiteBalance.settings), by: 'auto', estimate: 'greys' }
     // A grey wall in the light of a lamp: as much more red as there is less blue.
     const leftOver = async (cast: number, more: Settings = {}): Promise<number> => {
       const wall = paint(64, 64, (x) => [160 + cast + (x % 3), 160 + (x % 3), 160 - cast + (x % 3)])
@@ -198,7 +198,7 @@ describe('white balance', () => {
     expect(shares.at(-1)).toBeLessThan(0.12)
   })
   it('takes no green or purple for a light, however much of the picture it fills', async () => {
-    const settings = { ...defaultSettings(whiteBalance.settings), by: 'auto' }
+    const settings = { ...defaultSettings(whiteBalance.settings), by: 'auto', estimate: 'greys' }
     for (const colour of [
       [110, 150, 90],
       [150, 100, 150],
@@ -209,10 +209,15 @@ describe('white balance', () => {
   })
   it('finds the light of a grey wall and leaves a red vase in plain light alone', async () => {
     const warm = paint(64, 64, (x, y) => (x > 40 && y > 40 ? [120, 30, 24] : [170 + (x % 5), 150 + (x % 5), 120 + (x % 5)]))
-    const lit = await renderOne(warm, 'white-balance', { ...defaultSettings(whiteBalance.settings), by: 'auto', weakestCastPercent: 0 })
+    const lit = await renderOne(warm, 'white-balance', {
+      ...defaultSettings(whiteBalance.settings),
+      by: 'auto',
+      estimate: 'greys',
+      weakestCastPercent: 0,
+    })
     expect(Math.abs((lit.pixels[0] ?? 0) - (lit.pixels[2] ?? 0))).toBeLessThanOrEqual(3)
     const plain = paint(64, 64, (x, y) => (x > 20 && y > 20 ? [150, 30, 30] : [170, 170, 170]))
-    const same = await renderOne(plain, 'white-balance', { ...defaultSettings(whiteBalance.settings), by: 'auto' })
+    const same = await renderOne(plain, 'white-balance', { ...defaultSettings(whiteBalance.settings), by: 'auto', estimate: 'greys' })
     expect(worstDifference(same.pixels, plain.pixels)).toBeLessThanOrEqual(2)
   })
 })

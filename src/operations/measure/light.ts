@@ -1,0 +1,204 @@
+import { doubleAt, floatAt, integerAt, numberAt } from '@/base/numbers'
+import { present } from '@/base/present'
+import { mapPair } from '@/base/tuples'
+import { acrossLocus, whiteOfTemperature } from '@/colour/illuminant'
+import { invert, transform, type Vector3 } from '@/colour/matrix'
+import { rgbToXyz, workingSpace, xyzOfChromaticity } from '@/colour/spaces'
+import { type LinearPicture, quantile } from '@/pixels/linear-picture'
+
+/*
+ * The light a picture was taken in, from the colours that surfaces have. Under each light that is known, lamps and daylight, the picture's
+ * colours are compared with those that surfaces show in plain light: which are common, which are bright. What is common was learned from
+ * computed scenes (bench/train-light.ts). After Barron (2015), convolutional colour constancy: a score that moves with the light, over
+ * histograms of log chroma; in place of a free filter, one on few places, close together near grey, that few scenes can teach.
+ */
+
+/** A colour without its lightness: how warm and how magenta, both as natural logarithms of channel ratios, turned by 45°. */
+type Chroma = readonly [warm: number, magenta: number]
+
+const chromaOf = (red: number, green: number, blue: number): Chroma => {
+  const [r, b] = [Math.log(red / green), Math.log(blue / green)]
+  return [(r - b) * Math.SQRT1_2, (r + b) * Math.SQRT1_2]
+}
+
+export interface Light {
+  readonly mired: number
+  readonly duv: number
+  /** Linear working RGB of white in it, green 1. */
+  readonly white: Vector3
+  readonly chroma: Chroma
+}
+
+const fromXyz = invert(rgbToXyz(workingSpace))
+export function lightOf(mired: number, duv: number): Light {
+  const [r, g, b] = transform(fromXyz, xyzOfChromaticity(acrossLocus(whiteOfTemperature(1e6 / mired), duv)))
+  return { mired, duv, white: [r / g, 1, b / g], chroma: chromaOf(r, g, b) }
+}
+
+/** Lights that are tried: 2500–11,100 K, to both sides of the locus as far as lamps go (ANSI C78.377, from memory) and a little further. */
+export const lights: readonly Light[] = Array.from({ length: 32 }, (_, i) => 90 + 10 * i).flatMap((mired) =>
+  [-0.012, -0.006, 0, 0.006, 0.012].map((duv) => lightOf(mired, duv)),
+)
+
+/** Places where the filter has values, to either side of grey: even steps of the inverse hyperbolic sine, so close together near grey. */
+export const filterPlaces = { warm: 13, magenta: 9 } as const
+const filterReach = { warm: 1.6, magenta: 1 } as const
+const closeness = 0.08
+
+/** Where a distance from grey lies among the places of the filter: from 0 to the last. */
+export function placeOf(distance: number, axis: 'warm' | 'magenta'): number {
+  const end = Math.asinh(filterReach[axis] / closeness)
+  const last = filterPlaces[axis] - 1
+  return Math.min(last, Math.max(0, ((Math.asinh(distance / closeness) / end + 1) / 2) * last))
+}
+
+/** Width of the cells in which colours are counted. */
+const cell = 0.03
+const cellsAcross = 128
+const middleCell = cellsAcross / 2
+const cellOf = (value: number): number => Math.min(cellsAcross - 1, Math.max(0, Math.round(value / cell) + middleCell))
+
+/** Pixels brighter than this in any channel may be clipped, darker ones are mostly noise. */
+const usable = { darkest: 0.002, brightest: 0.9 } as const
+/** Fewer usable pixels tell nothing. */
+const minPixels = 50
+/** What counts as the bright part of the picture. */
+const brightShare = 0.2
+
+/** A colour that occurs, and its weight among all colours and among the bright ones; each sums to 1. */
+export interface SeenColour {
+  readonly chroma: Chroma
+  readonly among: readonly [all: number, bright: number]
+}
+
+/** The colours of a picture; undefined where too little of it can be judged. A colour that fills the picture counts by its square root. */
+export function seenColours({ size, planes }: LinearPicture): readonly SeenColour[] | undefined {
+  const length = size.width * size.height
+  const at = new Int32Array(length)
+  const luminance = new Float32Array(length)
+  let count = 0
+  for (let i = 0; i < length; i++) {
+    const [r, g, b] = [floatAt(planes, i), floatAt(planes, length + i), floatAt(planes, 2 * length + i)]
+    if (Math.max(r, g, b) >= usable.brightest || Math.min(r, g, b) <= usable.darkest) continue
+    const [warm, magenta] = chromaOf(r, g, b)
+    at[count] = cellOf(warm) * cellsAcross + cellOf(magenta)
+    luminance[count++] = 0.2627 * r + 0.678 * g + 0.0593 * b
+  }
+  if (count < minPixels) return undefined
+  const threshold = quantile(luminance.subarray(0, count), 1 - brightShare)
+  const cells = [new Float64Array(cellsAcross ** 2), new Float64Array(cellsAcross ** 2)] as const
+  for (let n = 0; n < count; n++) {
+    const index = integerAt(at, n)
+    cells[0][index] = doubleAt(cells[0], index) + 1
+    if (floatAt(luminance, n) >= threshold) cells[1][index] = doubleAt(cells[1], index) + 1
+  }
+  const weightings = mapPair(cells, (counts) => ({ counts, sum: counts.reduce((sum, value) => sum + Math.sqrt(value), 0) }))
+  const colours: SeenColour[] = []
+  for (let index = 0; index < cellsAcross ** 2; index++) {
+    if (doubleAt(cells[0], index) === 0) continue
+    const chroma = mapPair([Math.floor(index / cellsAcross), index % cellsAcross], (one) => (one - middleCell) * cell)
+    const among = mapPair(weightings, ({ counts, sum }) => Math.sqrt(doubleAt(counts, index)) / sum)
+    colours.push({ chroma, among })
+  }
+  return colours
+}
+
+/** What was learned: the filter's values by `filterPlaces`, for all colours and for the bright ones, and what is said of lights beforehand. */
+export interface LightModel {
+  readonly filters: readonly [all: readonly number[], bright: readonly number[]]
+  readonly before: readonly number[]
+}
+
+/** What is said of a light before the picture is seen: how it grows with its temperature and distance from the locus, and plain light. */
+export const beforehand = ({ mired, duv }: Light): readonly number[] => [
+  (mired - 154) / 100,
+  ((mired - 154) / 100) ** 2,
+  (duv / 0.006) ** 2,
+  Math.abs(mired - 154) < 6 && Math.abs(duv) < 0.003 ? 1 : 0,
+]
+
+/** The filters read at even steps, so that a lookup takes the place of the formula: places to either side, and how fine. */
+const step = 0.01
+const reach = { warm: 330, magenta: 250 } as const
+type FilterTable = readonly [all: Float64Array, bright: Float64Array]
+
+/** Of every step of an axis, the place before it and how far towards the next. */
+function placesAlong(axis: 'warm' | 'magenta'): readonly (readonly [place: number, share: number])[] {
+  return Array.from({ length: 2 * reach[axis] + 1 }, (_, i) => {
+    const place = placeOf((i - reach[axis]) * step, axis)
+    const lower = Math.min(Math.floor(place), filterPlaces[axis] - 2)
+    return [lower, place - lower]
+  })
+}
+
+function filterTable(filter: readonly number[]): Float64Array {
+  const [rows, columns] = [placesAlong('warm'), placesAlong('magenta')]
+  const table = new Float64Array(rows.length * columns.length)
+  for (const [i, [x, fx]] of rows.entries())
+    for (const [j, [y, fy]] of columns.entries()) {
+      const at = x * filterPlaces.magenta + y
+      const nearer = numberAt(filter, at) * (1 - fy) + numberAt(filter, at + 1) * fy
+      const further = numberAt(filter, at + filterPlaces.magenta) * (1 - fy) + numberAt(filter, at + filterPlaces.magenta + 1) * fy
+      table[i * columns.length + j] = nearer * (1 - fx) + further * fx
+    }
+  return table
+}
+
+const within = (steps: number, most: number): number => Math.min(2 * most, Math.max(0, Math.round(steps) + most))
+
+function scoreOf(table: FilterTable, model: LightModel, colours: readonly SeenColour[], light: Light): number {
+  let sum = beforehand(light).reduce((all, value, k) => all + value * numberAt(model.before, k), 0)
+  for (const { chroma, among } of colours) {
+    const index =
+      within((chroma[0] - light.chroma[0]) / step, reach.warm) * (2 * reach.magenta + 1) +
+      within((chroma[1] - light.chroma[1]) / step, reach.magenta)
+    sum += among[0] * doubleAt(table[0], index) + among[1] * doubleAt(table[1], index)
+  }
+  return sum
+}
+
+export interface JudgedLight {
+  /** Linear working RGB of white in the light that is most probable, green 1. */
+  readonly white: Vector3
+  /** How probable it is that to take this light away leaves the picture no further off than it is by more than two degrees; 0–1. */
+  readonly sureness: number
+}
+
+const angleBetween = (a: Vector3, b: Vector3): number => {
+  const dot = a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+  return (Math.acos(Math.min(1, dot / Math.hypot(...a) / Math.hypot(...b))) * 180) / Math.PI
+}
+const plain: Vector3 = [1, 1, 1]
+const harmDegrees = 2
+/** Scores are a little too modest: on scenes that were left out of learning, this factor makes sureness what it says. */
+const boldness = 1.5
+/** Lights so near to the best count with it. */
+const near = { mired: 25, duv: 0.007 } as const
+
+/** Judges the light by a model. @param colours from `seenColours` */
+export function lightJudge(model: LightModel): (colours: readonly SeenColour[]) => JudgedLight {
+  const [all, bright] = model.filters
+  const table: FilterTable = [filterTable(all), filterTable(bright)]
+  return (colours) => {
+    const scores = lights.map((light) => boldness * scoreOf(table, model, colours, light))
+    const top = Math.max(...scores)
+    const best = present(lights[scores.indexOf(top)])
+    const weights = scores.map((score) => Math.exp(score - top))
+    let [sum, red, blue] = [0, 0, 0]
+    for (const [i, light] of lights.entries()) {
+      if (Math.hypot((light.mired - best.mired) / near.mired, (light.duv - best.duv) / near.duv) >= 1) continue
+      const weight = numberAt(weights, i)
+      sum += weight
+      red += weight * Math.log(light.white[0])
+      blue += weight * Math.log(light.white[2])
+    }
+    const white: Vector3 = [Math.exp(red / sum), 1, Math.exp(blue / sum)]
+    let [total, harmed] = [0, 0]
+    for (const [i, light] of lights.entries()) {
+      const weight = numberAt(weights, i)
+      total += weight
+      if (angleBetween(white, light.white) > angleBetween(plain, light.white) + harmDegrees) harmed += weight
+    }
+    return { white, sureness: 1 - harmed / total }
+  }
+}
