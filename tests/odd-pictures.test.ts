@@ -39,7 +39,9 @@ function stepOf(id: string): Step {
         ? { file: files.find((value) => value.endsWith('.cube')) }
         : id === 'match'
           ? { reference: [0.6, 0.3, 0.02, 0.05, 0.03, 0.06] }
-          : {}
+          : id === 'even-out'
+            ? { to: 'picked', reference: [-5, -4, -3, -2, -1, 0.2, -0.3, ...new Array<number>(10).fill(0.1)] }
+            : {}
   return newStep(id, 'one', settings as Record<string, string>)
 }
 

@@ -111,6 +111,8 @@ export const routes = {
   importTouchUps: route<ImportedTouchUps>()('POST', '/api/loops/[id]/touch-ups/import', { query: fileNameQuery }),
   /** Drops what touch-ups have at steps that the macros have no more. */
   dropLostSteps: route<{ readonly pictures: number }>()('POST', '/api/loops/[id]/touch-ups/drop-lost'),
+  /** Forgets what was measured on a loop's set: the next look measures it anew. */
+  measureSetAnew: route<{ readonly forgotten: boolean }>()('POST', '/api/loops/[id]/measure-set'),
   starts: route<readonly StandingStart[]>()('GET', '/api/loops/starts'),
   /** The last run of each loop, by loop. */
   lastRuns: route<Readonly<Record<string, RunSummary>>>()('GET', '/api/loops/last-runs'),

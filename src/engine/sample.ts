@@ -3,7 +3,7 @@ import type { Pointer } from '@kernels/heap'
 import { longEdge, type Size } from '@/base/geometry'
 import type { Subject } from '@/macros/condition'
 import type { Step } from '@/macros/step'
-import type { Standing } from '@/operations'
+import type { Operation, Standing } from '@/operations'
 import type { Asset } from '@/pixels/kept-file'
 import type { InterleavedSource } from '@/pixels/picture'
 import { type PictureTraits, traitsOf } from '@/pixels/traits'
@@ -165,6 +165,11 @@ export class Sample {
     const slot: Slot = { owner: this, mark, key, count: steps.length, frame }
     slots.set(kernels, slot)
     return slot
+  }
+
+  /** What an operation that stood behind the steps would measure on the picture. */
+  measure(steps: readonly Step[], operation: Operation): readonly number[] | undefined {
+    return operation.measure?.(createSampler(this.kernels, this.source).copy(this.resolve(steps)))
   }
 
   /** How much of the subject the steps leave outside the frame, in per cent. */

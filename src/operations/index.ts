@@ -8,6 +8,7 @@ import { deconvolve } from './catalogue/deconvolve'
 import { despeckle } from './catalogue/despeckle'
 import { detailBands } from './catalogue/detail-bands'
 import { equalise } from './catalogue/equalise'
+import { evenOut } from './catalogue/even-out'
 import { exposure } from './catalogue/exposure'
 import { falloff } from './catalogue/falloff'
 import { fullRange } from './catalogue/full-range'
@@ -60,6 +61,7 @@ export const operations: readonly Operation[] = [
   splitTint,
   lookTable,
   match,
+  evenOut,
   noiseReduction,
   despeckle,
   smooth,

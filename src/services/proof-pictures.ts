@@ -7,7 +7,7 @@ import { AppError } from '@/base/errors'
 import { memoised } from '@/base/lru-cache'
 import { Sample } from '@/engine/sample'
 import { finishedTraits } from '@/engine/traits'
-import { decodePicture } from '@/files/decode'
+import { type DecodeOptions, decodePicture } from '@/files/decode'
 import { readFacts } from '@/files/facts'
 import { readRegular } from '@/files/open-file'
 import { assetsFor } from '@/files/step-assets'
@@ -108,7 +108,7 @@ export async function proofSmall(context: Context, { loopId, path }: { loopId: s
   return { key, file, traits }
 }
 
-async function keep(path: string, content: Buffer | string): Promise<void> {
+export async function keep(path: string, content: Buffer | string): Promise<void> {
   const temporary = `${path}.${randomUUID()}`
   await mkdir(dirname(path), { recursive: true })
   await writeFile(temporary, content)
@@ -124,11 +124,16 @@ function kernels(): Promise<Kernels> {
   return loaded
 }
 
-async function make(context: Context, path: string, steps: readonly Step[]): Promise<{ jpeg: Buffer; traits: PictureTraits }> {
+/** A picture reduced, to be put through steps. @throws AppError as reading does */
+export async function openSample(context: Context, path: string, steps: readonly Step[], options: DecodeOptions = {}) {
   const bytes = await readRegular(path, context.roots)
-  const [{ source }, facts] = await Promise.all([decodePicture(bytes, path), readFacts(bytes, path)])
+  const [{ source }, facts] = await Promise.all([decodePicture(bytes, path, options), readFacts(bytes, path)])
   const assets = await assetsFor(steps, { files: keptFilesFolder(context.dataFolder), fonts: build('fonts') })
-  const sample = new Sample(await kernels(), source, { facts, name: basename(path) }, assets)
+  return { source, sample: new Sample(await kernels(), source, { facts, name: basename(path) }, assets) }
+}
+
+async function make(context: Context, path: string, steps: readonly Step[]): Promise<{ jpeg: Buffer; traits: PictureTraits }> {
+  const { source, sample } = await openSample(context, path, steps)
   const { size, pixels: values } = sample.render(steps)
   const jpeg = await sharp(values, { raw: { ...size, channels: 4 } })
     .removeAlpha()

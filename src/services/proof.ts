@@ -6,6 +6,7 @@ import * as runStore from '@/store/runs'
 import type { FrozenMacro } from '@/store/schema'
 import type { Context } from './context'
 import { loopById } from './loops'
+import { measureSet } from './measure-set'
 import { frozenMacros } from './preflight/frozen-macros'
 import { findPictures, type Watcher } from './preflight/intake'
 import { knownTraits, proofKeys } from './proof-pictures'
@@ -61,13 +62,15 @@ export interface ProofWish {
 }
 
 /**
- * Looks for the pictures and what is known of them, and reads none: that one can't be read is said where it would be shown.
+ * Looks for the pictures and what is known of them, and reads none, unless a step looks at the set: that one can't be read is said where it
+ * would be shown.
  * @throws AppError `notFound`
  */
 export async function proofOfLoop(context: Context, { loopId, runId }: ProofWish, watcher: Watcher = {}): Promise<Proof> {
   const loop = loopById(context, loopId)
-  const macros = frozenMacros(context, loop, silent)
   const { found } = await findPictures(context, loop, silent, watcher)
+  await measureSet(context, loop, { found, isWhole: true }, watcher)
+  const macros = frozenMacros(context, loop, silent)
   // Pictures that were moved or renamed take their touch-ups along.
   await matchTouchUps(context, loop, found)
   const touchUps = touchUpsOf(context, loopId)

@@ -250,6 +250,25 @@ export const results = sqliteTable(
   (table) => [index('results_item').on(table.itemId), index('results_target').on(table.targetPath)],
 )
 
+/** What was measured on a loop's set as a whole, for one of its steps. Once a run has gone by it, it stays: what was delivered stays as it is. */
+export const setMiddles = sqliteTable(
+  'set_middles',
+  {
+    loopId: text('loop_id').notNull(),
+    /** Of the steps before and of the loop's set: with others it is measured anew. */
+    key: text('key').notNull(),
+    values: text('values', { mode: 'json' }).$type<readonly number[]>().notNull(),
+    /** How many pictures were measured. */
+    pictures: integer('pictures').notNull(),
+    /** Of the list of pictures, as a hash. */
+    ground: text('ground').notNull(),
+    measuredAt: integer('measured_at').notNull(),
+    /** Whether a run has gone by it. */
+    used: integer('used', { mode: 'boolean' }).notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.loopId, table.key] })],
+)
+
 /** What happened, for pages that follow along. Old rows are cleared. */
 export const events = sqliteTable('events', {
   id: integer('id').primaryKey({ autoIncrement: true }),

@@ -47,6 +47,32 @@ export const colourChecks: Checks = {
       expect(Math.abs(spread(ours) - Math.min(1.6 * before, Math.max(before / 1.6, spread(theirs))))).toBeLessThan(0.015)
     },
   ],
+  'even-out': [
+    'a picture taken two thirds of a stop shorter in the light of D50 comes back to what it was, the cast by the Bradford adaptation of colorjs.io (ICC.1:2022, annex E)',
+    async () => {
+      const plain = paint(64, 48, (x, y) => [
+        90 + x + ((x * 7 + y * 3) % 11),
+        84 + y + ((x * 5) % 9) + x * 0.4,
+        80 + ((x * y) % 23) + y * 0.6,
+      ])
+      const taken = paint(64, 48, (x, y) => {
+        const inD50 = new Color('srgb', rgbAt(plain.pixels, y * 64 + x)).to('xyz-d50').coords.map((value) => (value ?? 0) * 2 ** (-2 / 3))
+        return new Color('xyz-d65', inD50 as [number, number, number]).to('srgb').coords.map((value) => (value ?? 0) * 255) as [
+          number,
+          number,
+          number,
+        ]
+      })
+      const reference = findOperation('even-out')?.measure?.(createSampler(await testKernels(), plain).copy([])) ?? []
+      const { pixels } = await renderOne(taken, 'even-out', { to: 'picked', reference })
+      const apart = (one: ArrayLike<number>): number[] =>
+        Array.from({ length: 64 * 48 }, (_, i) =>
+          new Color('srgb', rgbAt(one, i)).deltaE2000(new Color('srgb', rgbAt(plain.pixels, i))),
+        ).sort((a, b) => a - b)
+      expect(apart(taken.pixels)[0]).toBeGreaterThan(6)
+      expect(apart(pixels).at(-1)).toBeLessThan(2)
+    },
+  ],
   'colour-space': [
     'cut off: what colorjs.io’s sRGB is when held to 0–1; along the hue: in the space, at colorjs.io’s OKLCh hue of before',
     async () => {

@@ -131,6 +131,13 @@ interface Declared<D extends SettingsDeclaration, C extends Constants> extends H
   files?(settings: Settings): readonly string[]
   /** The numbers that a setting of the kind `measured` takes from the picture before the step. */
   measure?(picture: LinearPicture): readonly number[]
+  /** It looks at all pictures of a set before any is worked on: what `measure` gives of each, put together, becomes the value of a setting. */
+  ofSet?: {
+    readonly setting: string
+    isWanted(settings: Settings): boolean
+    /** @param pictures at least one */
+    together(pictures: readonly (readonly number[])[]): readonly number[]
+  }
   /** What the constants do. Coarse grids that follow from them and from a look at the picture are made here: too large to store. */
   render(constants: C, picture: PictureAtStep): Effect
   /** The setting in words, for beads and reports: `+0.35 EV`. */

@@ -130,7 +130,7 @@ export function remarkNames(loop: Loop, pictures: readonly ForeseenPicture[], ad
     add(
       'delivery',
       false,
-      `${counted(queued, 'picture')} would get a name that a run in the queue will give to another file, and are numbered.`,
+      `${counted(queued, 'picture')} would get a name that a run in the queue will give to another file, and ${queued === 1 ? 'is' : 'are'} numbered.`,
     )
   if (skipped > 0) add('delivery', false, `${counted(skipped, 'picture')} will be skipped: the delivered file is there already.`)
 }

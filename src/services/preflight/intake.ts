@@ -15,7 +15,7 @@ import type { AddProblem } from './problems'
 /** How far the look at an intake has come: finding files, reading what they tell, foreseeing what becomes of them. */
 export type IntakeProgress =
   | ({ readonly stage: 'finding' } & ScanProgress)
-  | { readonly stage: 'reading' | 'foreseeing'; readonly done: number; readonly of: number }
+  | { readonly stage: 'reading' | 'measuring' | 'foreseeing'; readonly done: number; readonly of: number }
 
 /** Who waits for a long look, hears how far it is, and may end it. */
 export interface Watcher {

@@ -16,6 +16,7 @@ import { numbersOf, type PictureNumber } from '@/store/picture-numbers'
 import * as store from '@/store/runs'
 import type { FrozenMacro } from '@/store/schema'
 import type { Context } from '../context'
+import { measureSet, remarkSet } from '../measure-set'
 import { type MatchedTouchUps, matchTouchUps } from '../touch-ups'
 import { checkIdleMacros, checkKeptFiles, checkPlaces, estimateBytes, remarkEnlarged, remarkShapes } from './checks'
 import { checkDeliveries, remarkNames, remarkNumbers } from './deliveries'
@@ -68,7 +69,7 @@ export interface PreflightWishes {
   readonly files?: readonly string[]
 }
 
-/** Checks all of a loop before a run: what would happen, what would fail, and why. Writes nothing. */
+/** Checks all of a loop before a run: what would happen, what would fail, and why. Keeps what it measures of the set, and writes nothing else. */
 export async function preflight(
   context: Context,
   loop: Loop,
@@ -77,12 +78,14 @@ export async function preflight(
 ): Promise<Preflight> {
   const problems: Problem[] = []
   const add: AddProblem = (area, blocks, sentence, more) => void problems.push({ area, blocks, sentence, ...more })
-  const unanswered = frozenMacros(context, loop, add)
-  const questions = questionsFor(loop, unanswered)
-  const macros = unanswered.map((macro) => ({ ...macro, steps: answerSteps(macro.steps, answers) }))
   const { found, leftOut } = files
     ? { found: await handedIn(context, files, add), leftOut: nothingLeftOut }
     : await findPictures(context, loop, add, watcher)
+  await measureSet(context, loop, { found, isWhole: files === undefined }, watcher)
+  const unanswered = frozenMacros(context, loop, add)
+  const questions = questionsFor(loop, unanswered)
+  const macros = unanswered.map((macro) => ({ ...macro, steps: answerSteps(macro.steps, answers) }))
+  if (!files) remarkSet(context, loop, found.length, add)
   const known = await factsOf(context, found, watcher)
   const touched = await matchTouchUps(context, loop, found)
   // Pictures that were handed in are not all that the loop has.

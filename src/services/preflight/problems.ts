@@ -14,7 +14,7 @@ export interface Mend {
 /** Something that is done besides the loop, to do away with a problem. */
 export interface Remedy {
   readonly label: string
-  readonly does: 'dropLostSteps'
+  readonly does: 'dropLostSteps' | 'measureSetAnew'
 }
 
 export interface Problem {

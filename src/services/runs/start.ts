@@ -8,6 +8,7 @@ import { completeSteps } from '@/macros/step'
 import * as store from '@/store/runs'
 import type { FrozenMacro } from '@/store/schema'
 import { type Context, triesFolder } from '../context'
+import { keepSetOf } from '../measure-set'
 import type { ForeseenPicture } from '../preflight/foresee'
 import { tellEvery, type Watcher } from '../preflight/intake'
 import { differenceBetween, keptPreflight } from '../preflight/kept'
@@ -201,7 +202,7 @@ async function putInLine(
   context: Context,
   loop: Loop,
   check: Preflight,
-  { startAt, isFirst, isTry = false }: Pick<RunWishes, 'startAt' | 'isFirst' | 'isTry'> = {},
+  { startAt, isFirst, isTry = false, files }: Pick<RunWishes, 'startAt' | 'isFirst' | 'isTry' | 'files'> = {},
 ): Promise<RunSummary | undefined> {
   await makeDeliveryFolders(context, loop)
   const id = randomUUID()
@@ -215,5 +216,7 @@ async function putInLine(
     // A try shows what a run would make of a few pictures; it takes no numbers.
     numbers: isTry ? [] : check.newNumbers,
   }
-  return store.insertRun(context.db, run, freeze(check), Date.now()) ? runSummary(context, id) : undefined
+  if (!store.insertRun(context.db, run, freeze(check), Date.now())) return undefined
+  if (!isTry && !files) keepSetOf(context, loop)
+  return runSummary(context, id)
 }

@@ -139,6 +139,8 @@ export const saveLoopWhileLeaving = (loop: Loop): void =>
 export const stepsOfRun = (id: string) => call(routes.runSteps, { asked: { id } })
 export const useBinLoop = () => useChange((id: string) => call(routes.binLoop, { asked: { id } }), [keys.loops, keys.macros])
 export const useDropLostSteps = () => useChange((id: string) => call(routes.dropLostSteps, { asked: { id } }), [keys.preflight])
+export const useMeasureSetAnew = () =>
+  useChange((id: string) => call(routes.measureSetAnew, { asked: { id } }), [keys.preflight, ['proof']])
 export const useImportTouchUps = (loopId: string) =>
   useChange((file: File) => call(routes.importTouchUps, { asked: { id: loopId, name: file.name } }, { file }), [['proof'], keys.preflight])
 export const useSetSilentMarks = () =>

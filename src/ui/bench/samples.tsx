@@ -17,6 +17,10 @@ import { isPicture, type SampleState, useSamplePictures } from './use-sample-pic
 const folderOf = (path: string): string => path.slice(0, path.lastIndexOf('/'))
 const nameOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1)
 
+const keepSetValues = (setValues: ReadonlyMap<string, readonly number[]>): void => {
+  if (setValues.size > 0 || useBench.getState().setValues.size > 0) useBench.getState().set({ setValues })
+}
+
 /** The tray: up to eight pictures, all of them showing what the wire does to them. */
 export const Samples = memo(function Samples(): ReactNode {
   const current = useBench((state) => state.sample?.path)
@@ -29,7 +33,7 @@ export const Samples = memo(function Samples(): ReactNode {
     const known = steps.filter((step) => findOperation(step.operation))
     return samples.map((path) => ({ key: path, path, steps: known }))
   }, [samples, steps])
-  const pictures = useSamplePictures(wishes)
+  const pictures = useSamplePictures(wishes, keepSetValues)
   const marksOf = useMemo(() => {
     const traits = samples.flatMap((path) => {
       const state = pictures.get(path)

@@ -68,6 +68,8 @@ interface BenchState {
   readonly sample: Sample | null
   /** Paths of the pictures in the tray. */
   readonly samples: readonly string[]
+  /** What was measured on the tray as a set, by the id of the step that looks at it. */
+  readonly setValues: ReadonlyMap<string, readonly number[]>
   /** The macro whose steps lie on the wire, if they came from the shelf. */
   readonly macroId: string | null
   /** The picture of a loop whose own steps lie on the wire beside the loop's. */
@@ -112,6 +114,7 @@ const start: BenchState = {
   upToHere: false,
   sample: null,
   samples: [],
+  setValues: new Map(),
   macroId: null,
   picture: null,
   view: { kind: 'fit' },

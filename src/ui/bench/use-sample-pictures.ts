@@ -16,10 +16,14 @@ export class SamplePictures {
   private known: ReadonlyMap<string, SampleState> = new Map()
   private readonly listeners = new Set<() => void>()
 
+  /** @param onMeasured where the pictures are each other's set: what each step that looks at one gets */
+  constructor(private readonly onMeasured?: (values: ReadonlyMap<string, readonly number[]>) => void) {}
+
   start(): void {
     this.worker = new Worker(new URL('./worker/samples-worker.ts', import.meta.url), { type: 'module' })
     this.worker.onmessage = ({ data }: MessageEvent<FromSamplesWorker>) => {
       if (data.type === 'look') return
+      if (data.type === 'measured') return this.onMeasured?.(data.values)
       // Those that nobody wishes for any more go: a set that is looked through would fill the memory.
       const kept = [...this.known].filter(([key]) => this.wished.has(key))
       this.known = new Map(kept).set(data.key, data.type === 'rendered' ? data.picture : { sentence: data.sentence })
@@ -35,7 +39,7 @@ export class SamplePictures {
   wish(wishes: readonly SampleWish[]): void {
     // Together: the worker sends nothing twice that it was not told to forget.
     this.wished = new Set(wishes.map(({ key }) => key))
-    this.worker?.postMessage({ type: 'render', wishes } satisfies ToSamplesWorker)
+    this.worker?.postMessage({ type: 'render', wishes, isSet: this.onMeasured !== undefined } satisfies ToSamplesWorker)
   }
 
   readonly all = (): ReadonlyMap<string, SampleState> => this.known
@@ -50,8 +54,12 @@ export class SamplePictures {
  * The pictures that are wished for, each to be taken with `useShown` by what shows it: the others need not be drawn anew.
  * @param delayMs how long another list of wishes is waited for
  */
-export function useWishedPictures(wishes: readonly SampleWish[], delayMs = usualDelayMs): SamplePictures {
-  const [pictures] = useState(() => new SamplePictures())
+export function useWishedPictures(
+  wishes: readonly SampleWish[],
+  delayMs = usualDelayMs,
+  onMeasured?: (values: ReadonlyMap<string, readonly number[]>) => void,
+): SamplePictures {
+  const [pictures] = useState(() => new SamplePictures(onMeasured))
   useEffect(() => {
     pictures.start()
     return () => pictures.end()
@@ -72,7 +80,10 @@ export const useShown = <T>(pictures: SamplePictures, read: (all: ReadonlyMap<st
     () => read(pictures.all()),
   )
 
-/** All of them, by the wish's key. */
-export function useSamplePictures(wishes: readonly SampleWish[]): ReadonlyMap<string, SampleState> {
-  return useShown(useWishedPictures(wishes), (all) => all)
+/** All of them, by the wish's key. @param onMeasured must stay the same */
+export function useSamplePictures(
+  wishes: readonly SampleWish[],
+  onMeasured?: (values: ReadonlyMap<string, readonly number[]>) => void,
+): ReadonlyMap<string, SampleState> {
+  return useShown(useWishedPictures(wishes, usualDelayMs, onMeasured), (all) => all)
 }

@@ -1,5 +1,6 @@
 import { startTransition, useCallback, useEffect, useState } from 'react'
 import type { Size } from '@/base/geometry'
+import { withSetValues } from '@/macros/set-steps'
 import { newStep, type Step } from '@/macros/step'
 import { findOperation } from '@/operations'
 import type { Scope } from './scope'
@@ -17,8 +18,12 @@ function shapeOf(step: Step): Step[] {
   return alone ? [{ ...newStep(alone.operation, step.id, alone.settings), enabled: step.enabled, when: step.when }] : []
 }
 
-/** Steps that this version knows, up to one that is looked at. */
-const stepsUpTo = (steps: readonly Step[], end: number): Step[] => steps.slice(0, end).filter((step) => findOperation(step.operation))
+/** Steps that this version knows, up to one that is looked at, with what was measured on the tray. */
+const stepsUpTo = (steps: readonly Step[], end: number): Step[] =>
+  withSetValues(
+    steps.slice(0, end).filter((step) => findOperation(step.operation)),
+    useBench.getState().setValues,
+  )
 
 /** What stays the same as long as the page is there: the flow, and the pictures as the page has them. */
 function useStageFlow(): { flow: StageFlow | null; pictures: StagePictures } {
@@ -56,13 +61,14 @@ function useStageFlow(): { flow: StageFlow | null; pictures: StagePictures } {
 /** Keeps the stage's pictures and the beads in step with the bench. One worker for the life of the page. */
 export function useStagePictures(room: Size, scope: Scope) {
   const { flow, pictures } = useStageFlow()
-  const { history, pageDraft, sample, view, showsLimit, tool } = useBenchParts(
+  const { history, pageDraft, sample, view, showsLimit, tool, setValues } = useBenchParts(
     'history',
     'pageDraft',
     'sample',
     'view',
     'showsLimit',
     'tool',
+    'setValues',
   )
   const path = sample?.path
 
@@ -79,8 +85,10 @@ export function useStagePictures(room: Size, scope: Scope) {
     const shaping = stepsUpTo(shownSteps(history.document, pageDraft), end).flatMap(shapeOf)
     const mask = showsLimit || tool?.kind === 'brush'
     const focus = cropping ? steps.length : inHand
+    // Read where steps are: told here that it has changed.
+    void setValues
     flow.want({ path, room, view, steps, shaping, focus, mask, isHeld: pageDraft !== null })
-  }, [flow, path, room, view, end, inHand, cropping, history, pageDraft, showsLimit, tool])
+  }, [flow, path, room, view, end, inHand, cropping, history, pageDraft, showsLimit, tool, setValues])
   useEffect(
     () =>
       useBench.subscribe(({ history: now, draft: held }, { draft: heldBefore }) => {
@@ -91,10 +99,11 @@ export function useStagePictures(room: Size, scope: Scope) {
 
   useEffect(() => {
     if (!path || !flow) return
-    const steps = history.document.steps.filter((step) => findOperation(step.operation))
+    const steps = stepsUpTo(history.document.steps, history.document.steps.length)
+    void setValues
     const timer = setTimeout(() => flow.beads(path, steps), beadDelayMs)
     return () => clearTimeout(timer)
-  }, [flow, path, history])
+  }, [flow, path, history, setValues])
 
   const askStrip = useCallback((wish: StripWish): void => void (path && flow?.strip(path, wish)), [flow, path])
   return { pictures, painter: flow?.painter ?? null, askStrip }

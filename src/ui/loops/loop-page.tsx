@@ -7,12 +7,12 @@ import { useRouter } from 'next/navigation'
 import { type ReactNode, useCallback, useEffect, useRef, useState } from 'react'
 import { flushSync } from 'react-dom'
 import { counted } from '@/base/format'
-import type { PreflightView, Problem } from '@/contract/answers'
+import type { PreflightView, Problem, Remedy } from '@/contract/answers'
 import { routes } from '@/contract/routes'
 import { type Delivery, defaultDelivery, standingNeeds } from '@/jobs/delivery'
 import { type Loop, partThatMatters } from '@/jobs/loop'
 import { ApiError, call } from '../api/client'
-import { keys, saveLoopWhileLeaving, useDropLostSteps, useLoops, usePreflight, useSaveLoop } from '../api/queries'
+import { keys, saveLoopWhileLeaving, useDropLostSteps, useLoops, useMeasureSetAnew, usePreflight, useSaveLoop } from '../api/queries'
 import { useSettled } from '../controls/use-settled'
 import { DeliveryForm } from './delivery-form'
 import { ForeseenList } from './foreseen-list'
@@ -50,7 +50,10 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
 
   const problems = (area: Problem['area']): Problem[] => check?.problems.filter((problem) => problem.area === area) ?? []
   const blocked = !check || check.problems.some((problem) => problem.blocks)
-  const dropLost = useDropLostSteps()
+  const remedies: Record<Remedy['does'], { mutate(id: string): void }> = {
+    dropLostSteps: useDropLostSteps(),
+    measureSetAnew: useMeasureSetAnew(),
+  }
   const router = useRouter()
   // What could not be saved says so itself, and the page stays.
   const openProof = (): void =>
@@ -98,7 +101,7 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
         check={check}
         checking={isFetching}
         onMend={change}
-        onRemedy={() => void dropLost.mutate(loop.id)}
+        onRemedy={(does) => remedies[does].mutate(loop.id)}
         onProof={openProof}
       />
     </div>

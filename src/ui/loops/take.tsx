@@ -125,5 +125,6 @@ function describeProgress(progress: IntakeProgress): string {
   if (progress.stage === 'finding')
     return `${counted(progress.pictures, 'picture')} in ${counted(progress.folders, 'folder')} so far, ${formatBytes(progress.bytes)} …`
   const [done, of] = [progress.done, progress.of].map((count) => count.toLocaleString('en-GB'))
-  return progress.stage === 'reading' ? `${of} pictures found; ${done} looked into …` : `${done} of ${of} pictures foreseen …`
+  if (progress.stage === 'reading') return `${of} pictures found; ${done} looked into …`
+  return `${done} of ${of} pictures ${progress.stage === 'measuring' ? 'measured, to even out the set' : 'foreseen'} …`
 }

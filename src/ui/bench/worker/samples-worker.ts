@@ -1,9 +1,12 @@
 import { AppError, reportOf } from '@/base/errors'
+import { lruCached } from '@/base/lru-cache'
 import { writeCube } from '@/colour/cube'
 import { isLook, renderLook } from '@/engine/macro-as-look'
 import { resolveSteps } from '@/engine/resolve'
 import { Sample, type SamplePicture, sampleEdge } from '@/engine/sample'
+import { fillSetSteps } from '@/macros/set-steps'
 import { type Step, stepName } from '@/macros/step'
+import { findOperation } from '@/operations'
 import type { Asset } from '@/pixels/kept-file'
 import { fetchAssets, fetchPicture, loadKernels } from './loading'
 import { thisThread } from './thread'
@@ -24,12 +27,15 @@ export interface SampleWish {
 }
 
 export type ToSamplesWorker =
-  | { readonly type: 'render'; readonly wishes: readonly SampleWish[] }
+  /** `isSet`: the pictures are each other's set, for steps that look at one. */
+  | { readonly type: 'render'; readonly wishes: readonly SampleWish[]; readonly isSet?: boolean }
   | { readonly type: 'look'; readonly name: string; readonly steps: readonly Step[] }
 
 export type FromSamplesWorker =
   | { readonly type: 'rendered'; readonly key: string; readonly picture: SamplePicture }
   | { readonly type: 'failed'; readonly key: string; readonly sentence: string }
+  /** What was measured on the set, by the step's id. */
+  | { readonly type: 'measured'; readonly values: ReadonlyMap<string, readonly number[]> }
   /** A `.cube` file's text, or why the steps can't be one. */
   | { readonly type: 'look'; readonly name: string; readonly text: string | null; readonly sentence: string | null }
 
@@ -100,8 +106,46 @@ function breathe(): Promise<void> {
   })
 }
 
-async function renderAll(wishes: readonly SampleWish[]): Promise<void> {
+/** What was measured on sets: by the pictures, and what comes before the step. */
+const middles = new Map<string, readonly number[]>()
+const maxMiddles = 20
+
+/** The wishes with what their pictures have in common put into the steps that look at it; undefined where another list came meanwhile. */
+async function measuredAsSet(wishes: readonly SampleWish[], list: number): Promise<readonly SampleWish[] | undefined> {
+  const [first] = wishes
+  if (!first) return wishes
+  const paths = JSON.stringify(wishes.map(({ path }) => path).toSorted())
+  for (;;) {
+    const { macros, values, waiting } = fillSetSteps([{ steps: first.steps }], (key) => middles.get(paths + key))
+    const operation = waiting && findOperation(waiting.operation)
+    if (!waiting || !operation?.ofSet) {
+      post({ type: 'measured', values })
+      return wishes.map((wish) => ({ ...wish, steps: macros[0]?.steps ?? wish.steps }))
+    }
+    const measured: (readonly number[])[] = []
+    for (const wish of wishes) {
+      await breathe()
+      if (list !== newest) return undefined
+      const one = await opened(wish).then(
+        ({ sample }) => sample.measure(waiting.before, operation),
+        () => undefined,
+      )
+      if (one) measured.push(one)
+    }
+    lruCached(middles, paths + waiting.key, maxMiddles, () => (measured.length > 0 ? operation.ofSet?.together(measured) : undefined) ?? [])
+  }
+}
+
+function opened(wish: SampleWish): Promise<Opened> {
+  const opening = samples.get(copyOf(wish)) ?? open(wish)
+  samples.set(copyOf(wish), opening)
+  return opening
+}
+
+async function renderAll(asked: readonly SampleWish[], isSet: boolean): Promise<void> {
   const list = ++newest
+  const wishes = isSet ? await measuredAsSet(asked, list) : asked
+  if (!wishes || list !== newest) return
   for (const known of samples.keys()) if (!wishes.some((wish) => copyOf(wish) === known)) samples.delete(known)
   for (const key of sent.keys()) if (!wishes.some((wish) => wish.key === key)) sent.delete(key)
   for (const wish of wishes) {
@@ -112,17 +156,15 @@ async function renderAll(wishes: readonly SampleWish[]): Promise<void> {
     await breathe()
     if (list !== newest) return
     try {
-      const opening = samples.get(copyOf(wish)) ?? open(wish)
-      samples.set(copyOf(wish), opening)
-      const opened = await opening
+      const ready = await opened(wish)
       await fetchAssets(assets, steps)
       if (list !== newest) return
       if (wish.isInHand && sent.has(key)) {
-        postPicture(key, await inHaste(opened, steps))
+        postPicture(key, await inHaste(ready, steps))
         await rest()
         if (list !== newest) return
       }
-      postPicture(key, opened.sample.render(steps, { wantsTraits: wish.edge === undefined }))
+      postPicture(key, ready.sample.render(steps, { wantsTraits: wish.edge === undefined }))
       sent.set(key, said)
     } catch (error) {
       samples.delete(copyOf(wish))
@@ -136,10 +178,10 @@ async function renderAll(wishes: readonly SampleWish[]): Promise<void> {
 
 /** What is put behind the steps of the picture in hand next is quick the first time, too. */
 async function prepare(wish: SampleWish | undefined): Promise<void> {
-  const opened = wish && sent.has(wish.key) && (await samples.get(copyOf(wish)))
-  if (!opened) return
-  opened.sample.prepare(wish.steps)
-  await opened.coarse(wish.steps)
+  const ready = wish && sent.has(wish.key) && (await samples.get(copyOf(wish)))
+  if (!ready) return
+  ready.sample.prepare(wish.steps)
+  await ready.coarse(wish.steps)
 }
 
 /** Any size does: a look knows no places. */
@@ -157,4 +199,4 @@ async function makeLook(name: string, steps: readonly Step[]): Promise<void> {
 }
 
 self.onmessage = ({ data }: MessageEvent<ToSamplesWorker>) =>
-  void (data.type === 'render' ? renderAll(data.wishes) : makeLook(data.name, data.steps))
+  void (data.type === 'render' ? renderAll(data.wishes, data.isSet ?? false) : makeLook(data.name, data.steps))

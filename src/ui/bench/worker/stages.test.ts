@@ -32,7 +32,7 @@ const mixes = (operation: string): boolean => {
   return found !== undefined && found.group !== 'geometry' && found.plays === undefined && !idle.has(operation)
 }
 /** At their defaults these do nothing, so that there is nothing to limit. */
-const idle: ReadonlySet<string> = new Set(['stamp-image', 'stamp-text', 'look-table', 'match', 'play-macro'])
+const idle: ReadonlySet<string> = new Set(['stamp-image', 'stamp-text', 'look-table', 'match', 'even-out', 'play-macro'])
 
 function stepsOf(operation: string): Step[] {
   const found = operations.find(({ id }) => id === operation)
