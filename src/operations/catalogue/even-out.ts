@@ -76,19 +76,33 @@ const statisticsOf = memoised((picture: LinearPicture): readonly number[] => {
   return [...shares.map((share) => stops(quantile(light, share))), stops(white[0]), stops(white[2]), ...bands]
 })
 
-/** Stops by which a picture has to become brighter to be as bright as the reference: the middle of what its places say. */
+/** The middle of some values, and how far from it they lie in the middle. */
+function agreed(values: readonly number[]): { readonly value: number; readonly apart: number } {
+  const value = middle(values)
+  return { value, apart: middle(values.map((one) => Math.abs(one - value))) }
+}
+/** How much is believed of what disagrees so much, where of `half` of it half is believed: 0–1. */
+const belief = (apart: number, half: number): number => Math.exp(-Math.LN2 * (apart / half) ** 2)
+
+/** Places of brightness that disagree by so many stops are of other things. */
+const otherTones = 0.3
+
+/**
+ * Stops by which a picture has to become brighter to be as bright as the reference: the middle of what its places say. Where they say
+ * different things, the pictures show different things, and each is as bright as those are.
+ */
 function stopsTo(reference: readonly number[], own: readonly number[]): number {
   const away = shares.flatMap((_, i) => {
     const [to, from] = [numberAt(reference, i), numberAt(own, i)]
     return Math.max(to, from) > usable.brightest || Math.min(to, from) < usable.darkest ? [] : [to - from]
   })
-  // All cut off, or black: what is left of it is compared all the same.
-  const some = away.length > 0 ? away : shares.map((_, i) => numberAt(reference, i) - numberAt(own, i))
-  return clamp(middle(some), -maxStops, maxStops)
+  if (away.length === 0) return 0
+  const { value, apart } = agreed(away)
+  return clamp(value * belief(apart, otherTones), -maxStops, maxStops)
 }
 
-/** Bands that are so far from one another, in stops, are of other things. */
-const sameSubject = 0.12
+/** Bands of colour that disagree by so many stops are of other things; so are those that disagree by so many with the light itself. */
+const otherColours = { amongBands: 0.08, withLight: 0.3 } as const
 
 /**
  * From the light of one picture to that of another, red and blue over green, in stops. Where all bands say the same, both show the same
@@ -103,10 +117,10 @@ function lightTo(reference: readonly number[], own: readonly number[]): readonly
   )
   const byLight = mapPair([0, 1], (c) => numberAt(reference, at.light + c) - numberAt(own, at.light + c))
   if (away[0].length < 2) return byLight
-  const byBands = mapPair(away, middle)
-  const apart = Math.hypot(...mapPair(away, (values) => middle(values.map((value) => Math.abs(value - middle(values))))))
-  const share = Math.exp(-((apart / sameSubject) ** 2))
-  return [byLight[0] + (byBands[0] - byLight[0]) * share, byLight[1] + (byBands[1] - byLight[1]) * share]
+  const [red, blue] = mapPair(away, agreed)
+  const fromLight = Math.hypot(red.value - byLight[0], blue.value - byLight[1])
+  const share = belief(Math.hypot(red.apart, blue.apart), otherColours.amongBands) * belief(fromLight, otherColours.withLight)
+  return [byLight[0] + (red.value - byLight[0]) * share, byLight[1] + (blue.value - byLight[1]) * share]
 }
 
 /** The adaptation from a picture's light to one so many stops of red and blue further. */
