@@ -1,6 +1,9 @@
 import type { Kernels } from '@kernels/binding'
-import { mean } from 'd3'
+import { mean, median } from 'd3'
+import { balancedByItself } from '../tests/balanced'
+import { evenedOut, takesApart } from '../tests/even-out'
 import { orderOf, type Shot, shoot, shotSizes } from '../tests/jpeg-noise'
+import { demoScenes } from '../tests/lit-pictures'
 import { type Away, awayFrom, goodPictures, type Mishap, mishaps } from '../tests/ranges'
 import type { Row } from './measure'
 
@@ -20,6 +23,39 @@ export async function jpegNoiseRow(): Promise<Row> {
     goal: 'all; ≥ 0.95',
     met: within === shots.length && order >= 0.95,
   }
+}
+
+const lightsK = [2700, 3000, 3500, 4000, 5000, 6500, 7500, 9000]
+
+/** White balance by itself on the demo's scenes in computed light, and even out on five takes of each. */
+export async function lightRows(kernels: Kernels): Promise<Row[]> {
+  const scenes = (await demoScenes()).filter(({ isFire }) => !isFire)
+  const off: number[] = []
+  let [worse, left] = [0, 0]
+  for (const temperatureK of lightsK)
+    for (const scene of scenes) {
+      const { off: after, untouched, isLeft } = balancedByItself(kernels, scene, temperatureK)
+      off.push(after)
+      if (after > untouched + 2) worse++
+      if (isLeft) left++
+    }
+  const apart = scenes.map((scene) => takesApart(kernels, scene, evenedOut))
+  const before = scenes.map((scene) => takesApart(kernels, scene, []))
+  const [middle, evened] = [median(off) ?? Number.NaN, median(apart) ?? Number.NaN]
+  return [
+    {
+      what: `white balance by itself, ${scenes.length} demo scenes in ${lightsK.length} lights of 2700–9000 K: median error; left as unsure; worse than untouched by over 2°`,
+      measured: `${middle.toFixed(1)}°; ${left} of ${off.length}; ${worse}`,
+      goal: '≤ 3°; –; 0',
+      met: middle <= 3 && worse === 0,
+    },
+    {
+      what: `five takes of each scene (3400–8000 K, −0.8 to +1 EV), mean ΔE00 of the pair furthest apart: untouched; evened out, median and worst`,
+      measured: `${(median(before) ?? Number.NaN).toFixed(1)}; ${evened.toFixed(1)}, ${Math.max(...apart).toFixed(1)}`,
+      goal: '≤ 5 in the median',
+      met: evened <= 5,
+    },
+  ]
 }
 
 /** Full range on the demo's good pictures, and on the same gone wrong. */

@@ -16,7 +16,7 @@ import { PictureSession } from '@/ui/bench/worker/session'
 import { browserRows } from './browser'
 import { medianMs, medianOfTurns, type Row, table } from './measure'
 import { memoryRow } from './memory'
-import { jpegNoiseRow, rangeRows } from './mended'
+import { jpegNoiseRow, lightRows, rangeRows } from './mended'
 import { bytesOf, largePicture } from './pictures'
 import { edgeRows, noiseRows } from './quality'
 import { standingOutRows } from './standing-out'
@@ -124,7 +124,7 @@ rows.push(memoryRow(24, 700), memoryRow(100, 1500))
 rows.push(...(await throughputRows()))
 rows.push(...(await browserRows()))
 rows.push(...(await noiseRows(kernels)), await jpegNoiseRow(), ...(await edgeRows(kernels)), ...(await truthRows(kernels)))
-rows.push(...(await rangeRows(kernels)), ...(await standingOutRows(kernels)))
+rows.push(...(await rangeRows(kernels)), ...(await lightRows(kernels)), ...(await standingOutRows(kernels)))
 
 const machine = `Node ${process.version}, ${cpus()[0]?.model ?? 'unknown processor'}, ${cpus().length} cores, one thread; medians of one run.`
 const report = `# Benchmark\n\nMade by \`./loop bench\` on ${new Date().toISOString().slice(0, 10)}. ${machine}\nBare decode + encode and the chain are sharp's (libvips) on the same file, measured turn by turn.\n\n${table(rows)}\n`

@@ -1,14 +1,9 @@
 import { describe, expect, it } from 'vitest'
-import { invert, matrix3, transform } from '@/colour/matrix'
-import { resolveSteps } from '@/engine/resolve'
-import { createSampler } from '@/engine/sampler'
-import { newStep } from '@/macros/step'
 import { findOperation, type Settings } from '@/operations'
-import { lightOf } from '@/operations/measure/light'
+import { balancedByItself } from './balanced'
 import { testKernels } from './kernels'
-import { demoScenes, recorded } from './lit-pictures'
+import { demoScenes } from './lit-pictures'
 import { codesOf, type LitScene, litScene } from './lit-scenes'
-import { srgbColour } from './pictures'
 
 /*
  * White balance by itself, against lights that were computed in double precision (Bradford, ICC.1:2022, annex E; daylight of CIE 15:2018, lamps
@@ -16,22 +11,9 @@ import { srgbColour } from './pictures'
  * others. bench/train-light.ts tells how it does on demo scenes that were left out.
  */
 
-const plain = [1, 1, 1]
-const angle = (a: readonly number[], b: readonly number[]): number => {
-  const dot = a.reduce((sum, value, i) => sum + value * (b[i] ?? 0), 0)
-  return (Math.acos(Math.min(1, dot / Math.hypot(...a) / Math.hypot(...b))) * 180) / Math.PI
-}
 const median = (values: readonly number[]): number => values.toSorted((a, b) => a - b)[values.length >> 1] ?? Number.NaN
-
-async function balance(scene: LitScene, temperatureK: number, settings: Settings = {}) {
-  const source = { kind: 'interleaved' as const, ...recorded(scene, { temperatureK }), colour: srgbColour }
-  const sampler = createSampler(await testKernels(), source)
-  const [step] = resolveSteps([newStep('white-balance', 'w', { by: 'auto', ...settings })], source.size, { sampler })
-  const constants = step?.constants ?? {}
-  const white = transform(invert(matrix3(constants.matrix as number[])), [1, 1, 1])
-  const light = lightOf(1e6 / temperatureK, 0).white
-  return { off: angle(white, light), untouched: angle(plain, light), isLeft: constants.unsure === true, constants }
-}
+const balance = async (scene: LitScene, temperatureK: number, settings: Settings = {}) =>
+  balancedByItself(await testKernels(), scene, temperatureK, settings)
 
 describe('white balance by itself, from known surfaces', () => {
   it('finds the light of the demo’s scenes, from lamps to shade, and makes none worse', async () => {

@@ -102,7 +102,7 @@ function stopsTo(reference: readonly number[], own: readonly number[]): number {
 }
 
 /** Bands of colour that disagree by so many stops are of other things; so are those that disagree by so many with the light itself. */
-const otherColours = { amongBands: 0.08, withLight: 0.3 } as const
+const otherColours = { amongBands: 0.03, withLight: 0.6 } as const
 
 /**
  * From the light of one picture to that of another, red and blue over green, in stops. Where all bands say the same, both show the same
