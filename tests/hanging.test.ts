@@ -27,8 +27,8 @@ function hangingApplication(): { app: TestApplication; environment: Record<strin
   const environment = {
     COPPER_LOOP_TROUBLE: 'allowed',
     COPPER_LOOP_TROUBLE_PIPE: pipe,
-    COPPER_LOOP_PATIENCE_MS: '1500',
-    COPPER_LOOP_HELPER_PATIENCE_MS: '1500',
+    COPPER_LOOP_PATIENCE_MS: '4000',
+    COPPER_LOOP_HELPER_PATIENCE_MS: '4000',
   }
   return { app, environment }
 }
@@ -53,7 +53,7 @@ describe('a runner', () => {
     for (const row of runResults(app.context, run.id).filter(({ state }) => state === 'failed'))
       expect(row.error).toMatch(/native-hang-\d\.jpg stopped twice without an answer \(no answer within/)
     runner.kill('SIGTERM')
-    const late = pause(5000).then(() => 'late')
+    const late = pause(15_000).then(() => 'late')
     expect(await Promise.race([ended(runner), late])).not.toBe('late')
   })
 

@@ -188,7 +188,7 @@ describe('when things go wrong', () => {
     renameSync(join(app.intake, 'picture-2.jpg'), join(app.intake, 'crash-worker.jpg'))
     renameSync(join(app.intake, 'picture-3.jpg'), join(app.intake, 'hang-worker.jpg'))
     renameSync(join(app.intake, 'picture-4.jpg'), join(app.intake, 'exhaust-worker.jpg'))
-    launch(app, { COPPER_LOOP_TROUBLE: 'allowed', COPPER_LOOP_PATIENCE_MS: '5000' })
+    launch(app, { COPPER_LOOP_TROUBLE: 'allowed', COPPER_LOOP_PATIENCE_MS: '8000' })
     const run = await startRun(app.context, testLoop(app))
     expect((await runUntil(app, run.id, isDone)).totals).toMatchObject({ done: 2, failed: 3 })
     const failed = runResults(app.context, run.id).filter((row) => row.state === 'failed')
