@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { fillSetSteps, withSetValues } from '@/macros/set-steps'
-import { newStep } from '@/macros/step'
+import { innerSteps, newStep } from '@/macros/step'
 import { evenOut } from '@/operations/catalogue/even-out'
 import { evenedOut, takesApart } from './even-out'
 import { testKernels } from './kernels'
@@ -68,6 +68,22 @@ describe('steps that look at a set', () => {
     const even = newStep('even-out', 'b')
     expect(key(light, even)).toBe(key({ ...light, id: 'other', note: 'why' }, even))
     expect(key(light, even)).not.toBe(key(newStep('exposure', 'a', { exposureEv: 0.6 }), even))
+  })
+  it('wait inside a macro that is played, too, behind what comes before it outside and inside', () => {
+    const inner = [newStep('exposure', 'c', { exposureEv: 1 }), newStep('even-out', 'd')]
+    const played = newStep('play-macro', 'p', {
+      macro: { macroId: 'm', revision: 1, name: 'Inner', steps: inner.map((step) => ({ ...step })) },
+    })
+    const first = fillSetSteps([{ steps: [light, played, newStep('even-out', 'e')] }], () => undefined)
+    expect(first.waiting?.before.map(({ id }) => id)).toEqual(['a', 'c'])
+    const values = [...new Array<number>(17).keys()]
+    const second = fillSetSteps([{ steps: [light, played, newStep('even-out', 'e')] }], (key) =>
+      key === first.waiting?.key ? values : undefined,
+    )
+    const [, filled] = second.macros[0]?.steps ?? []
+    expect(filled && innerSteps(filled)[1]?.settings.reference).toEqual(values)
+    expect(second.waiting?.before.map(({ id }) => id)).toEqual(['a', 'p'])
+    expect(withSetValues([light, played], second.values)).toEqual([light, filled])
   })
   it('do not wait where they are off, or go by a picked picture', () => {
     for (const step of [{ ...newStep('even-out', 'b'), enabled: false }, newStep('even-out', 'b', { to: 'picked' })])

@@ -1,5 +1,5 @@
 import { findOperation } from '@/operations'
-import type { Step } from './step'
+import { changeInner, innerSteps, type Step } from './step'
 
 /*
  * Steps that look at a whole set: what is measured on its pictures is put into one of their settings before any of them is worked on. From
@@ -46,16 +46,20 @@ export function fillSetSteps<M extends { readonly steps: readonly Step[] }>(
     // Whatever else stands there was measured on another set.
     return withValues(step, values ?? [])
   }
-  const done = macros.map((macro) => ({
-    ...macro,
-    steps: macro.steps.map((step) => {
-      const next = fill(step)
+  const fillAll = (steps: readonly Step[]): Step[] =>
+    steps.map((step) => {
+      const outside = before.length
+      const next = step.enabled && looksInside(step) ? changeInner(step, fillAll) : fill(step)
+      // What is played is one step to those behind it.
+      before.length = outside
       before.push(next)
       return next
-    }),
-  }))
+    })
+  const done = macros.map((macro) => ({ ...macro, steps: fillAll(macro.steps) }))
   return { macros: done, filled, values: given, waiting }
 }
+
+const looksInside = (step: Step): boolean => innerSteps(step).some((inner) => waitsForSet(inner) || looksInside(inner))
 
 const waitsForSet = ({ enabled, operation, settings }: Step): boolean =>
   enabled && (findOperation(operation)?.ofSet?.isWanted(settings) ?? false)
@@ -69,4 +73,7 @@ const whatItDoes = ({ id: _, note: __, open: ___, ...step }: Step): unknown => s
 
 /** The same where it is known already what each step got. */
 export const withSetValues = (steps: readonly Step[], values: ReadonlyMap<string, readonly number[]>): Step[] =>
-  steps.map((step) => (waitsForSet(step) ? withValues(step, values.get(step.id) ?? []) : step))
+  steps.map((step) => {
+    if (looksInside(step)) return changeInner(step, (inner) => withSetValues(inner, values))
+    return waitsForSet(step) ? withValues(step, values.get(step.id) ?? []) : step
+  })
