@@ -21,8 +21,13 @@ it.each([
   expect(Math.max(...found.map(({ after }) => after))).toBeLessThan(5)
 })
 
-it.each(['a stop dark', 'scanned flat'] as const)('%s, nine of ten come out better', async (mishap) => {
+it.each([
+  ['a stop dark', 0.7],
+  // What is cut off does not come back.
+  ['a stop bright', 0.9],
+  ['scanned flat', 0.7],
+] as const)('%s, nine of ten come out better', async (mishap, most) => {
   const found = await all(mishap, 'colours', 2)
   expect(found.filter(({ before, after }) => after < before).length / found.length).toBeGreaterThanOrEqual(0.9)
-  expect(mean(found, ({ after }) => after)).toBeLessThan(mean(found, ({ before }) => before) * 0.7)
+  expect(mean(found, ({ after }) => after)).toBeLessThan(mean(found, ({ before }) => before) * most)
 })

@@ -135,6 +135,8 @@ const flatBright = [0.72, 0.85] as const
 const liftedBlack = [0.2, 0.35] as const
 const cutOff = [0.005, 0.03] as const
 const whiteFrom = 0.985
+/** What is cut off at white was taken too bright: its middle is brought down a little, white stays. */
+const tooBright = 0.15
 /** Of white less is done than could be: a low key has no white, and looks like a picture that is too dark. */
 const whiteShare = 0.85
 /** How much of the middle is held in place, where the picture is not flat. */
@@ -182,7 +184,8 @@ function mapsNow(s: RangeSettings, picture: LinearPicture): ChannelMap[] {
     const brightest = high - (high - ownHigh) * ownShare(high - ownHigh)
     const [scale, offset] = stretch(black * ofBlack, 1 - (1 - brightest) * ofWhite)
     const moved = clamp(median * scale + offset, 0.02, 0.98)
-    return [scale, offset, clamp(1 + (Math.log(median) / Math.log(moved) - 1) * held, ...gammaRange)]
+    const middle = 1 + (Math.log(median) / Math.log(moved) - 1) * held
+    return [scale, offset, clamp(middle * (1 + tooBright * share * rising(white, cutOff)), ...gammaRange)]
   })
 }
 
@@ -197,7 +200,7 @@ export const fullRange = defineOperation({
   neutral: {},
   changesAlways: true,
   method:
-    'Percentiles of sRGB-encoded values on a copy of 512 px give black and white, as far as something near them is there or the picture is flat; most of the way the middle moves along. Balanced: ends of channels that lie close together each become black and white.',
+    'Percentiles of sRGB-encoded values on a copy of 512 px give black and white, as far as something near them is there or the picture is flat; most of the way the middle moves along, and comes down a little where whites are cut off. Balanced: ends of channels that lie close together each become black and white.',
   resolve: (s, { copy }) => {
     const picture = copy?.()
     if (!picture) return { maps: [...unchanged, ...unchanged, ...unchanged] }
