@@ -15,8 +15,8 @@ export function balanceMatrix(white: Vector3, to: Vector3 = d65White): Matrix3 {
 /** Most sources are sRGB: its channels tell where light was cut off. */
 export const toSource = rgbToRgb(workingSpace, colourSpaces.srgb)
 const fromSource = rgbToRgb(colourSpaces.srgb, workingSpace)
-/** Linear value from which on a channel may be cut off: code 250 of 255. */
-const clippingBegins = 0.955
+/** Linear value from which on a channel may be cut off, or pressed together by a camera's tone curve: code 242 of 255. */
+const clippingBegins = 0.89
 
 /** Another light for all colours; what was cut off stays white, and keeps its hue where one channel was. */
 export const balancePass = (matrix: readonly number[]): PointPass => ({
