@@ -10,8 +10,8 @@ import { demoScenes } from './lit-pictures'
 describe('even out the set', () => {
   it('brings five takes of a scene within 5 ΔE00 of each other', async () => {
     const kernels = await testKernels()
-    const scenes = (await demoScenes()).filter(({ name }) => /_04(21|28|40|44)\./.test(name))
-    expect(scenes).toHaveLength(4)
+    const scenes = (await demoScenes()).filter(({ name }) => /_04(28|40)\./.test(name))
+    expect(scenes).toHaveLength(2)
     for (const scene of scenes) {
       expect(takesApart(kernels, scene, [])).toBeGreaterThan(20)
       expect(takesApart(kernels, scene, evenedOut)).toBeLessThan(5)
