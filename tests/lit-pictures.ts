@@ -26,11 +26,11 @@ interface TrueCast {
 
 const decoded = Float64Array.from({ length: 256 }, (_, code) => srgbTransfer.decode(code / 255))
 
-/** The demo's pictures, 384 pixels long, as they would be without their casts. */
-export async function demoScenes(): Promise<DemoScene[]> {
+/** The demo's pictures, 384 pixels long, as they would be without their casts. @param isWanted by the file's name and what it shows */
+export async function demoScenes(isWanted: (name: string, scene: string) => boolean = () => true): Promise<DemoScene[]> {
   const truth = JSON.parse(readFileSync('demo/truth.json', 'utf8')).files as Record<string, TrueCast>
   const files = readdirSync('demo/pictures', { recursive: true, withFileTypes: true }).filter(
-    (entry) => entry.isFile() && truth[entry.name],
+    (entry) => entry.isFile() && truth[entry.name] && isWanted(entry.name, truth[entry.name]?.scene ?? ''),
   )
   files.sort((a, b) => a.name.localeCompare(b.name, 'en'))
   return Promise.all(
