@@ -7,7 +7,7 @@ const resolve = {
     '@': fileURLToPath(new URL('./src', import.meta.url)),
   },
 }
-const common = { testTimeout: 60_000, hookTimeout: 60_000, setupFiles: ['tests/setup.ts'] }
+const common = { testTimeout: 120_000, hookTimeout: 120_000, setupFiles: ['tests/setup.ts'] }
 /** Tests of whole processes wait for these to start, which a busy machine does several times slower. */
 const patient = { ...common, testTimeout: 240_000 }
 
