@@ -1,4 +1,5 @@
 import { writeFileSync } from 'node:fs'
+import { degreesBetween, type Vector3 } from '@/colour/matrix'
 import {
   beforehand,
   filterPlaces,
@@ -95,15 +96,11 @@ function placed(colours: readonly SeenColour[]): Float32Array {
   return all
 }
 
-const angle = (a: readonly number[], b: readonly number[]): number => {
-  const dot = a.reduce((sum, value, i) => sum + value * (b[i] ?? 0), 0)
-  return (Math.acos(Math.min(1, dot / Math.hypot(...a) / Math.hypot(...b))) * 180) / Math.PI
-}
 const whiteOf = ({ temperatureK, duv = 0 }: CastLight) => lightOf(1e6 / temperatureK, duv).white
 /** Lights this many degrees from the true one count for it, less and less. */
 const tolerance = 1.5
 function wanted(light: CastLight): Float64Array {
-  const weights = Float64Array.from(lights, ({ white }) => Math.exp(-((angle(white, whiteOf(light)) / tolerance) ** 2) / 2))
+  const weights = Float64Array.from(lights, ({ white }) => Math.exp(-((degreesBetween(white, whiteOf(light)) / tolerance) ** 2) / 2))
   const sum = weights.reduce((a, b) => a + b)
   return weights.map((value) => value / sum)
 }
@@ -182,16 +179,16 @@ function learn(lessons: readonly Lesson[], rounds: number): LightModel {
   return { filters: [rounded(0, filterSize), rounded(filterSize, 2 * filterSize)], before: rounded(2 * filterSize, unknowns) }
 }
 
-const plain = [1, 1, 1]
+const plain: Vector3 = [1, 1, 1]
 function report(judged: readonly (Sample & { readonly found: JudgedLight })[]): void {
   const row = (label: string, some: typeof judged): void => {
     if (some.length === 0) return
-    const errors = some.map(({ found, light }) => angle(found.white, whiteOf(light))).sort((a, b) => a - b)
+    const errors = some.map(({ found, light }) => degreesBetween(found.white, whiteOf(light))).sort((a, b) => a - b)
     const at = (share: number): string => (errors[Math.floor(share * (errors.length - 1))] ?? 0).toFixed(1)
     const kept = [0.8, 0.9].map((sure) => {
       const left = some.map((one) => {
-        const untouched = angle(plain, whiteOf(one.light))
-        const is = one.found.sureness >= sure ? angle(one.found.white, whiteOf(one.light)) : untouched
+        const untouched = degreesBetween(plain, whiteOf(one.light))
+        const is = one.found.sureness >= sure ? degreesBetween(one.found.white, whiteOf(one.light)) : untouched
         return { is, worse: is > untouched + 2 }
       })
       const values = left.map(({ is }) => is).sort((a, b) => a - b)
@@ -239,10 +236,10 @@ function report(judged: readonly (Sample & { readonly found: JudgedLight })[]): 
     invented.filter(({ scene }) => scene.isFire),
   )
   for (const one of demo.filter(
-    ({ found, light }) => angle(found.white, whiteOf(light)) > angle(plain, whiteOf(light)) + 2 && found.sureness > 0.8,
+    ({ found, light }) => degreesBetween(found.white, whiteOf(light)) > degreesBetween(plain, whiteOf(light)) + 2 && found.sureness > 0.8,
   ))
     console.log(
-      `  ${one.name} ${Math.round(one.light.temperatureK)} K: ${angle(one.found.white, whiteOf(one.light)).toFixed(1)}°, sureness ${one.found.sureness.toFixed(2)}`,
+      `  ${one.name} ${Math.round(one.light.temperatureK)} K: ${degreesBetween(one.found.white, whiteOf(one.light)).toFixed(1)}°, sureness ${one.found.sureness.toFixed(2)}`,
     )
   for (const one of judged.filter(({ name, scene }) => name.startsWith('TLK') && scene.isFire))
     console.log(`  ${one.name}: sureness ${one.found.sureness.toFixed(2)}`)

@@ -2,7 +2,7 @@ import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import type { Kernels } from '@kernels/binding'
 import { mean, median } from 'd3'
-import { invert, type Matrix3, transform } from '@/colour/matrix'
+import { degreesBetween, invert, type Matrix3, transform } from '@/colour/matrix'
 import { colourSpaces, rgbToRgb, workingSpace } from '@/colour/spaces'
 import { type ResolvedStep, resolveSteps } from '@/engine/resolve'
 import { createSampler } from '@/engine/sampler'
@@ -20,11 +20,6 @@ interface TrueValues {
   readonly ev_error: number
   readonly tilt_degrees: number
   readonly noise: { readonly sigma_at_0_18: number }
-}
-
-const angleDegrees = (a: readonly number[], b: readonly number[]): number => {
-  const dot = a.reduce((sum, value, i) => sum + value * (b[i] ?? 0), 0)
-  return (Math.acos(Math.min(1, dot / (Math.hypot(...a) * Math.hypot(...b)))) * 180) / Math.PI
 }
 
 interface Found {
@@ -56,7 +51,7 @@ async function examine(kernels: Kernels, path: string, name: string, truth: True
     path,
     name,
     truth,
-    cast: angleDegrees(light, truth.cast_rgb_gains),
+    cast: degreesBetween(light, truth.cast_rgb_gains),
     evBefore: Math.abs(truth.ev_error),
     evAfter: Math.abs(truth.ev_error + Math.log2(after / before)),
     // The picture must be turned clockwise by its tilt.
@@ -100,7 +95,7 @@ export async function truthRows(kernels: Kernels): Promise<Row[]> {
   )
   // Brightness is the mean of three channels; the demo's camera states noise a photosite, before its demosaicking smooths it.
   const share = middle((one) => one.noise / ((one.truth.noise.sigma_at_0_18 * codesPerLight) / Math.sqrt(3)))
-  const castBefore = (one: Found): number => angleDegrees([1, 1, 1], one.truth.cast_rgb_gains)
+  const castBefore = (one: Found): number => degreesBetween([1, 1, 1], one.truth.cast_rgb_gains)
   const [untouched, meanUntouched, meanCast] = [
     middle(castBefore),
     mean(found, castBefore) ?? Number.NaN,

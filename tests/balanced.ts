@@ -1,5 +1,5 @@
 import type { Kernels } from '@kernels/binding'
-import { invert, matrix3, transform } from '@/colour/matrix'
+import { degreesBetween, invert, matrix3, transform, type Vector3 } from '@/colour/matrix'
 import { resolveSteps } from '@/engine/resolve'
 import { createSampler } from '@/engine/sampler'
 import { newStep } from '@/macros/step'
@@ -9,11 +9,7 @@ import { recorded } from './lit-pictures'
 import type { LitScene } from './lit-scenes'
 import { srgbColour } from './pictures'
 
-const plain = [1, 1, 1]
-const angle = (a: readonly number[], b: readonly number[]): number => {
-  const dot = a.reduce((sum, value, i) => sum + value * (b[i] ?? 0), 0)
-  return (Math.acos(Math.min(1, dot / Math.hypot(...a) / Math.hypot(...b))) * 180) / Math.PI
-}
+const plain: Vector3 = [1, 1, 1]
 
 /** A scene in some light, balanced by itself: how far off the light is that was found, in degrees, and how far off plain light is. */
 export function balancedByItself(kernels: Kernels, scene: LitScene, temperatureK: number, settings: Settings = {}) {
@@ -23,5 +19,5 @@ export function balancedByItself(kernels: Kernels, scene: LitScene, temperatureK
   const constants = step?.constants ?? {}
   const white = transform(invert(matrix3(constants.matrix as number[])), [1, 1, 1])
   const light = lightOf(1e6 / temperatureK, 0).white
-  return { off: angle(white, light), untouched: angle(plain, light), isLeft: constants.unsure === true, constants }
+  return { off: degreesBetween(white, light), untouched: degreesBetween(plain, light), isLeft: constants.unsure === true, constants }
 }

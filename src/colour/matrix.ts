@@ -50,3 +50,9 @@ export function invert(m: Matrix3): Matrix3 {
 
 /** A matrix with `v` on its diagonal. */
 export const diagonal = (v: Vector3): Matrix3 => [v[0], 0, 0, 0, v[1], 0, 0, 0, v[2]]
+
+/** The angle between two vectors, as errors of a light are told: 0–180. */
+export function degreesBetween(a: Vector3, b: Vector3): number {
+  const dot = a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+  return (Math.acos(Math.min(1, dot / Math.hypot(...a) / Math.hypot(...b))) * 180) / Math.PI
+}

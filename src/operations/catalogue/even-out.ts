@@ -3,13 +3,12 @@ import { memoised } from '@/base/lru-cache'
 import { floatAt, numberAt } from '@/base/numbers'
 import { clamp } from '@/base/scale'
 import { mapPair } from '@/base/tuples'
-import { identity3, type Matrix3, transform, type Vector3 } from '@/colour/matrix'
+import { identity3, type Matrix3, matrix3, transform, type Vector3 } from '@/colour/matrix'
 import { luminanceWeights, rgbToXyz, workingSpace } from '@/colour/spaces'
 import { type LinearPicture, quantile } from '@/pixels/linear-picture'
 import { defineOperation } from '../declare/operation'
 import { choice, measured, number } from '../declare/settings'
-import { lightJudge, seenColours } from '../measure/light'
-import { lightModel } from '../measure/light-model'
+import { judgedLight } from '../measure/judged-light'
 import { balanceMatrix, balancePass } from '../support/light-matrix'
 
 /** Places in the order of brightness that are compared, and the bands around them. */
@@ -30,7 +29,6 @@ const minOfBand = 0.4
 /** What is further off is another picture, not another exposure. */
 const maxStops = 3
 
-const judgeLight = lightJudge(lightModel)
 const toXyz = rgbToXyz(workingSpace)
 const asNumber = (value: number): number => Number(value.toFixed(4))
 
@@ -43,8 +41,7 @@ const statisticsOf = memoised((picture: LinearPicture): readonly number[] => {
   const { size, planes } = picture
   const length = size.width * size.height
   const pixel = (i: number): Vector3 => [floatAt(planes, i), floatAt(planes, length + i), floatAt(planes, 2 * length + i)]
-  const colours = seenColours(picture)
-  const white = colours ? judgeLight(colours).white : ([1, 1, 1] as const)
+  const white = judgedLight(picture)?.white ?? ([1, 1, 1] as const)
   // In the light of D65: a warm light shall not count as a bright one.
   const matrix = balanceMatrix(transform(toXyz, white))
   const [toRed, toGreen, toBlue] = [0, 1, 2].map((c) =>
@@ -208,7 +205,7 @@ export const evenOut = defineOperation({
     return `${what} ${to}${s.amountPercent < 100 ? `, ${plainNumber(s.amountPercent)} %` : ''}`
   },
   describeConstants: ({ stops, matrix }) => {
-    const [red, , blue] = transform(matrix as unknown as Matrix3, [1, 1, 1])
+    const [red, , blue] = transform(matrix3(matrix), [1, 1, 1])
     const isWarmer = red > blue
     const light = Math.abs(Math.log2(red / blue)) < 0.02 ? '' : isWarmer ? ', light warmer' : ', light cooler'
     return `${moreOrLess(stops, ' EV', ['brighter', 'darker'], 2) ?? 'as bright as it is'}${light}`

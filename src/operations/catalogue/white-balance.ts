@@ -8,8 +8,7 @@ import type { LinearPicture } from '@/pixels/linear-picture'
 import { defineOperation } from '../declare/operation'
 import { choice, number, type Settings } from '../declare/settings'
 import { estimateWhite } from '../measure/greys'
-import { lightJudge, seenColours } from '../measure/light'
-import { lightModel } from '../measure/light-model'
+import { judgedLight } from '../measure/judged-light'
 import { editionSetting, withEdition } from '../support/editions'
 import { balanceMatrix, balancePass, toSource } from '../support/light-matrix'
 import { wholeCodes } from '../support/picked-codes'
@@ -67,15 +66,12 @@ interface BalanceSettings {
   readonly weakestCastPercent: number
 }
 
-const judgeLight = lightJudge(lightModel)
-
 /** The white of the light of a picture, linear working RGB; undefined where there is too little to judge, or too little is sure. */
 function lightOf(picture: LinearPicture, { estimate, surePercent }: BalanceSettings): Vector3 | 'unsure' | undefined {
   if (estimate !== 'surfaces') return estimateWhite(picture, estimate)
-  const colours = seenColours(picture)
-  if (!colours) return undefined
-  const { white, sureness } = judgeLight(colours)
-  return sureness * 100 >= surePercent ? white : 'unsure'
+  const judged = judgedLight(picture)
+  if (!judged) return undefined
+  return judged.sureness * 100 >= surePercent ? judged.white : 'unsure'
 }
 
 /** What is done to linear working RGB. `unsure`: nothing, since the light could not be told. */

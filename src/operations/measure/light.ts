@@ -2,7 +2,7 @@ import { doubleAt, floatAt, integerAt, numberAt } from '@/base/numbers'
 import { present } from '@/base/present'
 import { mapPair } from '@/base/tuples'
 import { acrossLocus, whiteOfTemperature } from '@/colour/illuminant'
-import { invert, transform, type Vector3 } from '@/colour/matrix'
+import { degreesBetween, invert, transform, type Vector3 } from '@/colour/matrix'
 import { rgbToXyz, workingSpace, xyzOfChromaticity } from '@/colour/spaces'
 import { type LinearPicture, quantile } from '@/pixels/linear-picture'
 
@@ -164,10 +164,6 @@ export interface JudgedLight {
   readonly sureness: number
 }
 
-const angleBetween = (a: Vector3, b: Vector3): number => {
-  const dot = a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
-  return (Math.acos(Math.min(1, dot / Math.hypot(...a) / Math.hypot(...b))) * 180) / Math.PI
-}
 const plain: Vector3 = [1, 1, 1]
 const harmDegrees = 2
 /** Scores are a little too modest: on scenes that were left out of learning, this factor makes sureness what it says. */
@@ -197,7 +193,7 @@ export function lightJudge(model: LightModel): (colours: readonly SeenColour[]) 
     for (const [i, light] of lights.entries()) {
       const weight = numberAt(weights, i)
       total += weight
-      if (angleBetween(white, light.white) > angleBetween(plain, light.white) + harmDegrees) harmed += weight
+      if (degreesBetween(white, light.white) > degreesBetween(plain, light.white) + harmDegrees) harmed += weight
     }
     return { white, sureness: 1 - harmed / total }
   }
