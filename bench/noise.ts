@@ -13,11 +13,20 @@ import { createSampler } from '@/engine/sampler'
 import { decodePicture } from '@/files/decode'
 import { newStep } from '@/macros/step'
 import type { Settings } from '@/operations'
+import { withCameraNoise } from '../tests/camera-noise'
 import { normals } from '../tests/pictures'
 import { benchFolder } from './pictures'
 
+/** Of an environment that has scikit-image and PyWavelets. */
+const python = process.env.COPPER_LOOP_PYTHON ?? '/usr/bin/python3'
 const folder = join(benchFolder, 'noise')
 const sigmas = [15, 25, 50] as const
+/** Deviations at 18 % grey in linear light, as the demo's camera has them (demo/truth.json), and what the file goes through. */
+const cameras = [
+  { name: 'iso1600', sigma: 0.0107 },
+  { name: 'iso6400', sigma: 0.0227 },
+] as const
+const qualities = [undefined, 92, 85] as const
 /** Full strength compares the method; the default leaves a little grain on purpose. */
 const variants: Readonly<Record<string, Settings>> = {
   ours: { brightnessNoisePercent: 100 },
@@ -32,6 +41,15 @@ const png = (pixels: Uint8Array | Uint8ClampedArray, size: Size, path: string): 
   sharp(pixels, { raw: { ...size, channels: 3 } })
     .png({ compressionLevel: 1 })
     .toFile(path)
+
+const throughJpeg = async (pixels: Uint8ClampedArray, size: Size, quality: number): Promise<Uint8Array> =>
+  sharp(
+    await sharp(pixels, { raw: { ...size, channels: 3 } })
+      .jpeg({ quality })
+      .toBuffer(),
+  )
+    .raw()
+    .toBuffer()
 
 interface Case {
   readonly name: string
@@ -63,6 +81,16 @@ async function layOut(): Promise<Case[]> {
       cases.push({ name, noisy: join(folder, `${name}.noisy.png`) })
       await png(clean, size, join(folder, `${name}.clean.png`))
       await png(noisy, size, join(folder, `${name}.noisy.png`))
+    }
+    for (const { name: camera, sigma } of cameras) {
+      const seen = Uint8ClampedArray.from(withCameraNoise(clean, size.width, size.height, { sigma, seed: 11 }), Math.round)
+      for (const quality of qualities) {
+        const name = `${short}_${camera}${quality ? `-${quality}` : ''}`
+        const noisy = join(folder, `${name}.noisy.png`)
+        await png(clean, size, join(folder, `${name}.clean.png`))
+        await png(quality ? await throughJpeg(seen, size, quality) : seen, size, noisy)
+        cases.push({ name, noisy })
+      }
     }
     const source = readdirSync('demo/pictures', { recursive: true, encoding: 'utf8' }).find((path) => path.endsWith(`${picture}.jpg`))
     // The truth of a soft picture is sharp: it tells nothing about noise.
@@ -111,7 +139,6 @@ async function ours(kernels: Kernels, cases: readonly Case[]): Promise<Map<strin
 
 /** PSNR and SSIM of ours and of scikit-image's, case by case; undefined where that library is not installed. */
 export async function compareNoise(kernels: Kernels): Promise<readonly NoiseRow[] | undefined> {
-  const python = '/usr/bin/python3'
   if (!existsSync(python)) return undefined
   try {
     execFileSync(python, ['-c', 'import skimage, pywt'], { stdio: 'ignore' })
@@ -177,7 +204,7 @@ export async function wholeRates(kernels: Kernels): Promise<WholeRates> {
     const start = performance.now()
     reduce()
     const ours = (1000 * megapixels) / (performance.now() - start)
-    const theirs = execFileSync('/usr/bin/python3', ['bench/noise_references.py', '--whole', path], { encoding: 'utf8' })
+    const theirs = execFileSync(python, ['bench/noise_references.py', '--whole', path], { encoding: 'utf8' })
     return { ours, ...JSON.parse(theirs) }
   })
   const middle = (rate: (round: (typeof rounds)[number]) => number): number => median(rounds, rate) ?? Number.NaN

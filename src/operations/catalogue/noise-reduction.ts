@@ -1,7 +1,7 @@
 import { plainNumber, shortNumber } from '@/base/format'
 import { defineOperation } from '../declare/operation'
 import { choice, number, renamed } from '../declare/settings'
-import { deviationCodes, measureNoise, whiteNoise } from '../measure/noise'
+import { deviationCodes, measureNoise, noiseOfKind, whiteNoise } from '../measure/noise'
 import { editionSetting, withEdition } from '../support/editions'
 import { factorNodes, frequencyRings, type NoiseProfile, noiseLevels } from '../support/noise-profile'
 import { type ShrinkAmounts, type Shrinking, shrinkNoise, shrinkReach, type Way } from '../support/shrinkage'
@@ -88,7 +88,7 @@ export const noiseReduction = defineOperation({
       max: 100,
       step: 1,
       default: 85,
-      help: 'Share of the brightness noise that is taken. A little that stays looks natural.',
+      help: 'Share of the brightness noise that is taken. A little that stays looks natural; of strong noise less stays.',
     }),
     colourNoisePercent: number({
       label: 'Colour noise',
@@ -135,7 +135,7 @@ export const noiseReduction = defineOperation({
         { value: 'given', label: 'Given' },
       ],
       default: 'measured',
-      help: 'Where the noise level comes from. Pictures without an ISO are measured.',
+      help: 'Where the noise level comes from; what kind of noise it is, the picture tells. Pictures without an ISO are measured.',
     }),
     noiseLevels: number({
       label: 'Noise',
@@ -167,8 +167,12 @@ export const noiseReduction = defineOperation({
     const byIso = s.level === 'iso' && iso !== undefined
     const given = byIso ? codesAtIso100 * Math.sqrt(iso / 100) : s.noiseLevels
     const idle = s.brightnessNoisePercent === 0 && s.colourNoisePercent === 0
-    const seen = s.level === 'given' || byIso || idle ? undefined : patches?.({ onGrid: s.edition === 'first' })
-    const profile = seen ? measureNoise(seen, iso) : s.level === 'given' || byIso ? whiteNoise(given / 255) : whiteNoise(0)
+    const isFirst = s.edition === 'first'
+    const isGiven = s.level === 'given' || byIso
+    const seen = idle || (isFirst && isGiven) ? undefined : patches?.({ onGrid: isFirst })
+    const measured = seen && measureNoise(seen, { iso, believesAll: isFirst })
+    const asGiven = (): NoiseProfile => (measured ? noiseOfKind(measured, given / 255, middleGrey) : whiteNoise(given / 255))
+    const profile = isGiven ? asGiven() : (measured ?? whiteNoise(0))
     return {
       brightness: s.brightnessNoisePercent / 100,
       colour: s.colourNoisePercent / 100,
@@ -178,7 +182,7 @@ export const noiseReduction = defineOperation({
       foundLevels: Number(deviationCodes(profile, middleGrey).toFixed(2)),
       deviations: flatten(profile),
       factors: profile.factors,
-      ...(s.edition === 'first' ? { first: true } : {}),
+      ...(isFirst ? { first: true } : {}),
     }
   },
   render: ({ brightness, colour, threshold, care, colourLevels: levels, deviations, factors, first = false }) => {
@@ -187,9 +191,11 @@ export const noiseReduction = defineOperation({
     const profile = unflatten(deviations, factors)
     const found = deviationCodes(profile, middleGrey)
     const ways = waysFor({ care, found, first })
+    // Of strong noise less stays: each doubling takes the share of what was left.
+    const kept = first ? 1 - brightness : (1 - brightness) ** (1 + Math.log2(Math.max(1, found / strongLevels)))
     const strict = care === 'quick' && found > overwhelmingLevels ? strictness : 1
     const amounts: ShrinkAmounts = {
-      brightness: { share: brightness, threshold: threshold * strict, copies: brightnessCopies, ...ways.brightness },
+      brightness: { share: 1 - kept, threshold: threshold * strict, copies: brightnessCopies, ...ways.brightness },
       colour: { share: colour, threshold: threshold * colourThreshold, copies: colour > 0 ? levels : 1, ...ways.colour },
     }
     const reach = shrinkReach(amounts)

@@ -37,10 +37,12 @@ describe('noise measured on a picture', () => {
   it('a clean picture has next to none, and ISO 100 bounds what texture may look like', () => {
     expect(deviationCodes(measureNoise(pieces(0, (x, y) => 100 + 40 * Math.sin(x / 9) * Math.cos(y / 7))), 0.4)).toBeLessThan(0.4)
     const texture = (x: number, y: number) => 120 + 60 * Math.sin(x * 1.9) * Math.sin(y * 1.7)
-    const free = deviationCodes(measureNoise(pieces(0, texture)), 0.47)
-    const bound = deviationCodes(measureNoise(pieces(0, texture), 100), 0.47)
+    const free = deviationCodes(measureNoise(pieces(0, texture), { believesAll: true }), 0.47)
+    const bound = deviationCodes(measureNoise(pieces(0, texture), { iso: 100, believesAll: true }), 0.47)
     expect(bound).toBeLessThan(free)
     expect(bound).toBeLessThan(2.3)
+    // Every channel holds the same of it: no sensor's noise.
+    expect(deviationCodes(measureNoise(pieces(0, texture)), 0.47)).toBeLessThan(0.4)
   })
   it('is finite for black, white and pieces too small for a block', () => {
     for (const patches of [

@@ -2,6 +2,8 @@ export const blockEdge = 8
 
 /** Brightness nodes of the factor table, 0 … 1. */
 export const factorNodes = 17
+/** Spans between them. */
+export const brightnessBins = factorNodes - 1
 /** Frequencies are told apart by their distance from the constant one, rounded: 1 … 10 for blocks of 8. */
 export const frequencyRings = 10
 /** Reduced copies by 1, 2, 4, 8. */
