@@ -292,6 +292,54 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
     height: number,
     scratch: Pointer,
   ): void
+  meanProducts(
+    first: Pointer,
+    firstStride: number,
+    second: Pointer,
+    secondStride: number,
+    target: Pointer,
+    targetStride: number,
+    width: number,
+    height: number,
+  ): void
+  halveAndLose(
+    source: Pointer,
+    sourceStride: number,
+    target: Pointer,
+    lost: Pointer,
+    targetStride: number,
+    width: number,
+    height: number,
+  ): void
+  doublePlane(half: Pointer, halfStride: number, target: Pointer, targetStride: number, width: number, height: number): void
+  solveFollow(moments: Pointer, target: Pointer, planeBytes: number, count: number, parameters: Pointer, factors: Pointer): void
+  shareHalf(
+    shares: Pointer,
+    sharesStride: number,
+    sharesPlane: number,
+    clean: Pointer,
+    cleanStride: number,
+    noisy: Pointer,
+    noisyStride: number,
+    target: Pointer,
+    targetStride: number,
+    targetPlane: number,
+    width: number,
+    height: number,
+  ): void
+  layColour(
+    half: Pointer,
+    halfStride: number,
+    halfPlane: number,
+    light: Pointer,
+    lightStride: number,
+    colour: Pointer,
+    colourStride: number,
+    target: Pointer,
+    targetStride: number,
+    width: number,
+    height: number,
+  ): void
   tileCurves(
     plane: Pointer,
     stride: number,

@@ -42,7 +42,7 @@ const cases = [
 function amountsOf(copies: number, looksTwice: boolean): ShrinkAmounts {
   const blocks = { step: 4, isStaggered: true, passes: looksTwice ? 2 : 1 } as const
   const way = { share: 1, threshold: 2.7, copies, whole: blocks, last: blocks }
-  return { brightness: way, colour: { ...way, copies: 1 } }
+  return { brightness: way, colour: { ...way, copies: 1 }, colourFollows: 'never' }
 }
 
 describe('noise reduction', () => {
@@ -147,7 +147,11 @@ describe('noise reduction', () => {
     const grained = (await render(off, wholeRect(noisy.size), sides(12))).planes
     const whole = opponent(clean, edge - 40, 0) - opponent(clean, edge + 40, 0)
     expect(whole).toBeGreaterThan(35)
-    for (const care of ['quick', 'thorough']) {
+    for (const [care, kept] of [
+      // Cleaned at half size only.
+      ['quick', 0.85],
+      ['thorough', 0.9],
+    ] as const) {
       const { planes } = await render({ noiseLevels: 12, care }, wholeRect(noisy.size), sides(12))
       for (const [from, to] of [
         [40, 240],
@@ -156,7 +160,7 @@ describe('noise reduction', () => {
         expect(spread(columns(planes, from, to))).toBeLessThan(spread(columns(grained, from, to)) / 4)
       // Two pixels to either side of it, as on even ground.
       const across = mean(columns(planes, edge - 3, edge - 1)) - mean(columns(planes, edge + 1, edge + 3))
-      expect(across / whole).toBeGreaterThan(0.9)
+      expect(across / whole).toBeGreaterThan(kept)
     }
   })
   it('keeps most of a fine weave of half the noise’s strength, at the default', async () => {

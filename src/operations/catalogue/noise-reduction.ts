@@ -54,7 +54,8 @@ function waysFor({ care, found, first }: Wish): { readonly brightness: Ways; rea
     const last = first ? closest : twice.every2
     return { brightness: { whole: closest, last }, colour: { whole: twice.every4, last: twice.every4 } }
   }
-  const colour = { whole: once.staggered, last: twice.every4 }
+  // Where colour follows brightness, its largest copy is half size.
+  const colour = { whole: first ? once.staggered : once.every4, last: twice.every4 }
   // A copy of a quarter of the pixels: closer blocks cost it less than a tenth of the time, and bring 0.1 dB.
   if (found <= strongLevels) return { brightness: { whole: once.every4, last: first ? once.every4 : once.every2 }, colour }
   return { brightness: { whole: twice.staggered, last: twice.every4 }, colour }
@@ -148,9 +149,7 @@ export const noiseReduction = defineOperation({
       help: 'Standard deviation of the noise in each channel, on the scale of 0–255.',
       shownWhen: { setting: 'level', is: ['given'] },
     }),
-    edition: editionSetting(
-      'At first, dark edges came out in steps, and the noise of a JPEG was measured on its own blocks, if both sides were multiples of 64.',
-    ),
+    edition: editionSetting('At first, texture was taken for noise, fine colour went grey, and dark edges came out in steps.'),
   },
   upgrade: (old) =>
     withEdition(
@@ -162,7 +161,7 @@ export const noiseReduction = defineOperation({
     ),
   neutral: { brightnessNoisePercent: 0, colourNoisePercent: 0 },
   method:
-    'Shrinkage of overlapping 8 × 8 cosine transforms (Yu & Sapiro 2011), coarse to fine (Pierazzo, Morel & Facciolo 2017), of brightness and colour differences; thresholds from the noise measured at full size for each frequency, reduction and brightness (medians, Donoho & Johnstone 1994).',
+    'Shrinkage of overlapping 8 × 8 cosine transforms (Yu & Sapiro 2011), coarse to fine (Pierazzo, Morel & Facciolo 2017), of brightness and colour differences; colour follows brightness where that explains it (guided filter, He, Sun & Tang 2013); thresholds from the noise measured at full size for each frequency, reduction and brightness (medians, Donoho & Johnstone 1994).',
   resolve: (s, { patches, iso }) => {
     const byIso = s.level === 'iso' && iso !== undefined
     const given = byIso ? codesAtIso100 * Math.sqrt(iso / 100) : s.noiseLevels
@@ -197,6 +196,7 @@ export const noiseReduction = defineOperation({
     const amounts: ShrinkAmounts = {
       brightness: { share: 1 - kept, threshold: threshold * strict, copies: brightnessCopies, ...ways.brightness },
       colour: { share: colour, threshold: threshold * colourThreshold, copies: colour > 0 ? levels : 1, ...ways.colour },
+      colourFollows: first ? 'never' : care === 'thorough' ? 'fromWhole' : 'fromHalf',
     }
     const reach = shrinkReach(amounts)
     return { kind: 'neighbourhood', domain: 'opponent', reach: () => reach, apply: (job) => shrinkNoise(job, profile, amounts) }

@@ -1,11 +1,13 @@
 import type { Pointer } from '@kernels/heap'
-import { allocatePlane, copyPlane } from '@kernels/planes'
+import { copyPlane } from '@kernels/planes'
 import { type Rect, sameRect } from '@/base/geometry'
 import { numberAt } from '@/base/numbers'
 import { present } from '@/base/present'
 import { mapTriple } from '@/base/tuples'
 import type { NeighbourhoodJob } from '../declare/operation'
+import { type FollowAreas, followAreas, followBrightness, followNeeded, followNoise } from './colour-follow'
 import { blockEdge, frequencyRings, type NoiseProfile, ringOf } from './noise-profile'
+import { newSheet, placeOn, rectOf, type Sheet, type Span, scaled, unionOf, unionOfSpans } from './sheets'
 
 /** How blocks are laid, and how often they are looked at. */
 export interface Way {
@@ -32,12 +34,8 @@ export interface Shrinking {
 export interface ShrinkAmounts {
   readonly brightness: Shrinking
   readonly colour: Shrinking
-}
-
-/** From one end to before the other, in pixels of a reduced copy, whose grid begins where the picture does. */
-interface Span {
-  readonly from: number
-  readonly to: number
+  /** Whether colour follows brightness, and is cleaned from which size on where it doesn't. */
+  readonly colourFollows: 'never' | 'fromHalf' | 'fromWhole'
 }
 
 /** What of a reduced copy must be there for a tile, along one side. */
@@ -75,30 +73,29 @@ function neededOf(wanted: Span, shrinking: Shrinking, level = 0): readonly Neede
   return [{ corrected, clean, blocks, read }, ...below]
 }
 
+/** What of colour must be read at full size. */
+function colourRead(wanted: Span, { colour, colourFollows }: ShrinkAmounts): Span {
+  const whole = present(neededOf(wanted, colour)[0]).read
+  if (colourFollows === 'never' || colour.share === 0) return whole
+  const { half, halfRead } = followNeeded(wanted)
+  const [chain] = colour.copies > 1 ? neededOf(half, colour, 1) : []
+  const read = scaled(chain ? unionOfSpans(halfRead, chain.read) : halfRead, 2)
+  return colourFollows === 'fromHalf' ? read : unionOfSpans(read, whole)
+}
+
 /** The farthest that a tile looks, wherever it lies on the grids of its reduced copies. */
-export function shrinkReach({ brightness, colour }: ShrinkAmounts): number {
-  const farthest = (way: Shrinking): number => {
-    const grid = Math.max(gridOf(way.whole), gridOf(way.last))
-    const places = Array.from({ length: grid << (way.copies - 1) }, (_, at) => at)
-    return Math.max(
-      ...places.map((at) => {
-        const whole = present(neededOf({ from: at, to: at + 1 }, way)[0])
-        return Math.max(at - whole.read.from, whole.read.to - at - 1)
-      }),
-    )
-  }
-  return Math.max(farthest(brightness), farthest(colour))
+export function shrinkReach(amounts: ShrinkAmounts): number {
+  const { brightness, colour } = amounts
+  const grid = Math.max(...[brightness, colour].flatMap(({ whole, last }) => [gridOf(whole), gridOf(last)]))
+  const places = Array.from({ length: grid << Math.max(3, brightness.copies - 1, colour.copies - 1) }, (_, at) => at)
+  return Math.max(
+    ...places.map((at) => {
+      const wanted = { from: at, to: at + 1 }
+      const read = unionOfSpans(present(neededOf(wanted, brightness)[0]).read, colourRead(wanted, amounts))
+      return Math.max(at - read.from, read.to - at - 1)
+    }),
+  )
 }
-
-/** A plane of a rectangle of a reduced copy. */
-interface Sheet {
-  readonly at: Pointer
-  readonly area: Rect
-  /** In floats. */
-  readonly stride: number
-}
-
-const placeOn = ({ at, area, stride }: Sheet, { x, y }: Pick<Rect, 'x' | 'y'>): Pointer => at + ((y - area.y) * stride + x - area.x) * 4
 
 /** What the kernels need in floats. */
 const scratchPerColumn = { dense: 9, staggered: 36 } as const
@@ -142,13 +139,15 @@ const isQuiet = (deviations: readonly number[], channel: number, hasNext: boolea
 
 type Areas = Readonly<Record<keyof Needed, Rect>>
 
-function areasOf({ x, y, width, height }: Rect, way: Shrinking): Areas[] {
-  const down = neededOf({ from: y, to: y + height }, way)
-  return neededOf({ from: x, to: x + width }, way).map((across, level) => {
-    const area = (part: keyof Needed): Rect => {
-      const [columns, rows] = [across[part], present(down[level])[part]]
-      return { x: columns.from, y: rows.from, width: columns.to - columns.from, height: rows.to - rows.from }
-    }
+const across = ({ x, width }: Rect): Span => ({ from: x, to: x + width })
+const down = ({ y, height }: Rect): Span => ({ from: y, to: y + height })
+
+/** From a level on, where there are that many copies. */
+function areasOf(tile: Rect, way: Shrinking, from = 0): Areas[] {
+  if (from >= way.copies) return []
+  const rows = neededOf(down(tile), way, from)
+  return neededOf(across(tile), way, from).map((columns, index) => {
+    const area = (part: keyof Needed): Rect => rectOf(columns[part], present(rows[index])[part])
     return { corrected: area('corrected'), clean: area('clean'), blocks: area('blocks'), read: area('read') }
   })
 }
@@ -167,35 +166,84 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
   const factors = heap.floats(profile.factors)
   const around: Rect = { x: x - reach, y: y - reach, width: input.width, height: input.height }
   const sheets = mapTriple(input.channels, (at): Sheet => ({ at, area: around, stride: input.stride }))
-  const [ofBrightness, ofColour] = [areasOf(tile, amounts.brightness), areasOf(tile, amounts.colour)]
+  const follow = amounts.colourFollows === 'never' ? undefined : followAreas(followNeeded(across(tile)), followNeeded(down(tile)))
+  const fromHalf = follow && amounts.colourFollows === 'fromHalf' ? follow : undefined
+  const ofBrightness = areasOf(tile, amounts.brightness)
+  // By level: nothing at full size where colour is cleaned from half size on.
+  const ofColour: (Areas | undefined)[] = fromHalf
+    ? [undefined, ...areasOf(fromHalf.half, amounts.colour, 1)]
+    : areasOf(tile, amounts.colour)
   const lights: Light[] = [sheets[0]]
-  for (let level = 1; level < Math.max(ofBrightness.length, ofColour.length); level++)
-    lights.push(halved(present(lights[level - 1]), unionOf(ofBrightness[level]?.read, ofColour[level]?.read)))
+  for (let level = 1; level < Math.max(ofBrightness.length, ofColour.length, follow ? 2 : 1); level++) {
+    const read = unionOf(ofBrightness[level]?.read, ofColour[level]?.read)
+    lights.push(halved(present(lights[level - 1]), level === 1 ? unionOf(read, follow?.halfRead) : read))
+  }
 
-  for (const [channel, sheet] of sheets.entries()) {
-    const result: Sheet = { at: numberAt(output.channels, channel), area: tile, stride: output.stride }
-    const way = channel === 0 ? amounts.brightness : amounts.colour
-    heap.scope(() => {
-      const spectra = way.share > 0 ? spectraOf(channel, way) : []
-      const areas = channel === 0 ? ofBrightness : ofColour
-      const isLast = mayOverwrite && way.share === 1 && channel > 0
-      const cleaned = spectra.length === 0 ? sheet : shrunk({ sheet, level: 0, lights, areas, spectra, shrinking: way, isLast }, result)
-      if (cleaned !== result) copyPlane(heap, placeOn(cleaned, tile), cleaned.stride, 0, 0, result.at, output)
-      if (way.share < 1 && cleaned !== sheet) mixRows(result, sheet, way.share)
-    })
+  const light = follow ? brightness() : heap.scope(brightness)
+  for (const channel of [1, 2] as const) heap.scope(() => colour(channel))
+
+  function resultOf(channel: 0 | 1 | 2): Sheet {
+    return { at: output.channels[channel], area: tile, stride: output.stride }
+  }
+
+  /** Clean brightness with its share of noise, on the output and, if that lies otherwise, over what is corrected. */
+  function brightness(): Sheet {
+    const way = amounts.brightness
+    const [sheet, result] = [sheets[0], resultOf(0)]
+    const spectra = way.share > 0 ? spectraOf(0, way) : []
+    const areas = ofBrightness
+    const cleaned =
+      spectra.length === 0 ? sheet : shrunk({ sheet, level: 0, lights, areas, spectra, shrinking: way, isLast: false }, result)
+    if (way.share < 1 && cleaned !== sheet) mixRows(cleaned, sheet, way.share, cleaned === result ? tile : present(areas[0]).corrected)
+    if (cleaned !== result) copyPlane(heap, placeOn(cleaned, tile), cleaned.stride, 0, 0, result.at, output)
+    return cleaned
+  }
+
+  function colour(channel: 1 | 2): void {
+    const way = amounts.colour
+    const [sheet, result] = [sheets[channel], resultOf(channel)]
+    const spectra = way.share > 0 ? spectraOf(channel, way) : []
+    const isLast = mayOverwrite && way.share === 1 && !follow
+    const wanted = follow ? undefined : result
+    const whole = { sheet, level: 0, lights, areas: ofColour.flatMap((areas) => areas ?? []), spectra, shrinking: way, isLast }
+    const apart = spectra.length === 0 || fromHalf ? sheet : shrunk(whole, wanted)
+    const cleaned = follow && spectra.length > 0 ? following(channel, follow, apart, spectra) : apart
+    if (cleaned !== result) copyPlane(heap, placeOn(cleaned, tile), cleaned.stride, 0, 0, result.at, output)
+    if (way.share < 1 && cleaned !== sheet) mixRows(result, sheet, way.share, tile)
+  }
+
+  /** Colour laid over brightness: from half size on or, where it is clean at full size, as it is there. */
+  function following(channel: 1 | 2, areas: FollowAreas, apart: Sheet, spectra: readonly Spectrum[]): Sheet {
+    const sheet = sheets[channel]
+    const chain = fromHalf ? ofColour.slice(1).flatMap((area) => area ?? []) : []
+    const read = unionOf(areas.halfRead, chain[0]?.read)
+    const [colourHalf, lost] = [newSheet(heap, read), newSheet(heap, read)]
+    const from = placeOn(sheet, { x: 2 * read.x, y: 2 * read.y })
+    run.halveAndLose(from, sheet.stride, colourHalf.at, lost.at, read.width, read.width, read.height)
+    const below = spectra.slice(1)
+    const shrinking = amounts.colour
+    const task = { sheet: colourHalf, level: 1, lights: lights.slice(1), areas: chain, spectra: below, shrinking, isLast: false }
+    const cleanHalf = !fromHalf ? undefined : below.length === 0 ? colourHalf : shrunk(task)
+    const noise = followNoise(deviationsOf(0, 1), deviationsOf(channel, 0), deviationsOf(channel, 1))
+    const lightHalf = present(lights[1])
+    const wanted = sameRect(areas.corrected, tile) ? resultOf(channel) : undefined
+    return followBrightness({ kernels, areas, lightHalf, light, colour: apart, colourHalf, lost, cleanHalf, noise, factors }, wanted)
   }
 
   /** What of the noise stays goes back on top. */
-  function mixRows(result: Sheet, sheet: Sheet, share: number): void {
-    for (let row = y; row < y + tile.height; row++)
-      run.mix(placeOn(result, { x, y: row }), placeOn(sheet, { x, y: row }), tile.width, share)
+  function mixRows(result: Sheet, sheet: Sheet, share: number, area: Rect): void {
+    for (let row = area.y; row < area.y + area.height; row++)
+      run.mix(placeOn(result, { x: area.x, y: row }), placeOn(sheet, { x: area.x, y: row }), area.width, share)
+  }
+
+  function deviationsOf(channel: number, level: number): number[] {
+    return deviationsAt(profile.deviations[channel] ?? [], Math.max(0, -Math.log2(scale)) + level)
   }
 
   /** What each reduction is cleaned with, down to the last that has anything to clean. */
   function spectraOf(channel: number, { threshold, copies }: Shrinking): Spectrum[] {
-    const firstLevel = Math.max(0, -Math.log2(scale))
     const spectra = Array.from({ length: copies }, (_, level) => {
-      const deviations = deviationsAt(profile.deviations[channel] ?? [], firstLevel + level)
+      const deviations = deviationsOf(channel, level)
       const scaled = deviations.map((deviation) => deviation * kernelScale)
       const thresholds = heap.floats(
         overFrequencies(
@@ -214,12 +262,8 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
     return spectra.slice(0, spectra.findLastIndex((spectrum) => !spectrum.isQuiet) + 1)
   }
 
-  function newSheet(area: Rect): Sheet {
-    return { at: allocatePlane(heap, area.width, area.height), area, stride: area.width }
-  }
-
   function halved(sheet: Sheet, area: Rect): Sheet {
-    const half = newSheet(area)
+    const half = newSheet(heap, area)
     const from = placeOn(sheet, { x: 2 * area.x, y: 2 * area.y })
     run.halvePlane(from, sheet.stride, half.at, half.stride, area.width, area.height)
     return half
@@ -230,7 +274,7 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
     const [light, next] = [present(lights[0]), lights[1]]
     const [{ blocks, corrected }, areasBelow] = [present(areas[0]), areas.slice(1)]
     const [spectrum, below] = [present(spectra[0]), spectra.slice(1)]
-    const clean = spectrum.isQuiet && isLast ? sheet : newSheet(blocks)
+    const clean = spectrum.isQuiet && isLast ? sheet : newSheet(heap, blocks)
     if (!spectrum.isQuiet) heap.scope(() => shrinkBlocks(sheet, light, clean, spectrum, wayAt(shrinking, level)))
     else if (!isLast) copyPlane(heap, placeOn(sheet, blocks), sheet.stride, 0, 0, clean.at, { ...blocks, stride: clean.stride })
     if (!next || below.length === 0) return clean
@@ -273,7 +317,7 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
       run.shrinkStaggered(...from, clean.at, width, across, down, thresholds, gains, factors, scratch)
       return
     }
-    const first = passes === 2 ? newSheet(clean.area) : clean
+    const first = passes === 2 ? newSheet(heap, clean.area) : clean
     run.shrinkBlocks(...from, first.at, width, across, down, step, thresholds, factors, scratch)
     if (passes === 2) run.weighBlocks(...from, first.at, width, clean.at, width, across, down, step, variances, factors, scratch)
   }
@@ -290,10 +334,4 @@ interface Task {
   readonly shrinking: Shrinking
   /** The sheet is not needed any more. */
   readonly isLast: boolean
-}
-
-function unionOf(a: Rect | undefined, b: Rect | undefined): Rect {
-  if (!a || !b) return (a ?? b) as Rect
-  const [x, y] = [Math.min(a.x, b.x), Math.min(a.y, b.y)]
-  return { x, y, width: Math.max(a.x + a.width, b.x + b.width) - x, height: Math.max(a.y + a.height, b.y + b.height) - y }
 }
