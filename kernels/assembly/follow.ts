@@ -124,7 +124,7 @@ function squaredFactors(brightness: v128, factors: usize): v128 {
 /**
  * From smoothed moments of brightness and one colour difference at half size to what is laid together at full size: how much of the cleaned
  * colour, of brightness, of a constant and of the fine colour. In `moments`, `planeBytes` apart: means of brightness, of its square, of
- * colour, of their product, of colour's square, and of the variance that halving lost; the four results take their places in `target`.
+ * colour, of their product, of colour's square, of the variance that halving lost, and of clean colour; the four results take their places in `target`.
  * `parameters`: variances of the noise (brightness and colour at half size, fine colour), what is added to brightness's variance, how much
  * a misfit counts. `factors`: 17 floats over brightness. `count` is a multiple of 4.
  */
@@ -160,7 +160,7 @@ export function solveFollow(moments: usize, target: usize, planeBytes: usize, co
     const follows = f32x4.mul(trust, slope)
     v128.store(to, others)
     v128.store(to + planeBytes, follows)
-    v128.store(to + 2 * planeBytes, f32x4.sub(f32x4.mul(trust, colour), f32x4.mul(follows, light)))
+    v128.store(to + 2 * planeBytes, f32x4.sub(f32x4.mul(trust, v128.load(at + 6 * planeBytes)), f32x4.mul(follows, light)))
     v128.store(to + 3 * planeBytes, f32x4.mul(others, fine))
   }
 }

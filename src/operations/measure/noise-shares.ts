@@ -12,11 +12,8 @@ import { type Blocks, binOf, type Flat, parityOf } from './noise-blocks'
 
 type Rings = readonly number[]
 
-export interface NoiseShares {
-  /** 0–1 */
-  readonly brightness: number
-  readonly colour: number
-}
+/** 0–1, of brightness and both colour differences. */
+export type NoiseShares = readonly [number, number, number]
 
 /** From 1 at `good` and below to 0 at `bad` and above. */
 const trust = (value: number, good: number, bad: number): number => Math.min(1, Math.max(0, (bad - value) / (bad - good)))
@@ -45,6 +42,12 @@ function* chosenBlocks({ chosen }: Flat): Generator<{ readonly block: number; re
 
 const minBlocks = 8
 const spreadRings = { first: 1, last: 6 } as const
+
+/** Deviation over the coarse frequencies. */
+function coarse(rings: readonly number[]): number {
+  const squares = ringOf.flatMap((ring) => (ring >= 0 && ring < coarseRings ? [square(rings[ring] ?? 0)] : []))
+  return Math.sqrt(squares.reduce((sum, value) => sum + value, 0) / squares.length)
+}
 
 /** Spread of the energy over blocks of one brightness, in the mean of all brightnesses. */
 function spreadOf(flat: Flat, deviations: readonly number[]): number {
@@ -94,17 +97,15 @@ function besideBrightness(flat: Flat, colour: Blocks): number {
  * @param deviations of each, by ring
  */
 export function noiseShares(flats: readonly [Flat, Flat, Flat], deviations: readonly [Rings, Rings, Rings]): NoiseShares {
-  const [light, first, second] = flats
+  const [light, ...colours] = flats
   const [rings, ...ofColours] = deviations
-  const beside = Math.min(besideBrightness(light, first.blocks), besideBrightness(light, second.blocks))
+  const beside = Math.min(...colours.map((flat) => besideBrightness(light, flat.blocks)))
   const even = trust(spreadOf(light, rings), evenSpread.good, evenSpread.bad)
   const shape = Math.min(
     ...shapes.map(({ ring, of, good, bad }) => trust(numberAt(rings, ring) / Math.max(numberAt(rings, of), 1e-9), good, bad)),
   )
   const found = (numberAt(rings, 2) + numberAt(rings, 3)) / 2
-  const coarse = ofColours.map((values) => Math.hypot(...values.slice(0, coarseRings)) / Math.sqrt(coarseRings))
-  return {
-    brightness: Math.max(even * shape, Math.min(1, (brightnessHeadroom * beside) / Math.max(found, 1e-9))),
-    colour: Math.min(1, ...coarse.map((value) => (colourHeadroom * beside) / Math.max(value, 1e-9))),
-  }
+  const byColour = (brightnessHeadroom * beside) / Math.max(found, 1e-9)
+  const colourShare = (index: 0 | 1): number => Math.min(1, (colourHeadroom * beside) / Math.max(coarse(ofColours[index] ?? []), 1e-9))
+  return [Math.max(even * shape, Math.min(1, byColour)), colourShare(0), colourShare(1)]
 }

@@ -165,7 +165,7 @@ export interface NoiseKnown {
 export function measureNoise(patches: readonly LinearPicture[], { iso, believesAll = false }: NoiseKnown = {}): NoiseProfile {
   const { deviations, factors, shares } = measure(patches)
   const limited = deviations.map((levels, channel) => {
-    const share = believesAll ? 1 : channel === 0 ? shares.brightness : shares.colour
+    const share = believesAll ? 1 : numberAt(shares, channel)
     const scaled = levels.map((rings) => rings.map((value) => value * share))
     return channel === 0 ? plausible(scaled) : scaled
   })

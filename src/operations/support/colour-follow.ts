@@ -17,6 +17,8 @@ const windowReach = momentWindow.length - 1
 
 /** How much a misfit beyond the noise counts against following. */
 const misfitWeight = 1
+/** Fine colour stays as far as it stands out of so much of the noise: in shadows colour is noisier than brightness tells. */
+const fineCaution = 1.5
 /** Added to the variance of brightness, in squares of 8-bit codes: what is nearly even tells nothing about colour. */
 const steadierCodes = 2
 
@@ -24,13 +26,13 @@ const steadierCodes = 2
 export interface FollowNeeded {
   /** The result. */
   readonly corrected: Span
-  /** What must come out clean at half size. */
+  /** At half size, what is laid together. */
   readonly half: Span
   /** What is laid together with what, at a quarter of the size and, where it is solved, at an eighth. */
   readonly shares: Span
   readonly solved: Span
   readonly moments: Span
-  /** What must be read at half size. */
+  /** What must be there at half size, as it was and clean. */
   readonly halfRead: Span
 }
 
@@ -77,7 +79,7 @@ export interface FollowNoise {
 export const followNoise = (lightHalf: readonly number[], colour: readonly number[], colourHalf: readonly number[]): FollowNoise => ({
   lightHalf: varianceOf(lightHalf),
   colourHalf: varianceOf(colourHalf),
-  colourLost: varianceOf(colour, lostShares),
+  colourLost: fineCaution * varianceOf(colour, lostShares),
 })
 
 export interface FollowJob {
@@ -93,8 +95,10 @@ export interface FollowJob {
   readonly colourHalf: Sheet
   /** What halving lost of colour, as variance: lies as the half-size copy does. */
   readonly lost: Sheet
-  /** Colour at half size, clean. Without it, colour is clean at full size. */
-  readonly cleanHalf?: Sheet | undefined
+  /** Clean, at half size. */
+  readonly cleanHalf: Sheet
+  /** Colour at full size is clean, too. */
+  readonly isCleanWhole: boolean
   readonly noise: FollowNoise
   /** Noise by brightness: 17 floats on the heap. */
   readonly factors: Pointer
@@ -108,6 +112,7 @@ const products = [
   ['lightHalf', 'colourHalf'],
   ['colourHalf', 'colourHalf'],
   ['lost'],
+  ['cleanHalf'],
 ] as const
 
 /** Kernels may write a little behind a plane. */
@@ -125,7 +130,7 @@ interface Stack {
 export function followBrightness(job: FollowJob, wanted?: Sheet): Sheet {
   const { areas, kernels, light, colour, colourHalf } = job
   // Half-size copies that are alike cancel each other out: what is left of colour is then that at full size.
-  const cleanHalf = job.cleanHalf ?? colourHalf
+  const cleanHalf = job.isCleanWhole ? colourHalf : job.cleanHalf
   const { heap, run } = kernels
   const target = wanted ?? newSheet(heap, areas.corrected)
   heap.scope(() => {
@@ -161,9 +166,9 @@ export function followBrightness(job: FollowJob, wanted?: Sheet): Sheet {
     return { at: heap.allocate(planes * planeBytes + slackFloats * 4), area, planes, planeBytes }
   }
 
-  /** Means of brightness, its square, colour, their product, colour's square; and of what halving lost of colour. */
+  /** Means of brightness, its square, colour, their product, colour's square; of what halving lost of colour; and of clean colour, whose blotches are gone. */
   function momentsOf(): Stack {
-    const stack = newStack(areas.moments, 6)
+    const stack = newStack(areas.moments, products.length)
     const { x, y, width, height } = areas.moments
     const place = { x: 4 * x, y: 4 * y }
     const lines = newStack({ x: 0, y: 0, width: 2 * width, height: 2 * height }, 1)
@@ -208,7 +213,7 @@ export function followBrightness(job: FollowJob, wanted?: Sheet): Sheet {
     const parameters = heap.floats([lightHalf, colourVariance, colourLost, steadierCodes / 255 ** 2, misfitWeight])
     const count = (moments.area.width * moments.area.height + 3) & ~3
     run.solveFollow(moments.at, stack.at, stack.planeBytes, count, parameters, job.factors)
-    if (!job.cleanHalf) heap.f32(stack.at + 3 * stack.planeBytes, count).set(heap.f32(stack.at, count))
+    if (job.isCleanWhole) heap.f32(stack.at + 3 * stack.planeBytes, count).set(heap.f32(stack.at, count))
     return stack
   }
 }

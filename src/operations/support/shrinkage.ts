@@ -75,12 +75,11 @@ function neededOf(wanted: Span, shrinking: Shrinking, level = 0): readonly Neede
 
 /** What of colour must be read at full size. */
 function colourRead(wanted: Span, { colour, colourFollows }: ShrinkAmounts): Span {
-  const whole = present(neededOf(wanted, colour)[0]).read
-  if (colourFollows === 'never' || colour.share === 0) return whole
-  const { half, halfRead } = followNeeded(wanted)
-  const [chain] = colour.copies > 1 ? neededOf(half, colour, 1) : []
-  const read = scaled(chain ? unionOfSpans(halfRead, chain.read) : halfRead, 2)
-  return colourFollows === 'fromHalf' ? read : unionOfSpans(read, whole)
+  if (colourFollows === 'never' || colour.share === 0) return present(neededOf(wanted, colour)[0]).read
+  const { halfRead } = followNeeded(wanted)
+  if (colourFollows === 'fromWhole') return present(neededOf(scaled(halfRead, 2), colour)[0]).read
+  const [chain] = colour.copies > 1 ? neededOf(halfRead, colour, 1) : []
+  return scaled(chain ? unionOfSpans(halfRead, chain.read) : halfRead, 2)
 }
 
 /** The farthest that a tile looks, wherever it lies on the grids of its reduced copies. */
@@ -152,6 +151,8 @@ function areasOf(tile: Rect, way: Shrinking, from = 0): Areas[] {
   })
 }
 
+const doubledRect = ({ x, y, width, height }: Rect): Rect => ({ x: 2 * x, y: 2 * y, width: 2 * width, height: 2 * height })
+
 /** The tile's brightness, or a reduced copy of it, noise and all: thresholds follow it. What else is read lies as it does. */
 type Light = Sheet
 
@@ -171,8 +172,8 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
   const ofBrightness = areasOf(tile, amounts.brightness)
   // By level: nothing at full size where colour is cleaned from half size on.
   const ofColour: (Areas | undefined)[] = fromHalf
-    ? [undefined, ...areasOf(fromHalf.half, amounts.colour, 1)]
-    : areasOf(tile, amounts.colour)
+    ? [undefined, ...areasOf(fromHalf.halfRead, amounts.colour, 1)]
+    : areasOf(follow ? doubledRect(follow.halfRead) : tile, amounts.colour)
   const lights: Light[] = [sheets[0]]
   for (let level = 1; level < Math.max(ofBrightness.length, ofColour.length, follow ? 2 : 1); level++) {
     const read = unionOf(ofBrightness[level]?.read, ofColour[level]?.read)
@@ -223,11 +224,15 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
     const below = spectra.slice(1)
     const shrinking = amounts.colour
     const task = { sheet: colourHalf, level: 1, lights: lights.slice(1), areas: chain, spectra: below, shrinking, isLast: false }
-    const cleanHalf = !fromHalf ? undefined : below.length === 0 ? colourHalf : shrunk(task)
+    const cleanHalf = !fromHalf ? halved(apart, areas.halfRead) : below.length === 0 ? colourHalf : shrunk(task)
+    const isCleanWhole = !fromHalf
     const noise = followNoise(deviationsOf(0, 1), deviationsOf(channel, 0), deviationsOf(channel, 1))
     const lightHalf = present(lights[1])
     const wanted = sameRect(areas.corrected, tile) ? resultOf(channel) : undefined
-    return followBrightness({ kernels, areas, lightHalf, light, colour: apart, colourHalf, lost, cleanHalf, noise, factors }, wanted)
+    return followBrightness(
+      { kernels, areas, lightHalf, light, colour: apart, colourHalf, lost, cleanHalf, isCleanWhole, noise, factors },
+      wanted,
+    )
   }
 
   /** What of the noise stays goes back on top. */
