@@ -11,6 +11,14 @@ import { compareNoise, summarise, wholeRates } from './noise'
 
 const figure = ({ psnr, ssim }: { psnr: number; ssim: number }): string => `${psnr.toFixed(1)} dB / ${ssim.toFixed(3)}`
 
+/** Of what a case's name ends with: camera, s25, iso1600-92. */
+function labelOf(kind: string): string {
+  if (kind === 'camera') return 'the demo camera’s noise'
+  if (!kind.startsWith('iso')) return `white noise, sigma ${kind.slice(1)}`
+  const [iso, quality] = kind.slice(3).split('-')
+  return `a camera’s at ISO ${iso}${quality ? `, JPEG ${quality}` : ''}`
+}
+
 /** Noise reduction against a reference library, where that is installed. */
 export async function noiseRows(kernels: Kernels): Promise<Row[]> {
   const compared = await compareNoise(kernels)
@@ -26,12 +34,12 @@ export async function noiseRows(kernels: Kernels): Promise<Row[]> {
   const quality = Object.entries(summarise(compared)).map(([kind, methods]): Row => {
     const { ours, 'ours-thorough': thorough, 'ours-default': plain, 'non-local means': means, wavelet } = methods
     if (!ours || !thorough || !plain || !means || !wavelet) throw new Error('A method is missing')
-    const label = kind === 'camera' ? 'the demo camera’s noise' : `white noise, sigma ${kind.slice(1)}`
+    const label = labelOf(kind)
     return {
       what: `noise reduction, ${label}: PSNR / SSIM at full strength, thorough; at the default; non-local means; wavelet`,
       measured: `${figure(ours)}, ${figure(thorough)}; ${figure(plain)}; ${figure(means)}; ${figure(wavelet)}`,
-      goal: 'above both at full strength',
-      met: ours.psnr > Math.max(means.psnr, wavelet.psnr) && ours.ssim > Math.max(means.ssim, wavelet.ssim),
+      goal: 'above both, at the default, too',
+      met: [ours, plain].every((one) => one.psnr > Math.max(means.psnr, wavelet.psnr) && one.ssim > Math.max(means.ssim, wavelet.ssim)),
     }
   })
   const { megapixels, ours, means, wavelet } = await wholeRates(kernels)
