@@ -1,17 +1,7 @@
 // Colour that follows brightness: a regression of colour on brightness around every 8 × 8 pixels, solved on reduced copies (guided
 // filter, He, Sun & Tang 2013; at an eighth of the size, after He & Sun 2015), and laid on colour that is cleaned at half size.
-
-// @ts-ignore: decorator
-@inline
-function evens(left: v128, right: v128): v128 {
-  return v128.shuffle<f32>(left, right, 0, 2, 4, 6)
-}
-
-// @ts-ignore: decorator
-@inline
-function odds(left: v128, right: v128): v128 {
-  return v128.shuffle<f32>(left, right, 1, 3, 5, 7)
-}
+import { evenOf, firstOf, lastOf, meansOfFour, oddOf } from './pyramid'
+import { factorSpans } from './shrinkage'
 
 /** Averages of 2 × 2 products of two planes, `width` × `height` of them. Strides in floats. Up to 3 pixels behind the width are touched. */
 export function meanProducts(first: usize, firstStride: i32, second: usize, secondStride: i32, target: usize, targetStride: i32, width: i32, height: i32): void {
@@ -25,84 +15,13 @@ export function meanProducts(first: usize, firstStride: i32, second: usize, seco
       const lowerLeft = f32x4.mul(v128.load(a + firstBytes), v128.load(b + secondBytes))
       const upperRight = f32x4.mul(v128.load(a, 16), v128.load(b, 16))
       const lowerRight = f32x4.mul(v128.load(a + firstBytes, 16), v128.load(b + secondBytes, 16))
-      v128.store(target + i, pairs(upperLeft, lowerLeft, upperRight, lowerRight))
+      v128.store(target + i, meansOfFour(upperLeft, lowerLeft, upperRight, lowerRight))
     }
     first += 2 * firstBytes
     second += 2 * secondBytes
     target += <usize>targetStride << 2
   }
 }
-
-const near: f32 = 0.75
-const far: f32 = 0.25
-
-/** Between two rows, or two columns, of a smaller copy. */
-// @ts-ignore: decorator
-@inline
-function between(here: v128, there: v128): v128 {
-  return f32x4.add(f32x4.mul(here, f32x4.splat(near)), f32x4.mul(there, f32x4.splat(far)))
-}
-
-// @ts-ignore: decorator
-@inline
-function rowsBetween(here: usize, there: usize): v128 {
-  return between(v128.load(here), v128.load(there))
-}
-
-/** Sums of a row pair's two by two: of values, or of squares. */
-// @ts-ignore: decorator
-@inline
-function pairs(upperLeft: v128, lowerLeft: v128, upperRight: v128, lowerRight: v128): v128 {
-  const left = f32x4.add(upperLeft, lowerLeft)
-  const right = f32x4.add(upperRight, lowerRight)
-  return f32x4.mul(f32x4.add(evens(left, right), odds(left, right)), f32x4.splat(0.25))
-}
-
-/**
- * As `halvePlane`, and the variance inside of every 2 × 2 pixels, a plane that lies as the half-size one does: what halving loses.
- * Strides in floats. Up to 3 pixels behind the width are touched.
- */
-export function halveAndLose(source: usize, sourceStride: i32, target: usize, lost: usize, targetStride: i32, width: i32, height: i32): void {
-  const rowBytes: usize = <usize>sourceStride << 2
-  for (let y = 0; y < height; y++) {
-    for (let i: usize = 0, end: usize = <usize>width << 2; i < end; i += 16) {
-      const upper = source + 2 * i
-      const lower = upper + rowBytes
-      const a = v128.load(upper)
-      const b = v128.load(lower)
-      const c = v128.load(upper, 16)
-      const d = v128.load(lower, 16)
-      const mean = pairs(a, b, c, d)
-      v128.store(target + i, mean)
-      v128.store(lost + i, f32x4.sub(pairs(f32x4.mul(a, a), f32x4.mul(b, b), f32x4.mul(c, c), f32x4.mul(d, d)), f32x4.mul(mean, mean)))
-    }
-    source += 2 * rowBytes
-    target += <usize>targetStride << 2
-    lost += <usize>targetStride << 2
-  }
-}
-
-/**
- * A plane of twice the size, interpolated linearly: `width` × `height` pixels, both even. `half`: the pixel over the first two by two; one
- * more all around is read. Strides in floats; up to 7 pixels behind the width are touched.
- */
-export function doublePlane(half: usize, halfStride: i32, target: usize, targetStride: i32, width: i32, height: i32): void {
-  const halfBytes: usize = <usize>halfStride << 2
-  for (let y = 0; y < height; y++) {
-    const other: usize = y & 1 ? halfBytes : 0 - halfBytes
-    for (let i: usize = 0, end: usize = <usize>width << 1; i < end; i += 16) {
-      const even = evenOf(half + i, half + i + other)
-      const odd = oddOf(half + i, half + i + other)
-      v128.store(target + 2 * i, v128.shuffle<f32>(even, odd, 0, 4, 1, 5))
-      v128.store(target + 2 * i, v128.shuffle<f32>(even, odd, 2, 6, 3, 7), 16)
-    }
-    if (y & 1) half += halfBytes
-    target += <usize>targetStride << 2
-  }
-}
-
-/** Spans of the factor table over brightness 0 … 1. */
-const factorSpans: i32 = 16
 
 /** Squared factors of the noise at four brightnesses. */
 // @ts-ignore: decorator
@@ -165,17 +84,14 @@ export function solveFollow(moments: usize, target: usize, planeBytes: usize, co
   }
 }
 
-/** One row of a smaller plane, doubled: the even and the odd pixels of eight. */
+/** Four half-size pixels: clean colour and the constant without the fine part's mean, and the shares of brightness and of fine colour. */
 // @ts-ignore: decorator
 @inline
-function evenOf(here: usize, there: usize): v128 {
-  return between(rowsBetween(here, there), rowsBetween(here - 4, there - 4))
-}
-
-// @ts-ignore: decorator
-@inline
-function oddOf(here: usize, there: usize): v128 {
-  return between(rowsBetween(here, there), rowsBetween(here + 4, there + 4))
+function shareFour(share: v128, light: v128, constant: v128, fine: v128, clean: usize, noisy: usize, to: usize, plane: usize): void {
+  const coarse = f32x4.add(f32x4.mul(share, v128.load(clean)), constant)
+  v128.store(to, f32x4.sub(coarse, f32x4.mul(fine, v128.load(noisy))))
+  v128.store(to + plane, light)
+  v128.store(to + 2 * plane, fine)
 }
 
 /**
@@ -189,34 +105,33 @@ export function shareHalf(shares: usize, sharesStride: i32, sharesPlane: usize, 
     const other: usize = y & 1 ? sharesBytes : 0 - sharesBytes
     for (let i: usize = 0, end: usize = <usize>width << 1; i < end; i += 16) {
       const at = shares + i
-      const to = target + 2 * i
       const lightAt = at + sharesPlane
       const constantAt = lightAt + sharesPlane
       const fineAt = constantAt + sharesPlane
-      const cleanEven = evenOf(at, at + other)
-      const cleanOdd = oddOf(at, at + other)
+      const even = evenOf(at, at + other)
+      const odd = oddOf(at, at + other)
       const lightEven = evenOf(lightAt, lightAt + other)
       const lightOdd = oddOf(lightAt, lightAt + other)
       const constantEven = evenOf(constantAt, constantAt + other)
       const constantOdd = oddOf(constantAt, constantAt + other)
       const fineEven = evenOf(fineAt, fineAt + other)
       const fineOdd = oddOf(fineAt, fineAt + other)
-      for (let part: usize = 0; part < 32; part += 16) {
-        const isSecond = part != 0
-        const fine = isSecond ? v128.shuffle<f32>(fineEven, fineOdd, 2, 6, 3, 7) : v128.shuffle<f32>(fineEven, fineOdd, 0, 4, 1, 5)
-        const constant = isSecond ? v128.shuffle<f32>(constantEven, constantOdd, 2, 6, 3, 7) : v128.shuffle<f32>(constantEven, constantOdd, 0, 4, 1, 5)
-        const share = isSecond ? v128.shuffle<f32>(cleanEven, cleanOdd, 2, 6, 3, 7) : v128.shuffle<f32>(cleanEven, cleanOdd, 0, 4, 1, 5)
-        const cleaned = f32x4.mul(share, v128.load(clean + 2 * i + part))
-        v128.store(to + part, f32x4.sub(f32x4.add(cleaned, constant), f32x4.mul(fine, v128.load(noisy + 2 * i + part))))
-        v128.store(to + targetPlane + part, isSecond ? v128.shuffle<f32>(lightEven, lightOdd, 2, 6, 3, 7) : v128.shuffle<f32>(lightEven, lightOdd, 0, 4, 1, 5))
-        v128.store(to + 2 * targetPlane + part, fine)
-      }
+      const j = 2 * i
+      shareFour(firstOf(even, odd), firstOf(lightEven, lightOdd), firstOf(constantEven, constantOdd), firstOf(fineEven, fineOdd), clean + j, noisy + j, target + j, targetPlane)
+      shareFour(lastOf(even, odd), lastOf(lightEven, lightOdd), lastOf(constantEven, constantOdd), lastOf(fineEven, fineOdd), clean + j + 16, noisy + j + 16, target + j + 16, targetPlane)
     }
     if (y & 1) shares += sharesBytes
     clean += <usize>cleanStride << 2
     noisy += <usize>noisyStride << 2
     target += <usize>targetStride << 2
   }
+}
+
+// @ts-ignore: decorator
+@inline
+function layFour(coarse: v128, lightShare: v128, fineShare: v128, light: usize, colour: usize, to: usize): void {
+  const fine = f32x4.mul(fineShare, v128.load(colour))
+  v128.store(to, f32x4.add(coarse, f32x4.add(f32x4.mul(lightShare, v128.load(light)), fine)))
 }
 
 /**
@@ -238,24 +153,9 @@ export function layColour(half: usize, halfStride: i32, halfPlane: usize, light:
       const lightOdd = oddOf(lightAt, lightAt + other)
       const fineEven = evenOf(fineAt, fineAt + other)
       const fineOdd = oddOf(fineAt, fineAt + other)
-      const l = light + 2 * i
-      const c = colour + 2 * i
-      const left = f32x4.add(
-        v128.shuffle<f32>(even, odd, 0, 4, 1, 5),
-        f32x4.add(
-          f32x4.mul(v128.shuffle<f32>(lightEven, lightOdd, 0, 4, 1, 5), v128.load(l)),
-          f32x4.mul(v128.shuffle<f32>(fineEven, fineOdd, 0, 4, 1, 5), v128.load(c)),
-        ),
-      )
-      const right = f32x4.add(
-        v128.shuffle<f32>(even, odd, 2, 6, 3, 7),
-        f32x4.add(
-          f32x4.mul(v128.shuffle<f32>(lightEven, lightOdd, 2, 6, 3, 7), v128.load(l, 16)),
-          f32x4.mul(v128.shuffle<f32>(fineEven, fineOdd, 2, 6, 3, 7), v128.load(c, 16)),
-        ),
-      )
-      v128.store(target + 2 * i, left)
-      v128.store(target + 2 * i, right, 16)
+      const j = 2 * i
+      layFour(firstOf(even, odd), firstOf(lightEven, lightOdd), firstOf(fineEven, fineOdd), light + j, colour + j, target + j)
+      layFour(lastOf(even, odd), lastOf(lightEven, lightOdd), lastOf(fineEven, fineOdd), light + j + 16, colour + j + 16, target + j + 16)
     }
     if (y & 1) half += halfBytes
     light += <usize>lightStride << 2

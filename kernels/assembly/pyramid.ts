@@ -1,12 +1,18 @@
 // Planes and planes of half their size.
 
+/** Means of two by two, of two rows of eight. */
+// @ts-ignore: decorator
+@inline
+export function meansOfFour(upperLeft: v128, lowerLeft: v128, upperRight: v128, lowerRight: v128): v128 {
+  const left = f32x4.add(upperLeft, lowerLeft)
+  const right = f32x4.add(upperRight, lowerRight)
+  return f32x4.mul(f32x4.add(v128.shuffle<f32>(left, right, 0, 2, 4, 6), v128.shuffle<f32>(left, right, 1, 3, 5, 7)), f32x4.splat(0.25))
+}
+
 // @ts-ignore: decorator
 @inline
 function halved(upper: usize, lower: usize): v128 {
-  const left = f32x4.add(v128.load(upper), v128.load(lower))
-  const right = f32x4.add(v128.load(upper, 16), v128.load(lower, 16))
-  const sum = f32x4.add(v128.shuffle<f32>(left, right, 0, 2, 4, 6), v128.shuffle<f32>(left, right, 1, 3, 5, 7))
-  return f32x4.mul(sum, f32x4.splat(0.25))
+  return meansOfFour(v128.load(upper), v128.load(lower), v128.load(upper, 16), v128.load(lower, 16))
 }
 
 /** Averages of 2 × 2 pixels, `width` × `height` of them. Strides in floats. Up to 3 pixels behind the width are touched. */
@@ -20,6 +26,30 @@ export function halvePlane(source: usize, sourceStride: i32, target: usize, targ
   }
 }
 
+/**
+ * As `halvePlane`, and the variance inside of every 2 × 2 pixels, a plane that lies as the half-size one does: what halving loses.
+ * Strides in floats. Up to 3 pixels behind the width are touched.
+ */
+export function halveAndLose(source: usize, sourceStride: i32, target: usize, lost: usize, targetStride: i32, width: i32, height: i32): void {
+  const rowBytes: usize = <usize>sourceStride << 2
+  for (let y = 0; y < height; y++) {
+    for (let i: usize = 0, end: usize = <usize>width << 2; i < end; i += 16) {
+      const upper = source + 2 * i
+      const lower = upper + rowBytes
+      const a = v128.load(upper)
+      const b = v128.load(lower)
+      const c = v128.load(upper, 16)
+      const d = v128.load(lower, 16)
+      const mean = meansOfFour(a, b, c, d)
+      v128.store(target + i, mean)
+      v128.store(lost + i, f32x4.sub(meansOfFour(f32x4.mul(a, a), f32x4.mul(b, b), f32x4.mul(c, c), f32x4.mul(d, d)), f32x4.mul(mean, mean)))
+    }
+    source += 2 * rowBytes
+    target += <usize>targetStride << 2
+    lost += <usize>targetStride << 2
+  }
+}
+
 /** What a row of a smaller copy has that the averages of two rows of a larger one have not: `width` pixels from here on, and up to 3 more. */
 // @ts-ignore: decorator
 @inline
@@ -28,26 +58,54 @@ function differences(half: usize, upper: usize, rowBytes: usize, line: usize, wi
     v128.store(line + i, f32x4.sub(v128.load(half + i), halved(upper + 2 * i, upper + 2 * i + rowBytes)))
 }
 
+/** A quarter of the way from one row, or column, of a smaller copy to the next. */
+// @ts-ignore: decorator
+@inline
+function between(here: v128, there: v128): v128 {
+  return f32x4.add(f32x4.mul(here, f32x4.splat(0.75)), f32x4.mul(there, f32x4.splat(0.25)))
+}
+
 // @ts-ignore: decorator
 @inline
 function blend(near: usize, far: usize): v128 {
-  return f32x4.add(f32x4.mul(v128.load(near), f32x4.splat(0.75)), f32x4.mul(v128.load(far), f32x4.splat(0.25)))
+  return between(v128.load(near), v128.load(far))
+}
+
+/** One row of a smaller plane, doubled: the even and the odd pixels of eight. */
+// @ts-ignore: decorator
+@inline
+export function evenOf(here: usize, there: usize): v128 {
+  return between(blend(here, there), blend(here - 4, there - 4))
+}
+
+// @ts-ignore: decorator
+@inline
+export function oddOf(here: usize, there: usize): v128 {
+  return between(blend(here, there), blend(here + 4, there + 4))
+}
+
+/** Of eight pixels whose even and odd ones are known: the first four. */
+// @ts-ignore: decorator
+@inline
+export function firstOf(even: v128, odd: v128): v128 {
+  return v128.shuffle<f32>(even, odd, 0, 4, 1, 5)
+}
+
+// @ts-ignore: decorator
+@inline
+export function lastOf(even: v128, odd: v128): v128 {
+  return v128.shuffle<f32>(even, odd, 2, 6, 3, 7)
 }
 
 /** Two lines, doubled, on top of a row. */
 // @ts-ignore: decorator
 @inline
 function addDoubled(near: usize, far: usize, base: usize, target: usize, width: i32): void {
-  const quarter = f32x4.splat(0.25)
-  const highest = f32x4.splat(0.75)
   for (let i: usize = 0, end: usize = <usize>width << 1; i < end; i += 16) {
-    const before = blend(near + i - 4, far + i - 4)
-    const here = blend(near + i, far + i)
-    const behind = blend(near + i + 4, far + i + 4)
-    const even = f32x4.add(f32x4.mul(here, highest), f32x4.mul(before, quarter))
-    const odd = f32x4.add(f32x4.mul(here, highest), f32x4.mul(behind, quarter))
-    v128.store(target + 2 * i, f32x4.add(v128.load(base + 2 * i), v128.shuffle<f32>(even, odd, 0, 4, 1, 5)))
-    v128.store(target + 2 * i, f32x4.add(v128.load(base + 2 * i, 16), v128.shuffle<f32>(even, odd, 2, 6, 3, 7)), 16)
+    const even = evenOf(near + i, far + i)
+    const odd = oddOf(near + i, far + i)
+    v128.store(target + 2 * i, f32x4.add(v128.load(base + 2 * i), firstOf(even, odd)))
+    v128.store(target + 2 * i, f32x4.add(v128.load(base + 2 * i, 16), lastOf(even, odd)), 16)
   }
 }
 
@@ -85,5 +143,24 @@ export function followHalf(half: usize, halfStride: i32, base: usize, baseStride
     averaged += 2 * baseBytes
     base += 2 * baseBytes
     target += 2 * targetBytes
+  }
+}
+
+/**
+ * A plane of twice the size, interpolated linearly: `width` × `height` pixels, both even. `half`: the pixel over the first two by two; one
+ * more all around is read. Strides in floats; up to 7 pixels behind the width are touched.
+ */
+export function doublePlane(half: usize, halfStride: i32, target: usize, targetStride: i32, width: i32, height: i32): void {
+  const halfBytes: usize = <usize>halfStride << 2
+  for (let y = 0; y < height; y++) {
+    const other: usize = y & 1 ? halfBytes : 0 - halfBytes
+    for (let i: usize = 0, end: usize = <usize>width << 1; i < end; i += 16) {
+      const even = evenOf(half + i, half + i + other)
+      const odd = oddOf(half + i, half + i + other)
+      v128.store(target + 2 * i, firstOf(even, odd))
+      v128.store(target + 2 * i, lastOf(even, odd), 16)
+    }
+    if (y & 1) half += halfBytes
+    target += <usize>targetStride << 2
   }
 }

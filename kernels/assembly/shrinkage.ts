@@ -63,7 +63,7 @@ export function weigh(at: usize, pilot: usize, variances: usize, factor: v128): 
 }
 
 /** Spans of the factor table over brightness 0 … 1. */
-const factorSpans: i32 = 16
+export const factorSpans: i32 = 16
 
 /** Noise relative to the thresholds' own, at the brightness of the block: four of its pixels, and the table. */
 // @ts-ignore: decorator

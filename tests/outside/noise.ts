@@ -1,4 +1,3 @@
-import { mean } from 'd3'
 import sharp from 'sharp'
 import { expect } from 'vitest'
 import { resolveSteps } from '@/engine/resolve'
@@ -6,13 +5,9 @@ import { createSampler } from '@/engine/sampler'
 import { newStep } from '@/macros/step'
 import { testKernels } from '../kernels'
 import { normals, paint } from '../pictures'
+import { decibels } from '../reduced-noise'
 import { renderOne } from '../render'
 import type { Checks } from './checks'
-
-const meanSquare = (a: ArrayLike<number>, b: ArrayLike<number>): number =>
-  mean(Array.from({ length: a.length }, (_, i) => ((a[i] ?? 0) - (b[i] ?? 0)) ** 2)) ?? Number.NaN
-
-const decibels = (a: ArrayLike<number>, b: ArrayLike<number>): number => 10 * Math.log10(255 ** 2 / meanSquare(a, b))
 
 /** Soft shapes with a hard edge, in colour. */
 const scene = (x: number, y: number): readonly [number, number, number] => {

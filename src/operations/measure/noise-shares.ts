@@ -1,6 +1,6 @@
 import { floatAt, numberAt } from '@/base/numbers'
 import { present } from '@/base/present'
-import { ringOf } from '../support/noise-profile'
+import { brightnessBins, ringOf } from '../support/noise-profile'
 import { type Blocks, binOf, type Flat, parityOf } from './noise-blocks'
 
 /*
@@ -51,7 +51,7 @@ function coarse(rings: readonly number[]): number {
 
 /** Spread of the energy over blocks of one brightness, in the mean of all brightnesses. */
 function spreadOf(flat: Flat, deviations: readonly number[]): number {
-  const bins = new Map<number, number[]>()
+  const bins = Array.from({ length: brightnessBins }, (): number[] => [])
   for (const { block, parity } of chosenBlocks(flat)) {
     let energy = 0
     for (let i = 1; i < 64; i++) {
@@ -59,11 +59,10 @@ function spreadOf(flat: Flat, deviations: readonly number[]): number {
       if (parityOf[i] !== parity || ring < spreadRings.first || ring > spreadRings.last) continue
       energy += square(floatAt(flat.blocks.coefficients, block * 64 + i) / Math.max(numberAt(deviations, ring), 1e-9))
     }
-    const bin = binOf(floatAt(flat.blocks.brightness, block))
-    bins.set(bin, [...(bins.get(bin) ?? []), energy])
+    bins[binOf(floatAt(flat.blocks.brightness, block))]?.push(energy)
   }
   let [sum, count] = [0, 0]
-  for (const energies of bins.values()) {
+  for (const energies of bins) {
     if (energies.length < minBlocks) continue
     const sorted = energies.sort((a, b) => a - b)
     const at = (share: number): number => numberAt(sorted, Math.floor(share * (sorted.length - 1))) + 1e-9

@@ -6,9 +6,10 @@ import { ringOf } from './noise-profile'
 import { newSheet, onGrid, placeOn, rectOf, type Sheet, type Span, scaled, unionOfSpans, widened } from './sheets'
 
 /*
- * Clean colour, of half size or whole, laid over brightness: around every place colour is told from brightness by a regression (guided
- * filter, He, Sun & Tang 2013, solved at an eighth of the size, after He & Sun 2015). Where that fits as well as the noise lets it, colour follows
- * brightness, sharp and without noise; elsewhere it is the clean copy and, where that is of half size, what is finer as far as it stands out of the noise.
+ * Clean colour, of half size or whole, laid over brightness. Around every place colour is told from brightness by a regression (guided
+ * filter, He, Sun & Tang 2013, solved at an eighth of the size, after He & Sun 2015). Where that fits as well as the noise lets it, colour
+ * follows brightness, sharp and without noise; elsewhere it is the clean copy and, where that is of half size, what is finer as far as it
+ * stands out of the noise.
  */
 
 /** Half of the window that moments go through, the middle first. */
@@ -66,7 +67,7 @@ const leftByHalving = (k: number): number => Math.cos((Math.PI * k) / 16) ** 2
 const lostShares = Array.from({ length: 64 }, (_, i) => 1 - leftByHalving(i >> 3) * leftByHalving(i & 7))
 
 /** Variance of a pixel, from deviations by frequency ring; of all frequencies or weighted. */
-export const varianceOf = (rings: readonly number[], shares?: readonly number[]): number =>
+const varianceOf = (rings: readonly number[], shares?: readonly number[]): number =>
   ringOf.reduce((sum, ring, i) => sum + numberAt(rings, Math.max(0, ring)) ** 2 * (shares ? numberAt(shares, i) : 1), 0) / 64
 
 export interface FollowNoise {
@@ -104,7 +105,7 @@ export interface FollowJob {
   readonly factors: Pointer
 }
 
-/** What the moments are means of, in the order of `solveFollow`. */
+/** What the moments are means of, in the order of `solveFollow`; the last because clean colour has no blotches. */
 const products = [
   ['lightHalf'],
   ['lightHalf', 'lightHalf'],
@@ -166,7 +167,7 @@ export function followBrightness(job: FollowJob, wanted?: Sheet): Sheet {
     return { at: heap.allocate(planes * planeBytes + slackFloats * 4), area, planes, planeBytes }
   }
 
-  /** Means of brightness, its square, colour, their product, colour's square; of what halving lost of colour; and of clean colour, whose blotches are gone. */
+  /** Means of the products, at an eighth of the size. */
   function momentsOf(): Stack {
     const stack = newStack(areas.moments, products.length)
     const { x, y, width, height } = areas.moments

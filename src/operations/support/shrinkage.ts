@@ -73,9 +73,14 @@ function neededOf(wanted: Span, shrinking: Shrinking, level = 0): readonly Neede
   return [{ corrected, clean, blocks, read }, ...below]
 }
 
+/** Colour that is left as it is follows nothing. */
+const followsOf = ({ colour, colourFollows }: ShrinkAmounts): ShrinkAmounts['colourFollows'] => (colour.share > 0 ? colourFollows : 'never')
+
 /** What of colour must be read at full size. */
-function colourRead(wanted: Span, { colour, colourFollows }: ShrinkAmounts): Span {
-  if (colourFollows === 'never' || colour.share === 0) return present(neededOf(wanted, colour)[0]).read
+function colourRead(wanted: Span, amounts: ShrinkAmounts): Span {
+  const { colour } = amounts
+  const colourFollows = followsOf(amounts)
+  if (colourFollows === 'never') return present(neededOf(wanted, colour)[0]).read
   const { halfRead } = followNeeded(wanted)
   if (colourFollows === 'fromWhole') return present(neededOf(scaled(halfRead, 2), colour)[0]).read
   const [chain] = colour.copies > 1 ? neededOf(halfRead, colour, 1) : []
@@ -167,8 +172,9 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
   const factors = heap.floats(profile.factors)
   const around: Rect = { x: x - reach, y: y - reach, width: input.width, height: input.height }
   const sheets = mapTriple(input.channels, (at): Sheet => ({ at, area: around, stride: input.stride }))
-  const follow = amounts.colourFollows === 'never' ? undefined : followAreas(followNeeded(across(tile)), followNeeded(down(tile)))
-  const fromHalf = follow && amounts.colourFollows === 'fromHalf' ? follow : undefined
+  const colourFollows = followsOf(amounts)
+  const follow = colourFollows === 'never' ? undefined : followAreas(followNeeded(across(tile)), followNeeded(down(tile)))
+  const fromHalf = colourFollows === 'fromHalf' ? follow : undefined
   const ofBrightness = areasOf(tile, amounts.brightness)
   // By level: nothing at full size where colour is cleaned from half size on.
   const ofColour: (Areas | undefined)[] = fromHalf
@@ -213,7 +219,7 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
     if (way.share < 1 && cleaned !== sheet) mixRows(result, sheet, way.share, tile)
   }
 
-  /** Colour laid over brightness: from half size on or, where it is clean at full size, as it is there. */
+  /** Colour laid over brightness. `apart`: as it was, or clean at full size. */
   function following(channel: 1 | 2, areas: FollowAreas, apart: Sheet, spectra: readonly Spectrum[]): Sheet {
     const sheet = sheets[channel]
     const chain = fromHalf ? ofColour.slice(1).flatMap((area) => area ?? []) : []
@@ -224,8 +230,8 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
     const below = spectra.slice(1)
     const shrinking = amounts.colour
     const task = { sheet: colourHalf, level: 1, lights: lights.slice(1), areas: chain, spectra: below, shrinking, isLast: false }
-    const cleanHalf = !fromHalf ? halved(apart, areas.halfRead) : below.length === 0 ? colourHalf : shrunk(task)
     const isCleanWhole = !fromHalf
+    const cleanHalf = isCleanWhole ? halved(apart, areas.halfRead) : below.length === 0 ? colourHalf : shrunk(task)
     const noise = followNoise(deviationsOf(0, 1), deviationsOf(channel, 0), deviationsOf(channel, 1))
     const lightHalf = present(lights[1])
     const wanted = sameRect(areas.corrected, tile) ? resultOf(channel) : undefined
