@@ -54,8 +54,7 @@ function waysFor({ care, found, first }: Wish): { readonly brightness: Ways; rea
     const last = first ? closest : twice.every2
     return { brightness: { whole: closest, last }, colour: { whole: twice.every4, last: twice.every4 } }
   }
-  // Where colour follows brightness, its largest copy is half size.
-  const colour = { whole: first ? once.staggered : once.every4, last: twice.every4 }
+  const colour = { whole: once.staggered, last: twice.every4 }
   // A copy of a quarter of the pixels: closer blocks cost it less than a tenth of the time, and bring 0.1 dB.
   if (found <= strongLevels) return { brightness: { whole: once.every4, last: first ? once.every4 : once.every2 }, colour }
   return { brightness: { whole: twice.staggered, last: twice.every4 }, colour }

@@ -18,11 +18,19 @@ export type NoiseShares = readonly [number, number, number]
 /** From 1 at `good` and below to 0 at `bad` and above. */
 const trust = (value: number, good: number, bad: number): number => Math.min(1, Math.max(0, (bad - value) / (bad - good)))
 
-/** Logarithm of how much more the busiest tenth of the chosen blocks holds than the quietest: measured 0.7–1.2 on noise. */
+/** How uneven the chosen blocks of noise are (`spreadOf`): 0.7–1.2. */
 const evenSpread = { good: 1.15, bad: 1.4 } as const
+/** By how much its coarsest ring stands above the fourth: 0.9–2.4. */
+const coarsest = { good: 2.4, bad: 2.9 } as const
+/** One of the two may be worse if the other is better: JPEG makes weak noise uneven, and then leaves nothing of it in colour. */
+const drawnLimits = { good: 2.3, bad: 2.7 } as const
+const drawnLimitsAsJpeg = { good: 4.5, bad: 6 } as const
+/** Weak: in codes. Nothing in colour: as a share of brightness. */
+const weakNoise = { good: 4, bad: 5.5 } as const
+const noColour = { good: 0.03, bad: 0.1 } as const
+
 /** Deviations relative to another ring's: noise of cameras and of JPEG stays below the first of each pair. */
 const shapes = [
-  { ring: 0, of: 3, good: 2.4, bad: 2.9 },
   { ring: 2, of: 3, good: 1.5, bad: 1.9 },
   { ring: 3, of: 6, good: 4.2, bad: 5.5 },
 ] as const
@@ -30,6 +38,8 @@ const shapes = [
 const brightnessHeadroom = 0.85
 /** Colour differences of a sensor's noise relative to what they hold beside brightness, at most. */
 const colourHeadroom = 1.6
+/** Keeps 0 / 0 away. */
+const least = 1e-9
 /** What is coarse survives JPEG, whose colours are coarser than its brightness. */
 const coarseRings = 3
 
@@ -49,7 +59,7 @@ function coarse(rings: readonly number[]): number {
   return Math.sqrt(squares.reduce((sum, value) => sum + value, 0) / squares.length)
 }
 
-/** Spread of the energy over blocks of one brightness, in the mean of all brightnesses. */
+/** Logarithm of how much more the busiest tenth of the chosen blocks holds than the quietest, in the mean of all brightnesses. */
 function spreadOf(flat: Flat, deviations: readonly number[]): number {
   const bins = Array.from({ length: brightnessBins }, (): number[] => [])
   for (const { block, parity } of chosenBlocks(flat)) {
@@ -57,7 +67,7 @@ function spreadOf(flat: Flat, deviations: readonly number[]): number {
     for (let i = 1; i < 64; i++) {
       const ring = numberAt(ringOf, i)
       if (parityOf[i] !== parity || ring < spreadRings.first || ring > spreadRings.last) continue
-      energy += square(floatAt(flat.blocks.coefficients, block * 64 + i) / Math.max(numberAt(deviations, ring), 1e-9))
+      energy += square(floatAt(flat.blocks.coefficients, block * 64 + i) / Math.max(numberAt(deviations, ring), least))
     }
     bins[binOf(floatAt(flat.blocks.brightness, block))]?.push(energy)
   }
@@ -65,7 +75,7 @@ function spreadOf(flat: Flat, deviations: readonly number[]): number {
   for (const energies of bins) {
     if (energies.length < minBlocks) continue
     const sorted = energies.sort((a, b) => a - b)
-    const at = (share: number): number => numberAt(sorted, Math.floor(share * (sorted.length - 1))) + 1e-9
+    const at = (share: number): number => numberAt(sorted, Math.floor(share * (sorted.length - 1))) + least
     sum += energies.length * Math.log(at(0.9) / at(0.1))
     count += energies.length
   }
@@ -99,12 +109,15 @@ export function noiseShares(flats: readonly [Flat, Flat, Flat], deviations: read
   const [light, ...colours] = flats
   const [rings, ...ofColours] = deviations
   const beside = Math.min(...colours.map((flat) => besideBrightness(light, flat.blocks)))
-  const even = trust(spreadOf(light, rings), evenSpread.good, evenSpread.bad)
-  const shape = Math.min(
-    ...shapes.map(({ ring, of, good, bad }) => trust(numberAt(rings, ring) / Math.max(numberAt(rings, of), 1e-9), good, bad)),
-  )
   const found = (numberAt(rings, 2) + numberAt(rings, 3)) / 2
-  const byColour = (brightnessHeadroom * beside) / Math.max(found, 1e-9)
-  const colourShare = (index: 0 | 1): number => Math.min(1, (colourHeadroom * beside) / Math.max(coarse(ofColours[index] ?? []), 1e-9))
+  const byColour = (brightnessHeadroom * beside) / Math.max(found, least)
+  const asJpeg = trust(255 * found, weakNoise.good, weakNoise.bad) * trust(byColour, noColour.good, noColour.bad)
+  const limit = (which: 'good' | 'bad'): number => drawnLimits[which] + asJpeg * (drawnLimitsAsJpeg[which] - drawnLimits[which])
+  const over = (ring: number, of: number): number => numberAt(rings, ring) / Math.max(numberAt(rings, of), least)
+  const [spread, rise] = [spreadOf(light, rings), over(0, 3)]
+  const both = trust(spread, evenSpread.good, evenSpread.bad) * trust(rise, coarsest.good, coarsest.bad)
+  const even = Math.max(both, trust(spread * rise, limit('good'), limit('bad')))
+  const shape = Math.min(...shapes.map(({ ring, of, good, bad }) => trust(over(ring, of), good, bad)))
+  const colourShare = (index: 0 | 1): number => Math.min(1, (colourHeadroom * beside) / Math.max(coarse(ofColours[index] ?? []), least))
   return [Math.max(even * shape, Math.min(1, byColour)), colourShare(0), colourShare(1)]
 }
