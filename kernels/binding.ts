@@ -182,6 +182,7 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
     step: number,
     thresholds: Pointer,
     factors: Pointer,
+    window: Pointer,
     scratch: Pointer,
   ): void
   weighBlocks(
@@ -197,6 +198,7 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
     step: number,
     variances: Pointer,
     factors: Pointer,
+    window: Pointer,
     scratch: Pointer,
   ): void
   shrinkStaggered(
@@ -210,6 +212,7 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
     thresholds: Pointer,
     variances: Pointer | 0,
     factors: Pointer,
+    window: Pointer,
     scratch: Pointer,
   ): void
   addBand(target: Pointer, upper: Pointer, lower: Pointer, count: number, gain: number, threshold: number): void

@@ -46,7 +46,7 @@ describe('the compiled module', () => {
     const [own, far] = [freeFrom(), 1 << 20]
     // A block of noise at the far end: thresholds and factors of 0, all scratch behind them.
     new Float32Array(memory.buffer, far, 64).set(ramp(0, 1).slice(0, 64))
-    shrinkStaggered(far, far, 8, far + 4096, 8, 1, 1, far + 8192, 0, far + 12288, far + 16384)
+    shrinkStaggered(far, far, 8, far + 4096, 8, 1, 1, far + 8192, 0, far + 12288, far, far + 16384)
     expect(new Uint8Array(memory.buffer, 0, own).some((byte) => byte !== 0)).toBe(true)
     expect(new Uint8Array(memory.buffer, own, far - own).every((byte) => byte === 0)).toBe(true)
   })

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { numberAt } from '@/base/numbers'
 import { testKernels } from '../tests/kernels'
 import { normals, seeded } from '../tests/pictures'
 
@@ -17,6 +18,9 @@ function transform(block: readonly number[], inverse = false): number[] {
   })
 }
 
+/** Any that is not even. */
+const blockWindow = [0.3, 0.5, 0.8, 1, 1, 0.9, 0.7, 0.4]
+
 interface Shrunk {
   readonly step: number
   readonly isStaggered?: boolean
@@ -33,15 +37,29 @@ async function shrink(plane: Float32Array, { step, isStaggered = false, threshol
     // The first coefficient is the mean: it always stays.
     const thresholds = heap.floats(Float32Array.from({ length: 64 }, (_, i) => (i === 0 ? 0 : threshold * 8)))
     const factors = heap.floats(new Float32Array(17).fill(1))
+    const window = heap.floats(blockWindow)
     const [across, down] = [(width - 8) / step + 1, (height - 8) / step + 1]
     const variances = heap.floats(Float32Array.from({ length: 64 }, (_, i) => (i === 0 ? 1e-18 : (threshold * 8) ** 2)))
     if (isStaggered) {
-      run.shrinkStaggered(source, source, width, first, width, across, down, thresholds, passes === 2 ? variances : 0, factors, scratch)
+      run.shrinkStaggered(
+        source,
+        source,
+        width,
+        first,
+        width,
+        across,
+        down,
+        thresholds,
+        passes === 2 ? variances : 0,
+        factors,
+        window,
+        scratch,
+      )
       return heap.f32(first, width * height).slice()
     }
-    run.shrinkBlocks(source, source, width, first, width, across, down, step, thresholds, factors, scratch)
+    run.shrinkBlocks(source, source, width, first, width, across, down, step, thresholds, factors, window, scratch)
     if (passes === 1) return heap.f32(first, width * height).slice()
-    run.weighBlocks(source, source, width, first, width, second, width, across, down, step, variances, factors, scratch)
+    run.weighBlocks(source, source, width, first, width, second, width, across, down, step, variances, factors, window, scratch)
     return heap.f32(second, width * height).slice()
   })
 }
@@ -65,7 +83,7 @@ describe('sliding cosine transforms', () => {
     const plane = anyPlane(step)
     expect(worst(await shrink(plane, { step, passes, isStaggered }), plane)).toBeLessThan(2e-6)
   })
-  it('staggered, are the mean of two tilings, each block by what it needs', async () => {
+  it('staggered, are the mean of two tilings, each block by what it needs and by where in it a pixel lies', async () => {
     const plane = anyPlane(5)
     const threshold = 0.35
     const result = await shrink(plane, { step: 4, isStaggered: true, threshold })
@@ -75,12 +93,15 @@ describe('sliding cosine transforms', () => {
       const kept = coefficients.map((value, i) => (i === 0 || Math.abs(value) > threshold ? value : 0))
       return { values: transform(kept, true), weight: 1 / kept.filter((value) => value !== 0).length }
     }
+    const windowAt = (x: number, y: number): number => numberAt(blockWindow, x) * numberAt(blockWindow, y)
     const [even, odd] = [blockAt(256, 16), blockAt(252, 12)]
     // The first quarter of the one lies in the last quarter of the other.
     for (let y = 0; y < 4; y++)
       for (let x = 0; x < 4; x++) {
         const [a, b] = [even.values[y * 8 + x] as number, odd.values[(y + 4) * 8 + x + 4] as number]
-        const expected = (a * even.weight + b * odd.weight) / (even.weight + odd.weight)
+        const own = even.weight * windowAt(x, y)
+        const other = odd.weight * windowAt(x + 4, y + 4)
+        const expected = (a * own + b * other) / (own + other)
         expect(result[(16 + y) * width + 256 + x]).toBeCloseTo(expected, 5)
       }
   })

@@ -21,7 +21,7 @@ export function scaleOf(frequency: i32): f32 {
   return f32.load(scales + (<usize>frequency << 2))
 }
 
-/** Where eight vectors go: `step` bytes apart; or times `weight` on top of what is there; or, their corners turned, four rows of eight. */
+/** Where eight vectors go: `step` bytes apart; or, each times its own of eight weights, on top of what is there; or, their corners turned, four rows of eight. */
 export const enum Lay {
   plain,
   added,
@@ -30,8 +30,8 @@ export const enum Lay {
 
 // @ts-ignore: decorator
 @inline
-function put(to: usize, value: v128, weight: v128, lay: Lay): void {
-  v128.store(to, lay == Lay.added ? f32x4.add(v128.load(to), f32x4.mul(value, weight)) : value)
+function put(to: usize, value: v128, weight: usize, lay: Lay): void {
+  v128.store(to, lay == Lay.added ? f32x4.add(v128.load(to), f32x4.mul(value, v128.load32_splat(weight))) : value)
 }
 
 /** A 4 × 4 corner, rows and columns changed. */
@@ -98,10 +98,10 @@ export function forward(from: usize, behind: usize, step: usize, to: usize, lay:
   v128.store(to, f32x4.sub(r, q), 112)
 }
 
-/** The inverse of `forward`, but for a factor of 8; turned: lanes `step` bytes apart, the first four vectors there, the others at `far`. */
+/** The inverse of `forward`, but for a factor of 8; added: times `weights`, one a vector; turned: lanes `step` bytes apart, the first four vectors there, the others at `far`. */
 // @ts-ignore: decorator
 @inline
-export function backward(from: usize, to: usize, step: usize, lay: Lay = Lay.plain, weight: v128 = f32x4.splat(1), far: usize = 0): void {
+export function backward(from: usize, to: usize, step: usize, lay: Lay = Lay.plain, weights: usize = 0, far: usize = 0): void {
   const v0 = v128.load(from)
   const v4 = v128.load(from, 64)
   const v2 = v128.load(from, 32)
@@ -132,14 +132,14 @@ export function backward(from: usize, to: usize, step: usize, lay: Lay = Lay.pla
     putTurned(far, step, f32x4.sub(a3, d3), f32x4.sub(a2, d2), f32x4.sub(a1, d1), f32x4.sub(a0, d0))
     return
   }
-  put(to, f32x4.add(a0, d0), weight, lay)
-  put(to + 7 * step, f32x4.sub(a0, d0), weight, lay)
-  put(to + step, f32x4.add(a1, d1), weight, lay)
-  put(to + 6 * step, f32x4.sub(a1, d1), weight, lay)
-  put(to + 2 * step, f32x4.add(a2, d2), weight, lay)
-  put(to + 5 * step, f32x4.sub(a2, d2), weight, lay)
-  put(to + 3 * step, f32x4.add(a3, d3), weight, lay)
-  put(to + 4 * step, f32x4.sub(a3, d3), weight, lay)
+  put(to, f32x4.add(a0, d0), weights, lay)
+  put(to + 7 * step, f32x4.sub(a0, d0), weights + 28, lay)
+  put(to + step, f32x4.add(a1, d1), weights + 4, lay)
+  put(to + 6 * step, f32x4.sub(a1, d1), weights + 24, lay)
+  put(to + 2 * step, f32x4.add(a2, d2), weights + 8, lay)
+  put(to + 5 * step, f32x4.sub(a2, d2), weights + 20, lay)
+  put(to + 3 * step, f32x4.add(a3, d3), weights + 12, lay)
+  put(to + 4 * step, f32x4.sub(a3, d3), weights + 16, lay)
 }
 
 /** Corners at `from`, to where they lie turned. */

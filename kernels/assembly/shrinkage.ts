@@ -7,6 +7,8 @@ const corner = memory.data(128, 16)
 const block = memory.data(256, 16)
 const pilotBlock = memory.data(256, 16)
 const scaledAmounts = memory.data(256, 16)
+/** The window's eight numbers times a block's weight. */
+const windowWeights = memory.data(32, 16)
 
 /** 64 amounts, each times what the transform makes its frequency larger, `power` times over. */
 // @ts-ignore: decorator
@@ -103,26 +105,33 @@ function bandSpectra(source: usize, rowBytes: usize, columns: i32, spectra: usiz
 
 // @ts-ignore: decorator
 @inline
-function addWeight(weight: v128, weighed: usize): void {
-  v128.store(weighed, f32x4.add(v128.load(weighed), weight))
-  v128.store(weighed, f32x4.add(v128.load(weighed, 16), weight), 16)
+function addWeight(weight: f32, window: usize, weighed: usize): void {
+  const left = f32x4.mul(v128.load(window), f32x4.splat(weight))
+  const right = f32x4.mul(v128.load(window, 16), f32x4.splat(weight))
+  v128.store(windowWeights, left)
+  v128.store(windowWeights, right, 16)
+  v128.store(weighed, f32x4.add(v128.load(weighed), left))
+  v128.store(weighed, f32x4.add(v128.load(weighed, 16), right), 16)
 }
 
 /** Four of a block's eight frequencies down, where all eight across or, `rest` empty, only the first are left. */
 // @ts-ignore: decorator
 @inline
-function addHalf(from: usize, first: v128, rest: v128, weight: v128, shrunk: usize): void {
-  if (v128.any_true(rest)) backward(from, shrunk, 32, Lay.added, weight)
+function addHalf(from: usize, first: v128, rest: v128, shrunk: usize): void {
+  if (v128.any_true(rest)) backward(from, shrunk, 32, Lay.added, windowWeights)
   else if (v128.any_true(first)) {
-    const even = f32x4.mul(v128.load(from), weight)
-    for (let end = shrunk + 256; shrunk < end; shrunk += 32) v128.store(shrunk, f32x4.add(v128.load(shrunk), even))
+    const even = v128.load(from)
+    for (let at: usize = 0; at < 32; at += 4) {
+      v128.store(shrunk, f32x4.add(v128.load(shrunk), f32x4.mul(even, v128.load32_splat(windowWeights + at))))
+      shrunk += 32
+    }
   }
 }
 
 /** In even places most of a block goes, and most of the way back is spared. */
 // @ts-ignore: decorator
 @inline
-function shrinkBlock(spectra: usize, thresholds: usize, factor: v128, shrunk: usize, weighed: usize): void {
+function shrinkBlock(spectra: usize, thresholds: usize, factor: v128, window: usize, shrunk: usize, weighed: usize): void {
   forward(spectra, spectra + 128, 32, block)
   forward(spectra + 16, spectra + 144, 32, block + 128)
   const first = shrinkOne(block, block, thresholds, factor)
@@ -130,26 +139,26 @@ function shrinkBlock(spectra: usize, thresholds: usize, factor: v128, shrunk: us
   const high = shrinkOne(block + 128, block + 128, thresholds + 16, factor)
   const highRest = shrinkRest(block + 128, block + 128, thresholds + 16, factor)
   const count = sumOfCounts(i32x4.add(i32x4.add(first, rest), i32x4.add(high, highRest)))
-  const weight = f32x4.splat(1 / <f32>max(-count, 1))
-  addHalf(block, first, rest, weight, shrunk)
-  addHalf(block + 128, high, highRest, weight, shrunk + 16)
-  addWeight(weight, weighed)
+  const weight: f32 = 1 / <f32>max(-count, 1)
+  addWeight(weight, window, weighed)
+  addHalf(block, first, rest, shrunk)
+  addHalf(block + 128, high, highRest, shrunk + 16)
 }
 
 /** The same with gains from a first estimate. */
 // @ts-ignore: decorator
 @inline
-function weighBlock(spectra: usize, pilotSpectra: usize, variances: usize, factor: v128, shrunk: usize, weighed: usize): void {
+function weighBlock(spectra: usize, pilotSpectra: usize, variances: usize, factor: v128, window: usize, shrunk: usize, weighed: usize): void {
   forward(spectra, spectra + 128, 32, block)
   forward(pilotSpectra, pilotSpectra + 128, 32, pilotBlock)
   let gains = weigh(block, pilotBlock, variances, factor)
   forward(spectra + 16, spectra + 144, 32, block + 128)
   forward(pilotSpectra + 16, pilotSpectra + 144, 32, pilotBlock + 128)
   gains = f32x4.add(gains, weigh(block + 128, pilotBlock + 128, variances + 16, factor))
-  const weight = f32x4.splat(1 / Mathf.max(sumOfLanes(gains), 1))
-  backward(block, shrunk, 32, Lay.added, weight)
-  backward(block + 128, shrunk + 16, 32, Lay.added, weight)
-  addWeight(weight, weighed)
+  const weight: f32 = 1 / Mathf.max(sumOfLanes(gains), 1)
+  addWeight(weight, window, weighed)
+  backward(block, shrunk, 32, Lay.added, windowWeights)
+  backward(block + 128, shrunk + 16, 32, Lay.added, windowWeights)
 }
 
 /** Columns of a band that are worked on at a time: what is made on the way stays in the first cache. */
@@ -161,42 +170,69 @@ const overlapBytes: usize = 8 * 32
 /** What becomes of the squared scale of the transform there and back. */
 export const scaleBack: f32 = 1.0 / 64
 
+/** One of the window's eight numbers. */
+// @ts-ignore: decorator
+@inline
+export function windowAt(window: usize, place: usize): v128 {
+  return v128.load32_splat(window + (place << 2))
+}
+
+// @ts-ignore: decorator
+@inline
+function windowed(window: usize, place: usize, value: v128): v128 {
+  return f32x4.mul(windowAt(window, place), value)
+}
+
+// @ts-ignore: decorator
+@inline
+function blockRow(row: usize): v128 {
+  return v128.load(block + (row << 4))
+}
+
+// @ts-ignore: decorator
+@inline
+function layRow(carried: v128, window: usize, row: usize, weights: v128, target: usize): void {
+  const factor = f32x4.div(f32x4.splat(scaleBack), weights)
+  v128.store(target, f32x4.mul(f32x4.add(windowed(window, row, blockRow(row)), carried), factor))
+}
+
 /**
- * Four finished columns of a band, back to pixels. Rows that no later band reaches go to the target, divided by the weight they
- * gathered; the others are carried on to the next band. A row's weight is the same in all rows of a step.
+ * Four finished columns of a band, back to pixels. Rows that no later band reaches go to the target, divided by the weights they
+ * gathered; the others are carried on to the next band, and so are the weights of the bands.
  */
 // @ts-ignore: decorator
 @inline
-function finishColumns(shrunk: usize, weighed: usize, step: i32, carry: usize, carriedWeights: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
+function finishColumns(shrunk: usize, weighed: usize, step: i32, window: usize, carry: usize, carriedWeights: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
   turn(shrunk, 32, corner, 16)
   turn(shrunk + 16, 32, corner + 64, 16)
   const weight = v128.load(weighed)
+  const last = v128.load(carriedWeights)
   backward(corner, block, 16)
-  const factor = f32x4.div(f32x4.splat(scaleBack), f32x4.add(weight, v128.load(carriedWeights)))
   if (step == 8) {
-    for (let row = 0; row < 8; row++) {
-      v128.store(target, f32x4.mul(v128.load(block + (row << 4)), factor))
+    for (let row: usize = 0; row < 8; row++) {
+      layRow(f32x4.splat(0), window, row, windowed(window, row, weight), target)
       target += targetBytes
     }
   } else if (step == 4) {
     v128.store(carriedWeights, weight)
-    for (let row = 0; row < 4; row++) {
-      v128.store(target, f32x4.mul(f32x4.add(v128.load(block + (row << 4)), v128.load(carry)), factor))
-      v128.store(carry, v128.load(block + (row << 4), 64))
+    for (let row: usize = 0; row < 4; row++) {
+      layRow(v128.load(carry), window, row, f32x4.add(windowed(window, row, weight), windowed(window, row + 4, last)), target)
+      v128.store(carry, windowed(window, row + 4, blockRow(row + 4)))
       target += targetBytes
       carry += lineBytes
     }
   } else {
-    v128.store(carriedWeights, f32x4.add(v128.load(carriedWeights + lineBytes), weight))
-    v128.store(carriedWeights + lineBytes, f32x4.add(v128.load(carriedWeights + 2 * lineBytes), weight))
-    v128.store(carriedWeights + 2 * lineBytes, weight)
-    for (let row = 0; row < 2; row++) {
-      v128.store(target, f32x4.mul(f32x4.add(v128.load(block + (row << 4)), v128.load(carry)), factor))
-      const second = f32x4.add(v128.load(block + (row << 4), 32), v128.load(carry + 2 * lineBytes))
-      const third = f32x4.add(v128.load(block + (row << 4), 64), v128.load(carry + 4 * lineBytes))
-      v128.store(carry, second)
-      v128.store(carry + 2 * lineBytes, third)
-      v128.store(carry + 4 * lineBytes, v128.load(block + (row << 4), 96))
+    const second = v128.load(carriedWeights + lineBytes)
+    const third = v128.load(carriedWeights + 2 * lineBytes)
+    v128.store(carriedWeights, weight)
+    v128.store(carriedWeights + lineBytes, last)
+    v128.store(carriedWeights + 2 * lineBytes, second)
+    for (let row: usize = 0; row < 2; row++) {
+      const before = f32x4.add(f32x4.add(windowed(window, row + 6, third), windowed(window, row + 4, second)), windowed(window, row + 2, last))
+      layRow(v128.load(carry), window, row, f32x4.add(windowed(window, row, weight), before), target)
+      v128.store(carry, f32x4.add(windowed(window, row + 2, blockRow(row + 2)), v128.load(carry + 2 * lineBytes)))
+      v128.store(carry + 2 * lineBytes, f32x4.add(windowed(window, row + 4, blockRow(row + 4)), v128.load(carry + 4 * lineBytes)))
+      v128.store(carry + 4 * lineBytes, windowed(window, row + 6, blockRow(row + 6)))
       target += targetBytes
       carry += lineBytes
     }
@@ -209,7 +245,7 @@ function finishColumns(shrunk: usize, weighed: usize, step: i32, carry: usize, c
  */
 // @ts-ignore: decorator
 @inline
-function runBands(source: usize, guide: usize, stride: i32, pilot: usize, pilotStride: i32, target: usize, targetStride: i32, across: i32, down: i32, step: i32, amounts: usize, factors: usize, scratch: usize, weighs: bool): void {
+function runBands(source: usize, guide: usize, stride: i32, pilot: usize, pilotStride: i32, target: usize, targetStride: i32, across: i32, down: i32, step: i32, amounts: usize, factors: usize, window: usize, scratch: usize, weighs: bool): void {
 
   const rowBytes: usize = <usize>stride << 2
   const pilotBytes: usize = <usize>pilotStride << 2
@@ -236,11 +272,11 @@ function runBands(source: usize, guide: usize, stride: i32, pilot: usize, pilotS
       for (const stop = min(end, (across - 1) * step + 1); x < stop; x += step) {
         const place: usize = <usize>(x - left)
         const factor = f32x4.splat(factorAt(guide + (<usize>x << 2), rowBytes, factors))
-        if (weighs) weighBlock(spectra + (place << 5), pilotSpectra + (place << 5), scaledAmounts, f32x4.mul(factor, factor), shrunk + (place << 5), weighed + (place << 2))
-        else shrinkBlock(spectra + (place << 5), scaledAmounts, factor, shrunk + (place << 5), weighed + (place << 2))
+        if (weighs) weighBlock(spectra + (place << 5), pilotSpectra + (place << 5), scaledAmounts, f32x4.mul(factor, factor), window, shrunk + (place << 5), weighed + (place << 2))
+        else shrinkBlock(spectra + (place << 5), scaledAmounts, factor, window, shrunk + (place << 5), weighed + (place << 2))
       }
       for (let i: usize = 0, width: usize = <usize>(end - left); i < width; i += 4)
-        finishColumns(shrunk + (i << 5), weighed + (i << 2), step, scratch + at + (i << 2), carriedWeights + at + (i << 2), lineBytes, target + at + (i << 2), targetBytes)
+        finishColumns(shrunk + (i << 5), weighed + (i << 2), step, window, scratch + at + (i << 2), carriedWeights + at + (i << 2), lineBytes, target + at + (i << 2), targetBytes)
       memory.copy(shrunk, shrunk + (pieceBytes - overlapBytes), overlapBytes)
       memory.fill(shrunk + overlapBytes, 0, pieceBytes - overlapBytes)
       memory.copy(weighed, weighed + ((pieceBytes - overlapBytes) >> 3), overlapBytes >> 3)
@@ -251,11 +287,20 @@ function runBands(source: usize, guide: usize, stride: i32, pilot: usize, pilotS
     pilot += <usize>step * pilotBytes
     target += <usize>step * targetBytes
   }
+  layRest(window, step, scratch, carriedWeights, lineBytes, target, targetBytes)
+}
+
+/** What the last bands have left below themselves. */
+function layRest(window: usize, step: i32, carry: usize, carriedWeights: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
   for (let row = 0; row < 8 - step; row++) {
-    const carry = scratch + <usize>row * lineBytes
-    const weights = carriedWeights + <usize>(row / step) * lineBytes
-    for (let i: usize = 0; i < lineBytes; i += 16)
-      v128.store(target + i, f32x4.div(f32x4.mul(v128.load(carry + i), f32x4.splat(scaleBack)), v128.load(weights + i)))
+    for (let i: usize = 0; i < lineBytes; i += 16) {
+      let weights = f32x4.splat(0)
+      // The oldest band that reaches the row first.
+      for (let band = (7 - row) / step - 1; band >= 0; band--)
+        weights = f32x4.add(weights, windowed(window, row + (band + 1) * step, v128.load(carriedWeights + <usize>band * lineBytes + i)))
+      v128.store(target + i, f32x4.div(f32x4.mul(v128.load(carry + i), f32x4.splat(scaleBack)), weights))
+    }
+    carry += lineBytes
     target += targetBytes
   }
 }
@@ -264,16 +309,16 @@ function runBands(source: usize, guide: usize, stride: i32, pilot: usize, pilotS
  * Every pixel of a window from the shrunk blocks that cover it: their mean, where blocks that need few coefficients weigh more (as in
  * Dabov et al. 2007). Blocks begin at multiples of `step` (2, 4 or 8) of the source, whose stride the guide shares. `thresholds`: 64
  * floats, 8 times those of an orthonormal transform, frequencies down a column first; `factors`: 17 floats over the guide's brightness;
- * `scratch`: 9 floats a column and 6600 more.
+ * `window`: eight floats above 0: a block counts for that much more at a place, across and down; `scratch`: 9 floats a column and 6600 more.
  */
-export function shrinkBlocks(source: usize, guide: usize, stride: i32, target: usize, targetStride: i32, blocksAcross: i32, blocksDown: i32, step: i32, thresholds: usize, factors: usize, scratch: usize): void {
-  runBands(source, guide, stride, 0, 0, target, targetStride, blocksAcross, blocksDown, step, thresholds, factors, scratch, false)
+export function shrinkBlocks(source: usize, guide: usize, stride: i32, target: usize, targetStride: i32, blocksAcross: i32, blocksDown: i32, step: i32, thresholds: usize, factors: usize, window: usize, scratch: usize): void {
+  runBands(source, guide, stride, 0, 0, target, targetStride, blocksAcross, blocksDown, step, thresholds, factors, window, scratch, false)
 }
 
 /**
  * The same in a second pass (Wiener's gains from the first one's result, as in Dabov et al. 2007). `variances`: 64 floats, 64
  * times those of an orthonormal transform, hardly above 0 for what is never shrunk.
  */
-export function weighBlocks(source: usize, guide: usize, stride: i32, pilot: usize, pilotStride: i32, target: usize, targetStride: i32, blocksAcross: i32, blocksDown: i32, step: i32, variances: usize, factors: usize, scratch: usize): void {
-  runBands(source, guide, stride, pilot, pilotStride, target, targetStride, blocksAcross, blocksDown, step, variances, factors, scratch, true)
+export function weighBlocks(source: usize, guide: usize, stride: i32, pilot: usize, pilotStride: i32, target: usize, targetStride: i32, blocksAcross: i32, blocksDown: i32, step: i32, variances: usize, factors: usize, window: usize, scratch: usize): void {
+  runBands(source, guide, stride, pilot, pilotStride, target, targetStride, blocksAcross, blocksDown, step, variances, factors, window, scratch, true)
 }

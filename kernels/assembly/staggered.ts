@@ -1,7 +1,7 @@
 // Cosine-transform shrinkage of blocks that lie side by side in every band, bands and blocks half a block off from one band to the
 // next: every pixel lies in two blocks.
 import { backward, forward, Lay } from './cosine'
-import { factorAt, scaleAmounts, scaleBack, shrinkOne, shrinkRest, sumOfCounts, sumOfLanes, weigh } from './shrinkage'
+import { factorAt, scaleAmounts, scaleBack, shrinkOne, shrinkRest, sumOfCounts, sumOfLanes, weigh, windowAt } from './shrinkage'
 
 const scaledThresholds = memory.data(256, 16)
 const scaledVariances = memory.data(256, 16)
@@ -26,8 +26,8 @@ function spectrumOf(upper: usize, lower: usize, rowBytes: usize, to: usize): voi
 // @ts-ignore: decorator
 @inline
 function pixelsOf(spectrum: usize): void {
-  backward(spectrum, turned, 16, Lay.turned, f32x4.splat(1), turned + 128)
-  backward(spectrum + 128, turned + 64, 16, Lay.turned, f32x4.splat(1), turned + 192)
+  backward(spectrum, turned, 16, Lay.turned, 0, turned + 128)
+  backward(spectrum + 128, turned + 64, 16, Lay.turned, 0, turned + 192)
   backward(turned, pixels, 32)
   backward(turned + 128, pixels + 16, 32)
 }
@@ -35,39 +35,19 @@ function pixelsOf(spectrum: usize): void {
 /** What bands leave for the one below: the lower halves of their blocks, four lines, and a line of the blocks' weights. */
 const carriedLines: usize = 5
 
-/** The factor that makes a mean of two weighed blocks; the weight of the upper one is replaced by that of the lower. */
+/** Four columns of eight rows, `rowStep` bytes apart, below what the band above has left there: the weighed mean of the two. */
 // @ts-ignore: decorator
 @inline
-function meanFactor(weight: v128, carry: usize, lineBytes: usize): v128 {
-  const carriedWeight = carry + 4 * lineBytes
-  const sum = f32x4.add(weight, v128.load(carriedWeight))
-  v128.store(carriedWeight, weight)
-  return f32x4.div(f32x4.splat(scaleBack), sum)
-}
-
-/** Four columns of `pixels`, below what the band above has left there. */
-// @ts-ignore: decorator
-@inline
-function layColumns(from: usize, weight: v128, carry: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
-  const factor = meanFactor(weight, carry, lineBytes)
-  for (let row = 0; row < 4; row++) {
-    v128.store(target, f32x4.mul(f32x4.add(f32x4.mul(v128.load(from), weight), v128.load(carry)), factor))
-    v128.store(carry, f32x4.mul(v128.load(from, 128), weight))
-    from += 32
-    carry += lineBytes
-    target += targetBytes
-  }
-}
-
-/** The same where all pixels are alike. */
-// @ts-ignore: decorator
-@inline
-function layEven(value: v128, weight: v128, carry: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
-  const factor = meanFactor(weight, carry, lineBytes)
-  const weighed = f32x4.mul(value, weight)
-  for (let row = 0; row < 4; row++) {
-    v128.store(target, f32x4.mul(f32x4.add(weighed, v128.load(carry)), factor))
-    v128.store(carry, weighed)
+function layColumns(from: usize, rowStep: usize, weight: v128, window: usize, carry: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
+  const above = v128.load(carry + 4 * lineBytes)
+  v128.store(carry + 4 * lineBytes, weight)
+  for (let row: usize = 0; row < 4; row++) {
+    const upper = f32x4.mul(weight, windowAt(window, row))
+    const lower = f32x4.mul(weight, windowAt(window, row + 4))
+    const factor = f32x4.div(f32x4.splat(scaleBack), f32x4.add(upper, f32x4.mul(above, windowAt(window, row + 4))))
+    v128.store(target, f32x4.mul(f32x4.add(f32x4.mul(v128.load(from), upper), v128.load(carry)), factor))
+    v128.store(carry, f32x4.mul(v128.load(from + 4 * rowStep), lower))
+    from += rowStep
     carry += lineBytes
     target += targetBytes
   }
@@ -76,8 +56,19 @@ function layEven(value: v128, weight: v128, carry: usize, lineBytes: usize, targ
 /** Four columns that no block of this band covers. */
 // @ts-ignore: decorator
 @inline
-function layNothing(carry: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
-  layEven(f32x4.splat(0), f32x4.splat(0), carry, lineBytes, target, targetBytes)
+function layNothing(window: usize, carry: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
+  v128.store(turned, f32x4.splat(0))
+  layColumns(turned, 0, f32x4.splat(0), window, carry, lineBytes, target, targetBytes)
+}
+
+/** The two halves of a block, that much of each. */
+// @ts-ignore: decorator
+@inline
+function layBlock(from: usize, halfStep: usize, rowStep: usize, weight: f32, window: usize, carry: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
+  const left = f32x4.mul(f32x4.splat(weight), v128.load(window))
+  const right = f32x4.mul(f32x4.splat(weight), v128.load(window, 16))
+  layColumns(from, rowStep, left, window, carry, lineBytes, target, targetBytes)
+  layColumns(from + halfStep, rowStep, right, window, carry + 16, lineBytes, target + 16, targetBytes)
 }
 
 /** The noise's factors for the blocks of a band, one by one: both passes take them from here. */
@@ -89,8 +80,8 @@ function factorsOf(guide: usize, rowBytes: usize, x: usize, lineBytes: usize, fa
 }
 
 /** Hard thresholds on a band whose blocks begin at `x`, in bytes. Their coefficients go to `spectra`, `spectrumBytes` apart. */
-function shrinkBand(source: usize, guide: usize, rowBytes: usize, x: usize, factors: usize, carry: usize, lineBytes: usize, target: usize, targetBytes: usize, spectra: usize, spectrumBytes: usize, found: usize): void {
-  if (x > 0) layNothing(carry, lineBytes, target, targetBytes)
+function shrinkBand(source: usize, guide: usize, rowBytes: usize, x: usize, factors: usize, window: usize, carry: usize, lineBytes: usize, target: usize, targetBytes: usize, spectra: usize, spectrumBytes: usize, found: usize): void {
+  if (x > 0) layNothing(window, carry, lineBytes, target, targetBytes)
   factorsOf(guide, rowBytes, x, lineBytes, factors, found)
   for (; x + 32 <= lineBytes; x += 32) {
     const factor = v128.load32_splat(found)
@@ -101,25 +92,23 @@ function shrinkBand(source: usize, guide: usize, rowBytes: usize, x: usize, fact
     const high = shrinkOne(spectra + 128, block + 128, scaledThresholds + 16, factor)
     const highRest = shrinkRest(spectra + 128, block + 128, scaledThresholds + 16, factor)
     const kept = -sumOfCounts(i32x4.add(i32x4.add(first, rest), i32x4.add(high, highRest)))
-    const weight = f32x4.splat(1 / <f32>max(kept, 1))
+    const weight: f32 = 1 / <f32>max(kept, 1)
     if (kept == -i32x4.extract_lane(first, 0)) {
       // Nothing but the mean.
-      const mean = v128.load32_splat(block)
-      layEven(mean, weight, carry + x, lineBytes, target + x, targetBytes)
-      layEven(mean, weight, carry + x + 16, lineBytes, target + x + 16, targetBytes)
+      v128.store(pixels, v128.load32_splat(block))
+      layBlock(pixels, 0, 0, weight, window, carry + x, lineBytes, target + x, targetBytes)
     } else {
       pixelsOf(block)
-      layColumns(pixels, weight, carry + x, lineBytes, target + x, targetBytes)
-      layColumns(pixels + 16, weight, carry + x + 16, lineBytes, target + x + 16, targetBytes)
+      layBlock(pixels, 16, 32, weight, window, carry + x, lineBytes, target + x, targetBytes)
     }
     spectra += spectrumBytes
   }
-  if (x < lineBytes) layNothing(carry + x, lineBytes, target + x, targetBytes)
+  if (x < lineBytes) layNothing(window, carry + x, lineBytes, target + x, targetBytes)
 }
 
 /** Gains on such a band's coefficients, from the pixels that hard thresholds left: four rows in one place, four in another. */
-function weighBand(spectra: usize, upper: usize, lower: usize, found: usize, x: usize, carry: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
-  if (x > 0) layNothing(carry, lineBytes, target, targetBytes)
+function weighBand(spectra: usize, upper: usize, lower: usize, found: usize, x: usize, window: usize, carry: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
+  if (x > 0) layNothing(window, carry, lineBytes, target, targetBytes)
   for (; x + 32 <= lineBytes; x += 32) {
     const relative = v128.load32_splat(found)
     const factor = f32x4.mul(relative, relative)
@@ -127,25 +116,24 @@ function weighBand(spectra: usize, upper: usize, lower: usize, found: usize, x: 
     spectrumOf(upper + x, lower + x, lineBytes, pilotBlock)
     const low = weigh(spectra, pilotBlock, scaledVariances, factor)
     const high = weigh(spectra + 128, pilotBlock + 128, scaledVariances + 16, factor)
-    const weight = f32x4.splat(1 / Mathf.max(sumOfLanes(f32x4.add(low, high)), 1))
     pixelsOf(spectra)
-    layColumns(pixels, weight, carry + x, lineBytes, target + x, targetBytes)
-    layColumns(pixels + 16, weight, carry + x + 16, lineBytes, target + x + 16, targetBytes)
+    const weight: f32 = 1 / Mathf.max(sumOfLanes(f32x4.add(low, high)), 1)
+    layBlock(pixels, 16, 32, weight, window, carry + x, lineBytes, target + x, targetBytes)
     spectra += 256
   }
-  if (x < lineBytes) layNothing(carry + x, lineBytes, target + x, targetBytes)
+  if (x < lineBytes) layNothing(window, carry + x, lineBytes, target + x, targetBytes)
 }
 
 /** The lower halves of the last band. */
-function layRest(carry: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
-  for (let x: usize = 0; x < lineBytes; x += 16) layNothing(carry + x, lineBytes, target + x, targetBytes)
+function layRest(window: usize, carry: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
+  for (let x: usize = 0; x < lineBytes; x += 16) layNothing(window, carry + x, lineBytes, target + x, targetBytes)
 }
 
 /**
  * As `shrinkBlocks`, with blocks that begin at every second multiple of 4, in every second row of blocks at the others. With `variances`
  * that are not 0, as `weighBlocks` behind it; the second pass runs a band behind the first one. `scratch`: 36 floats a column.
  */
-export function shrinkStaggered(source: usize, guide: usize, stride: i32, target: usize, targetStride: i32, blocksAcross: i32, blocksDown: i32, thresholds: usize, variances: usize, factors: usize, scratch: usize): void {
+export function shrinkStaggered(source: usize, guide: usize, stride: i32, target: usize, targetStride: i32, blocksAcross: i32, blocksDown: i32, thresholds: usize, variances: usize, factors: usize, window: usize, scratch: usize): void {
   const rowBytes: usize = <usize>stride << 2
   const targetBytes: usize = <usize>targetStride << 2
   const lineBytes: usize = <usize>(blocksAcross + 1) << 4
@@ -159,12 +147,12 @@ export function shrinkStaggered(source: usize, guide: usize, stride: i32, target
   memory.fill(scratch, 0, 2 * carriedLines * lineBytes)
   if (variances == 0) {
     for (let j = 0; j < blocksDown; j++) {
-      shrinkBand(source, guide, rowBytes, (j & 1) << 4, factors, carry, lineBytes, target, targetBytes, block, 0, found)
+      shrinkBand(source, guide, rowBytes, (j & 1) << 4, factors, window, carry, lineBytes, target, targetBytes, block, 0, found)
       source += bandBytes
       guide += bandBytes
       target += 4 * targetBytes
     }
-    layRest(carry, lineBytes, target, targetBytes)
+    layRest(window, carry, lineBytes, target, targetBytes)
     return
   }
   scaleAmounts(variances, scaledVariances, 2)
@@ -172,14 +160,14 @@ export function shrinkStaggered(source: usize, guide: usize, stride: i32, target
     const isOdd = j & 1
     const here = pilot + <usize>isOdd * 4 * lineBytes
     const before = pilot + <usize>(1 - isOdd) * 4 * lineBytes
-    if (j < blocksDown) shrinkBand(source, guide, rowBytes, isOdd << 4, factors, carry, lineBytes, here, lineBytes, spectra + <usize>isOdd * 8 * lineBytes, 256, found + <usize>isOdd * lineBytes)
-    else layRest(carry, lineBytes, here, lineBytes)
+    if (j < blocksDown) shrinkBand(source, guide, rowBytes, isOdd << 4, factors, window, carry, lineBytes, here, lineBytes, spectra + <usize>isOdd * 8 * lineBytes, 256, found + <usize>isOdd * lineBytes)
+    else layRest(window, carry, lineBytes, here, lineBytes)
     if (j > 0) {
-      weighBand(spectra + <usize>(1 - isOdd) * 8 * lineBytes, before, here, found + <usize>(1 - isOdd) * lineBytes, (1 - isOdd) << 4, secondCarry, lineBytes, target, targetBytes)
+      weighBand(spectra + <usize>(1 - isOdd) * 8 * lineBytes, before, here, found + <usize>(1 - isOdd) * lineBytes, (1 - isOdd) << 4, window, secondCarry, lineBytes, target, targetBytes)
       target += 4 * targetBytes
     }
     source += bandBytes
     guide += bandBytes
   }
-  layRest(secondCarry, lineBytes, target, targetBytes)
+  layRest(window, secondCarry, lineBytes, target, targetBytes)
 }

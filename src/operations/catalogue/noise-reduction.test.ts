@@ -42,7 +42,7 @@ const cases = [
 function amountsOf(copies: number, looksTwice: boolean): ShrinkAmounts {
   const blocks = { step: 4, isStaggered: true, passes: looksTwice ? 2 : 1 } as const
   const way = { share: 1, threshold: 2.7, copies, whole: blocks, last: blocks }
-  return { brightness: way, colour: { ...way, copies: 1 }, colourFollows: 'never' }
+  return { brightness: way, colour: { ...way, copies: 1 }, window: 'rounded', colourFollows: 'never' }
 }
 
 describe('noise reduction', () => {

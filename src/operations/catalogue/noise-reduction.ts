@@ -11,8 +11,10 @@ const brightnessCopies = 2
 /** Colour blotches up to this size need this many reduced copies. */
 const colourLevels = { small: 2, medium: 3, large: 4 } as const
 
-/** Thresholds in deviations, about 2.7, which is what the literature settles on for hard ones (Dabov et al. 2007). */
-const thresholdRange = { smooth: 3.45, fine: 2.2 } as const
+/** Thresholds in deviations, about 2.7 to 3, which is what the literature settles on for hard ones (Dabov et al. 2007). */
+const thresholdRange = { smooth: 3.7, fine: 2.2 } as const
+/** As at first. Blocks then counted alike at their ends, and with stricter thresholds they would have shown. */
+const firstThresholds = { smooth: 3.45, fine: 2.2 } as const
 /** Colour has little detail of its own: 0.3 dB at 15 codes. */
 const colourThreshold = 1.2
 
@@ -166,6 +168,7 @@ export const noiseReduction = defineOperation({
     const given = byIso ? codesAtIso100 * Math.sqrt(iso / 100) : s.noiseLevels
     const idle = s.brightnessNoisePercent === 0 && s.colourNoisePercent === 0
     const isFirst = s.edition === 'first'
+    const thresholds = isFirst ? firstThresholds : thresholdRange
     const isGiven = s.level === 'given' || byIso
     const seen = idle || (isFirst && isGiven) ? undefined : patches?.({ onGrid: isFirst })
     const measured = seen && measureNoise(seen, { iso, believesAll: isFirst })
@@ -174,7 +177,7 @@ export const noiseReduction = defineOperation({
     return {
       brightness: s.brightnessNoisePercent / 100,
       colour: s.colourNoisePercent / 100,
-      threshold: thresholdRange.smooth + (thresholdRange.fine - thresholdRange.smooth) * (s.keepTexturePercent / 100),
+      threshold: thresholds.smooth + (thresholds.fine - thresholds.smooth) * (s.keepTexturePercent / 100),
       care: s.care,
       colourLevels: colourLevels[s.blotches],
       foundLevels: Number(deviationCodes(profile, middleGrey).toFixed(2)),
@@ -195,6 +198,7 @@ export const noiseReduction = defineOperation({
     const amounts: ShrinkAmounts = {
       brightness: { share: 1 - kept, threshold: threshold * strict, copies: brightnessCopies, ...ways.brightness },
       colour: { share: colour, threshold: threshold * colourThreshold, copies: colour > 0 ? levels : 1, ...ways.colour },
+      window: first ? 'even' : 'rounded',
       colourFollows: first ? 'never' : care === 'thorough' ? 'fromWhole' : 'fromHalf',
     }
     const reach = shrinkReach(amounts)

@@ -34,8 +34,18 @@ export interface Shrinking {
 export interface ShrinkAmounts {
   readonly brightness: Shrinking
   readonly colour: Shrinking
+  /** By how much more a block counts in its middle than at its ends, across and down. */
+  readonly window: BlockWindow
   /** Whether colour follows brightness, and is cleaned from which size on where it doesn't. */
   readonly colourFollows: 'never' | 'fromHalf' | 'fromWhole'
+}
+
+/** `even`: alike everywhere. `rounded`: Kaiser's with β = 2 (Dabov et al. 2007): 0.1 dB in white noise, 0.2 in a camera's. */
+export type BlockWindow = 'even' | 'rounded'
+
+const windows: Readonly<Record<BlockWindow, readonly number[]>> = {
+  even: [1, 1, 1, 1, 1, 1, 1, 1],
+  rounded: [0.4387, 0.6813, 0.8768, 0.9858, 0.9858, 0.8768, 0.6813, 0.4387],
 }
 
 /** What of a reduced copy must be there for a tile, along one side. */
@@ -170,6 +180,7 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
   const { heap, run } = kernels
   const tile: Rect = { x, y, width: output.width, height: output.height }
   const factors = heap.floats(profile.factors)
+  const window = heap.floats(windows[amounts.window])
   const around: Rect = { x: x - reach, y: y - reach, width: input.width, height: input.height }
   const sheets = mapTriple(input.channels, (at): Sheet => ({ at, area: around, stride: input.stride }))
   const colourFollows = followsOf(amounts)
@@ -325,12 +336,12 @@ export function shrinkNoise(job: NeighbourhoodJob, profile: NoiseProfile, amount
     const from = [placeOn(sheet, clean.area), placeOn(light, clean.area), sheet.stride] as const
     if (isStaggered) {
       const gains = passes === 2 ? variances : 0
-      run.shrinkStaggered(...from, clean.at, width, across, down, thresholds, gains, factors, scratch)
+      run.shrinkStaggered(...from, clean.at, width, across, down, thresholds, gains, factors, window, scratch)
       return
     }
     const first = passes === 2 ? newSheet(heap, clean.area) : clean
-    run.shrinkBlocks(...from, first.at, width, across, down, step, thresholds, factors, scratch)
-    if (passes === 2) run.weighBlocks(...from, first.at, width, clean.at, width, across, down, step, variances, factors, scratch)
+    run.shrinkBlocks(...from, first.at, width, across, down, step, thresholds, factors, window, scratch)
+    if (passes === 2) run.weighBlocks(...from, first.at, width, clean.at, width, across, down, step, variances, factors, window, scratch)
   }
 }
 
