@@ -215,6 +215,24 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
     window: Pointer,
     scratch: Pointer,
   ): void
+  shrinkGroups(
+    source: Pointer,
+    guide: Pointer,
+    stride: number,
+    pilot: Pointer,
+    sums: Pointer,
+    weights: Pointer,
+    pilotStride: number,
+    blocksAcross: number,
+    blocksDown: number,
+    step: number,
+    reach: number,
+    most: number,
+    variances: Pointer,
+    factors: Pointer,
+    window: Pointer,
+  ): void
+  shareGroups(sums: Pointer, weights: Pointer, target: Pointer, count: number): void
   addBand(target: Pointer, upper: Pointer, lower: Pointer, count: number, gain: number, threshold: number): void
   weighPlanes(r: Pointer, g: Pointer, b: Pointer, target: Pointer, count: number, weights: Pointer): void
   feedback(seen: Pointer, expected: Pointer, target: Pointer, count: number, threshold: number): void

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { numberAt } from '@/base/numbers'
+import { floatAt, numberAt } from '@/base/numbers'
 import { testKernels } from '../tests/kernels'
 import { normals, seeded } from '../tests/pictures'
 
@@ -64,6 +64,23 @@ async function shrink(plane: Float32Array, { step, isStaggered = false, threshol
   })
 }
 
+/** One group about the block at `at`: what is added to sums and weights. `threshold`: the noise's deviation. */
+async function group(plane: Float32Array, pilot: Float32Array, { at, reach, threshold }: { at: number; reach: number; threshold: number }) {
+  const { heap, run } = await testKernels()
+  return heap.scope(() => {
+    const [source, guess] = [heap.floats(plane), heap.floats(pilot)]
+    const [sums, weights] = [1, 2].map(() => heap.floats(new Float32Array(width * height))) as [number, number]
+    const variances = heap.floats(Float32Array.from({ length: 64 }, () => (threshold * 8) ** 2))
+    const [factors, window] = [heap.floats(new Float32Array(17).fill(1)), heap.floats(blockWindow)]
+    const place = (from: number): number => from + at * 4
+    run.shrinkGroups(
+      ...([place(source), place(source), width, place(guess), place(sums), place(weights), width, 1, 1, 6] as const),
+      ...([reach, 1e3, variances, factors, window] as const),
+    )
+    return [sums, weights].map((plane) => heap.f32(plane, width * height).slice()) as [Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>]
+  })
+}
+
 const anyPlane = (seed: number): Float32Array => {
   const random = seeded(seed)
   return Float32Array.from({ length: width * height }, () => random())
@@ -121,6 +138,37 @@ describe('sliding cosine transforms', () => {
       transform(kept, true).forEach((value, i) => {
         expect(result[at(i)]).toBeCloseTo(value, 5)
       })
+    }
+  })
+  it('take eight blocks that are alike together, as the definitions say', async () => {
+    const [plane, pilot] = [anyPlane(11), anyPlane(12)]
+    const [at, reach, threshold] = [16 * width + 200, 2, 0.4]
+    const blockOf = (from: Float32Array, start: number): number[] =>
+      Array.from({ length: 64 }, (_, i) => floatAt(from, start + (i >> 3) * width + (i & 7)))
+    const own = blockOf(pilot, at)
+    const around = Array.from({ length: 25 }, (_, i) => at + (Math.floor(i / 5) - reach) * width + (i % 5) - reach)
+    const unlike = (start: number): number => blockOf(pilot, start).reduce((sum, value, i) => sum + (value - numberAt(own, i)) ** 2, 0)
+    const places = around.toSorted((a, b) => unlike(a) - unlike(b)).slice(0, 8)
+    // Hadamard's matrix of eight, orthonormal: the sign is the parity of the bits that row and column share.
+    const sign = (row: number, column: number): number => ([0, 1, 1, 0, 1, 0, 0, 1][row & column] ? -1 : 1) / Math.sqrt(8)
+    const across = (blocks: readonly number[][]): number[][] =>
+      blocks.map((_, row) => own.map((_, i) => blocks.reduce((sum, block, column) => sum + sign(row, column) * numberAt(block, i), 0)))
+    const spectra = (from: Float32Array): number[][] => across(places.map((start) => transform(blockOf(from, start))))
+    const gains = spectra(pilot).map((block) => block.map((value) => value ** 2 / (value ** 2 + threshold ** 2)))
+    const shrunk = spectra(plane).map((block, k) => block.map((value, i) => value * numberAt(gains[k] as number[], i)))
+    const weight = 1 / gains.flat().reduce((sum, gain) => sum + gain ** 2, 0)
+    const [sums, weights] = [0, 1].map(() => Array<number>(width * height).fill(0)) as [number[], number[]]
+    for (const [k, block] of across(shrunk).entries())
+      for (const [i, value] of transform(block, true).entries()) {
+        const place = numberAt(places, k) + (i >> 3) * width + (i & 7)
+        const counts = weight * numberAt(blockWindow, i >> 3) * numberAt(blockWindow, i & 7)
+        sums[place] = numberAt(sums, place) + value * counts
+        weights[place] = numberAt(weights, place) + counts
+      }
+    const [found, counted] = await group(plane, pilot, { at, reach, threshold })
+    for (let i = 0; i < width * height; i++) {
+      expect(found[i]).toBeCloseTo(numberAt(sums, i), 6)
+      expect(counted[i]).toBeCloseTo(numberAt(weights, i), 6)
     }
   })
   it('take most of white noise from a flat plane, more in two passes, and keep its mean', async () => {

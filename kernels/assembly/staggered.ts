@@ -1,36 +1,13 @@
 // Cosine-transform shrinkage of blocks that lie side by side in every band, bands and blocks half a block off from one band to the
 // next: every pixel lies in two blocks.
-import { backward, forward, Lay } from './cosine'
+import { pixels, pixelsOf, spectrumOf } from './block'
 import { factorAt, scaleAmounts, scaleBack, shrinkOne, shrinkRest, sumOfCounts, sumOfLanes, weigh, windowAt } from './shrinkage'
 
 const scaledThresholds = memory.data(256, 16)
 const scaledVariances = memory.data(256, 16)
-/** Half-way: done along one side. */
-const turned = memory.data(256, 16)
 /** Coefficients: frequencies across 16 bytes apart, in the lanes the lower four of those down; the upper four 128 bytes on. */
 const block = memory.data(256, 16)
 const pilotBlock = memory.data(256, 16)
-/** Eight rows of eight. */
-const pixels = memory.data(256, 16)
-
-/** Of a block whose upper four rows lie in one place and the lower four in another. */
-// @ts-ignore: decorator
-@inline
-function spectrumOf(upper: usize, lower: usize, rowBytes: usize, to: usize): void {
-  forward(upper, lower, rowBytes, turned, Lay.turned, 16, turned + 128)
-  forward(upper + 16, lower + 16, rowBytes, turned + 64, Lay.turned, 16, turned + 192)
-  forward(turned, turned + 64, 16, to)
-  forward(turned + 128, turned + 192, 16, to + 128)
-}
-
-// @ts-ignore: decorator
-@inline
-function pixelsOf(spectrum: usize): void {
-  backward(spectrum, turned, 16, Lay.turned, 0, turned + 128)
-  backward(spectrum + 128, turned + 64, 16, Lay.turned, 0, turned + 192)
-  backward(turned, pixels, 32)
-  backward(turned + 128, pixels + 16, 32)
-}
 
 /** What bands leave for the one below: the lower halves of their blocks, four lines, and a line of the blocks' weights. */
 const carriedLines: usize = 5
@@ -57,8 +34,8 @@ function layColumns(from: usize, rowStep: usize, weight: v128, window: usize, ca
 // @ts-ignore: decorator
 @inline
 function layNothing(window: usize, carry: usize, lineBytes: usize, target: usize, targetBytes: usize): void {
-  v128.store(turned, f32x4.splat(0))
-  layColumns(turned, 0, f32x4.splat(0), window, carry, lineBytes, target, targetBytes)
+  v128.store(pixels, f32x4.splat(0))
+  layColumns(pixels, 0, f32x4.splat(0), window, carry, lineBytes, target, targetBytes)
 }
 
 /** The two halves of a block, that much of each. */
