@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest'
 
 /* The binding is written by hand: here it is held against what the compiled module really exports. */
 
-const file = ts.createSourceFile('binding.ts', readFileSync('kernels/binding.ts', 'utf8'), ts.ScriptTarget.Latest, true)
+const file = ts.createSourceFile('exports.ts', readFileSync('kernels/exports.ts', 'utf8'), ts.ScriptTarget.Latest, true)
 
 /** How many parameters each function has that the binding declares, through the types it names. */
 function declared(): Map<string, number> {

@@ -11,7 +11,7 @@ import { testKernels } from '../../../tests/kernels'
 import { normals, paint } from '../../../tests/pictures'
 import { worstDifference } from '../../../tests/render'
 import { blockEdge } from '../support/noise-profile'
-import { type ShrinkAmounts, shrinkReach } from '../support/shrinkage'
+import { type ShrinkAmounts, shrinkReach } from '../support/shrink-areas'
 
 /** Wider than the pieces that the kernels work in; a drawn disc, noise of 12 codes in each channel. */
 const [width, height] = [620, 150]

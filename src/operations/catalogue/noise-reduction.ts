@@ -4,7 +4,8 @@ import { choice, number, renamed } from '../declare/settings'
 import { deviationCodes, measureNoise, noiseOfKind, whiteNoise } from '../measure/noise'
 import { editionSetting, withEdition } from '../support/editions'
 import { factorNodes, frequencyRings, type NoiseProfile, noiseLevels } from '../support/noise-profile'
-import { type ShrinkAmounts, type Shrinking, shrinkNoise, shrinkReach, type Way } from '../support/shrinkage'
+import { type ShrinkAmounts, type Shrinking, shrinkReach, type Way } from '../support/shrink-areas'
+import { shrinkNoise } from '../support/shrinkage'
 
 /** Copies of brightness that are cleaned: full size and half. */
 const brightnessCopies = 2
