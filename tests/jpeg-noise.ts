@@ -20,6 +20,11 @@ const drawn = (x: number, y: number): number =>
   (Math.hypot(x - 350, y - 250) < 160 ? 40 : 0) +
   (x > 500 && y > 300 ? 18 * Math.sin(x / 3) : 0)
 
+/** Part that all sizes show. */
+const sharedSize = [704, 448] as const
+/** No shot is wider. */
+const sheetWidth = 800
+
 export interface Shot {
   /** Deviation of brightness in the file, in codes. */
   readonly real: number
@@ -38,21 +43,28 @@ export async function shoot(width: number, height: number, { sigma, quality, edi
   const kernels = await testKernels()
   const normal = normals(5)
   const pixels = Buffer.alloc(width * height * 3)
-  for (let i = 0; i < pixels.length; i++) {
-    const at = Math.floor(i / 3)
-    pixels[i] = Math.max(0, Math.min(255, Math.round(drawn(at % width, Math.floor(at / width)) + sigma * normal())))
-  }
+  // The same noise at a place whatever the size.
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < sheetWidth; x++)
+      for (let channel = 0; channel < 3; channel++) {
+        const value = Math.max(0, Math.min(255, Math.round(drawn(x, y) + sigma * normal())))
+        if (x < width) pixels[(y * width + x) * 3 + channel] = value
+      }
   const bytes = await sharp(pixels, { raw: { width, height, channels: 3 } })
     .jpeg({ quality, chromaSubsampling: '4:2:0' })
     .toBuffer()
   const { source } = await decodePicture(bytes, 'noise.jpg')
+  // What all sizes show.
+  const [across, down] = [Math.min(width, sharedSize[0]), Math.min(height, sharedSize[1])]
   const errorOf = (values: ArrayLike<number>): number => {
     let sum = 0
-    for (let i = 0; i < width * height; i++) {
-      const brightness = ((values[3 * i] ?? 0) + (values[3 * i + 1] ?? 0) + (values[3 * i + 2] ?? 0)) / 3
-      sum += (brightness - drawn(i % width, Math.floor(i / width))) ** 2
-    }
-    return sum / (width * height)
+    for (let y = 0; y < down; y++)
+      for (let x = 0; x < across; x++) {
+        const at = 3 * (y * width + x)
+        const brightness = ((values[at] ?? 0) + (values[at + 1] ?? 0) + (values[at + 2] ?? 0)) / 3
+        sum += (brightness - drawn(x, y)) ** 2
+      }
+    return sum / (across * down)
   }
   const steps = resolveSteps([newStep('noise-reduction', 'n', { edition })], source.size, { sampler: createSampler(kernels, source) })
   return {

@@ -28,7 +28,10 @@ function patchRects(size: Size, onGrid: boolean): Rect[] {
   const place = (index: number, whole: number, phase: number): number => {
     const middle = Math.max(0, Math.round(((index + 0.5) / patchesAcross) * whole - patchEdge / 2))
     if (onGrid) return middle
-    return Math.max(0, Math.min(Math.floor(middle / jpegBlock) * jpegBlock + phase, whole - patchEdge))
+    const wanted = Math.floor(middle / jpegBlock) * jpegBlock + phase
+    // Whole blocks back where it would reach over the end.
+    const over = Math.max(0, Math.ceil((wanted + patchEdge - whole) / jpegBlock))
+    return Math.max(0, wanted - over * jpegBlock)
   }
   return Array.from({ length: patchesAcross ** 2 }, (_, i) => {
     const [column, row] = [i % patchesAcross, Math.floor(i / patchesAcross)]
