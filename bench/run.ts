@@ -1,132 +1,75 @@
-import { readFileSync, writeFileSync } from 'node:fs'
+import { existsSync, readFileSync, writeFileSync } from 'node:fs'
 import { cpus } from 'node:os'
 import { instantiateKernels } from '@kernels/binding'
-import { isWholeJpeg } from '@kernels/jpeg-scan'
 import sharp from 'sharp'
-import { planRender } from '@/engine/plan'
-import { renderEncoded, renderProxy } from '@/engine/render'
-import { finalSize, resolveSteps } from '@/engine/resolve'
-import { createSampler } from '@/engine/sampler'
-import { decodePicture } from '@/files/decode'
-import { encodePicture } from '@/files/encode'
-import { sha256 } from '@/files/placing'
-import { defaultEncoding } from '@/jobs/encoding'
-import { newStep, type Step } from '@/macros/step'
-import { PictureSession } from '@/ui/bench/worker/session'
 import { browserRows } from './browser'
-import { medianMs, medianOfTurns, type Row, table } from './measure'
+import { engineRows } from './engine'
+import { type Row, table } from './measure'
 import { memoryRow } from './memory'
 import { jpegNoiseRow, lightRows, rangeRows } from './mended'
-import { bytesOf, largePicture } from './pictures'
 import { edgeRows, noiseRows } from './quality'
 import { standingOutRows } from './standing-out'
-import { sharpening, tenSteps } from './ten-steps'
 import { throughputRows } from './throughput'
 import { truthRows } from './truth'
 
 /*
- * Speed and memory of the main job, with the nearest a native library does side by side, in one run. One thread: libvips
- * is held to one, and the kernels have no more.
+ * `./loop bench [GROUP …]`: speed, memory and quality of the main job, in one run. One thread: libvips is held to one, and the kernels have
+ * no more. Groups that are not asked for stay in the report as they were measured before.
  */
 sharp.concurrency(1)
 sharp.cache(false)
 
 const kernels = await instantiateKernels(await WebAssembly.compile(readFileSync('.build/kernels.wasm')))
-const path = await largePicture()
-const bytes = await bytesOf(path)
 
-const fullSize = tenSteps.filter((step) => step.operation !== 'resize')
-const resizeOnly = [newStep('resize', 'resize', { by: 'longEdge', lengthPx: 2048 })]
-const jpeg = { ...defaultEncoding, qualityPercent: 88, chroma: '4:2:0' } as const
-
-/** One picture as a worker does it: hash, decode, look for damage, render, encode. */
-async function ours(steps: readonly Step[]): Promise<number> {
-  sha256(bytes)
-  const looking = { damaged: 'fail', isWholeJpeg: (jpeg: Buffer) => isWholeJpeg(kernels, jpeg) } as const
-  const { source, carried } = await decodePicture(bytes, path, looking)
-  const resolved = resolveSteps(steps, source.size, { sampler: createSampler(kernels, source) })
-  const pixels = renderEncoded(kernels, planRender(source, resolved, 'full'), { space: 'srgb', channels: 3, dither: true })
-  return (await encodePicture({ values: pixels, channels: 3 }, finalSize(resolved, source.size), jpeg, carried)).length
+const groups: Readonly<Record<string, () => Row[] | Promise<Row[]>>> = {
+  engine: () => engineRows(kernels),
+  memory: () => [memoryRow(24, 700), memoryRow(100, 1500)],
+  runner: throughputRows,
+  screen: browserRows,
+  noise: async () => [...(await noiseRows(kernels)), await jpegNoiseRow()],
+  pictures: async () => [
+    ...(await edgeRows(kernels)),
+    ...(await truthRows(kernels)),
+    ...(await rangeRows(kernels)),
+    ...(await lightRows(kernels)),
+    ...(await standingOutRows(kernels)),
+  ],
 }
-const bareFull = () => sharp(bytes).jpeg({ quality: 88 }).toBuffer()
-const theirResize = () => sharp(bytes).resize(2048).jpeg({ quality: 88 }).toBuffer()
-/** The nearest chain of the library's own operations. */
-const theirChain = () =>
-  sharp(bytes)
-    .normalise({ lower: 0.1, upper: 99.9 })
-    .linear(1.1, 0)
-    .recomb([
-      [1.02, 0, 0],
-      [0, 1, 0],
-      [0, 0, 0.97],
-    ])
-    .gamma(1.1)
-    .modulate({ saturation: 1.12 })
-    .clahe({ width: 300, height: 300, maxSlope: 2 })
-    .median(3)
-    .extract({ left: 120, top: 80, width: 5760, height: 3840 })
-    .resize(2048)
-    .sharpen({ sigma: 0.8 })
-    .jpeg({ quality: 88 })
-    .toBuffer()
 
-const rows: Row[] = []
-const ratio = (what: string, a: number, b: number, max: number, min = false): void => {
-  const value = min ? b / a : a / b
-  rows.push({
-    what,
-    measured: `${value.toFixed(2)} × (${a.toFixed(0)} ms against ${b.toFixed(0)} ms)`,
-    goal: `${min ? '≥' : '≤'} ${max} ×`,
-    met: min ? value >= max : value <= max,
-  })
+const asked = process.argv.slice(2)
+const unknown = asked.filter((name) => !(name in groups))
+if (unknown.length > 0) {
+  console.error(`There is no group "${unknown.join('", "')}". Groups: ${Object.keys(groups).join(', ')}.`)
+  process.exit(2)
 }
-const atMost = (what: string, ms: number, max: number): void =>
-  void rows.push({ what, measured: `${ms.toFixed(1)} ms`, goal: `≤ ${max} ms`, met: ms <= max })
 
-const [ten, full, webSet, bare, theirs, chain] = (await medianOfTurns(5, [
-  () => ours(tenSteps),
-  () => ours(fullSize),
-  () => ours(resizeOnly),
-  bareFull,
-  theirResize,
-  theirChain,
-])) as [number, number, number, number, number, number]
-ratio('ten steps, 24 MP JPEG → 2048 px JPEG, against bare decode + encode', ten, bare, 2.5)
-ratio('the same, times faster than the nearest chain of the library', ten, chain, 5, true)
-ratio('nine steps to full size, against bare decode + encode', full, bare, 3)
-ratio('resize only (web set), against the library’s own resize', webSet, theirs, 1.15)
+const reportPath = 'docs/benchmark.md'
+const heading = '## '
 
-const { source } = await decodePicture(bytes, path)
-const session = new PictureSession(kernels, source)
-const view = { kind: 'fit', widthPx: 1732, heightPx: 1155 } as const
-let wish = 0
-const preview = (steps: readonly Step[], focus: number) => () =>
-  session.render({
-    id: 0,
-    path,
-    steps: steps.map((step, i) => (i === focus ? { ...step, strengthPercent: 60 + (wish++ % 40) } : step)),
-    focus,
-    view,
-    heldDensity: 1,
-    histogram: true,
-  })
-atMost('preview at 2 MP, dragging a point operation (render only)', await medianMs(15, preview([tenSteps[1] as Step], 0)), 33)
-atMost('preview at 2 MP, dragging an unsharp mask (render only)', await medianMs(15, preview([tenSteps[1] as Step, sharpening], 1)), 100)
-const region = { kind: 'region', centreX: 0.5, centreY: 0.5, widthPx: 1200, heightPx: 800 } as const
-atMost(
-  '100 % region of 1200 × 800, ten steps',
-  await medianMs(9, () => session.render({ id: 0, path, steps: tenSteps, focus: 9, view: region, histogram: false })),
-  150,
-)
-atMost('2 MP proxy of a 24 MP source', await medianMs(5, () => renderProxy(kernels, source, 0.29)), 400)
+/** Sections of the report by their group, as they stand. */
+function sections(): Map<string, string> {
+  const text = existsSync(reportPath) ? readFileSync(reportPath, 'utf8') : ''
+  const parts = text.split(`\n${heading}`).slice(1)
+  return new Map(parts.map((part) => [part.slice(0, part.indexOf('\n')).toLowerCase(), part.slice(part.indexOf('\n') + 1).trim()]))
+}
 
-rows.push(memoryRow(24, 700), memoryRow(100, 1500))
-rows.push(...(await throughputRows()))
-rows.push(...(await browserRows()))
-rows.push(...(await noiseRows(kernels)), await jpegNoiseRow(), ...(await edgeRows(kernels)), ...(await truthRows(kernels)))
-rows.push(...(await rangeRows(kernels)), ...(await lightRows(kernels)), ...(await standingOutRows(kernels)))
+const machine = `Node ${process.version}, ${cpus()[0]?.model ?? 'unknown processor'}, ${cpus().length} cores`
+const report = sections()
+const measured: Row[] = []
+for (const [name, rowsOf] of Object.entries(groups)) {
+  if (asked.length > 0 && !asked.includes(name)) continue
+  const rows = await rowsOf()
+  measured.push(...rows)
+  report.set(name, `Measured on ${new Date().toISOString().slice(0, 10)}: ${machine}.\n\n${table(rows)}`)
+}
 
-const machine = `Node ${process.version}, ${cpus()[0]?.model ?? 'unknown processor'}, ${cpus().length} cores, one thread; medians of one run.`
-const report = `# Benchmark\n\nMade by \`./loop bench\` on ${new Date().toISOString().slice(0, 10)}. ${machine}\nBare decode + encode and the chain are sharp's (libvips) on the same file, measured turn by turn.\n\n${table(rows)}\n`
-writeFileSync('docs/benchmark.md', report)
-console.log(report)
+const titled = (name: string): string => `${name.slice(0, 1).toUpperCase()}${name.slice(1)}`
+const about =
+  'Made by `./loop bench`, or of one group by `./loop bench GROUP`. One thread, unless a row says otherwise. Bare decode + encode, the chain and the resize are sharp’s (libvips) on the same file, measured turn by turn; medians of one run.'
+const text = Object.keys(groups).flatMap((name) => (report.has(name) ? [`${heading}${titled(name)}\n\n${report.get(name)}`] : []))
+writeFileSync(reportPath, `# Benchmark\n\n${about}\n\n${text.join('\n\n')}\n`)
+
+console.log(table(measured))
+const missed = measured.filter(({ met }) => !met)
+console.log(`\n${measured.length - missed.length} of ${measured.length} rows meet their goal.`)
+for (const { what, measured: found, goal } of missed) console.log(`not met: ${what}: ${found}${goal ? ` (goal ${goal})` : ''}`)

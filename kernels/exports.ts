@@ -19,6 +19,7 @@ export type PointKernelName =
   | 'vibrance'
   | 'splitTint'
   | 'curve'
+  | 'rootTables'
   | 'curveFirst'
   | 'hueTable'
   | 'encodePower'

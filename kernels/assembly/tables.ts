@@ -39,6 +39,59 @@ export function curve(r: usize, g: usize, b: usize, count: i32, parameters: usiz
   curvePlane(b, end, parameters + (tableFloats << 3))
 }
 
+/** Spans of a table over roots: from −1 to 0, from there to 1, and from there to 5 (values up to 25). */
+const belowSpans: i32 = 256
+const rootSpans: i32 = 2048
+const allSpans: i32 = 3328
+
+// @ts-ignore: decorator
+@inline
+function rootPlane(plane: usize, end: usize, table: usize): void {
+  const zero = f32x4.splat(0)
+  const fine = f32x4.splat(<f32>rootSpans)
+  const coarse = f32x4.splat(<f32>belowSpans)
+  const atOne = f32x4.splat(<f32>(belowSpans + rootSpans))
+  // As coarsely as below 0, and there with 1 at its place.
+  const aboveOffset = f32x4.splat(<f32>rootSpans)
+  const last = f32x4.splat(<f32>(allSpans - 1))
+  const half = f32x4.splat(0.5)
+  // Adding it rounds a float to a whole number, which stands in its last bits.
+  const magic = f32x4.splat(12582912)
+  for (let i: usize = 0; i < end; i += 16) {
+    const value = v128.load(plane + i)
+    const root = f32x4.sqrt(f32x4.abs(value))
+    const far = f32x4.mul(root, coarse)
+    const inside = f32x4.add(f32x4.mul(root, fine), coarse)
+    const above = f32x4.pmax(f32x4.add(far, aboveOffset), atOne)
+    const t = v128.bitselect(f32x4.sub(coarse, far), f32x4.pmin(inside, above), f32x4.lt(value, zero))
+    // In this order what is not a number is held, too: gaps between rows may hold anything.
+    const held = f32x4.pmin(f32x4.pmax(half, t), last)
+    const rounded = f32x4.add(f32x4.sub(held, half), magic)
+    const index = i32x4.sub(rounded, magic)
+    const share = f32x4.sub(t, f32x4.sub(rounded, magic))
+    const p0 = v128.load64_zero(table + (<usize>i32x4.extract_lane(index, 0) << 2))
+    const p01 = v128.load64_lane(table + (<usize>i32x4.extract_lane(index, 1) << 2), p0, 1)
+    const p2 = v128.load64_zero(table + (<usize>i32x4.extract_lane(index, 2) << 2))
+    const p23 = v128.load64_lane(table + (<usize>i32x4.extract_lane(index, 3) << 2), p2, 1)
+    const low = v128.shuffle<f32>(p01, p23, 0, 2, 4, 6)
+    const high = v128.shuffle<f32>(p01, p23, 1, 3, 5, 7)
+    v128.store(plane + i, f32x4.add(low, f32x4.mul(f32x4.sub(high, low), share)))
+  }
+}
+
+/**
+ * Each plane through its own table, read at the root of the value: near black, where transfer functions are steep, entries lie close.
+ * Linear between entries, and beyond the first and the last. parameters: three tables of 3329 floats, for the roots −1 … 0 (negative
+ * values), 0 … 1 and 1 … 5; see `rootNodes` in src/engine.
+ */
+export function rootTables(r: usize, g: usize, b: usize, count: i32, parameters: usize): void {
+  const end: usize = <usize>count << 2
+  const bytes: usize = <usize>(allSpans + 1) << 2
+  rootPlane(r, end, parameters)
+  rootPlane(g, end, parameters + bytes)
+  rootPlane(b, end, parameters + 2 * bytes)
+}
+
 /** The first plane alone through a table. */
 export function curveFirst(l: usize, a: usize, b: usize, count: i32, parameters: usize): void {
   curvePlane(l, <usize>count << 2, parameters)

@@ -1,5 +1,6 @@
 import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
+import { floatAt, numberAt } from '@/base/numbers'
 import type { PointPass } from '@/operations'
 
 /** A pass with its parameters on the heap. */
@@ -7,9 +8,80 @@ export interface ReadyPass {
   run(r: Pointer, g: Pointer, b: Pointer, count: number): void
 }
 
-export function readyPasses({ heap, run }: Kernels, passes: readonly PointPass[]): ReadyPass[] {
-  return passes.map(({ kernel, parameters }) => {
+export function readyPasses(kernels: Kernels, passes: readonly PointPass[]): ReadyPass[] {
+  const { heap, run } = kernels
+  return shortened(kernels, passes).map(({ kernel, parameters }) => {
     const at = heap.floats(parameters)
     return { run: (r, g, b, count) => run[kernel](r, g, b, count, at) }
   })
+}
+
+/** A pass whose parameters may be a long table. */
+interface LongPass {
+  readonly kernel: PointPass['kernel']
+  readonly parameters: ArrayLike<number>
+}
+
+/** Fewer than this many passes in a row are as quick by themselves. */
+const worthATable = 3
+
+/** What has been shortened, by what it was made of: a plan's passes are run once for every strip. */
+const known = new WeakMap<readonly PointPass[], readonly LongPass[]>()
+
+/** Passes in a row that treat channels apart become one table a channel: a transfer function and its way back cost more than that. */
+function shortened(kernels: Kernels, passes: readonly PointPass[]): readonly LongPass[] {
+  if (passes.length < worthATable) return passes
+  const found = known.get(passes)
+  if (found) return found
+  const result: LongPass[] = []
+  for (let from = 0; from < passes.length; ) {
+    let to = from
+    while (to < passes.length && isApart(passes[to] as PointPass)) to++
+    const run = passes.slice(from, Math.max(to, from + 1))
+    if (run.length < worthATable) result.push(...run)
+    else result.push(tableOf(kernels, run))
+    from += run.length
+  }
+  known.set(passes, result)
+  return result
+}
+
+/** Steeper than this at its black, a power is not told by straight lines to a quarter of a code. */
+const leastExponent = 0.75
+/** So is not a curve that turns more sharply, from one of its entries to the next. */
+const sharpestTurn = 0.001
+
+function isApart({ kernel, parameters }: PointPass): boolean {
+  if (kernel === 'toEncoded' || kernel === 'toLinear') return true
+  if (kernel === 'exposure') return numberAt(parameters, 1) === 1
+  if (kernel === 'levels') return [2, 7, 12].every((at) => numberAt(parameters, at) >= leastExponent)
+  return (
+    kernel === 'curve' &&
+    [0, 1, 2].every((channel) => isSmooth(parameters, (channel * parameters.length) / 3 + 2, parameters.length / 3 - 2))
+  )
+}
+
+function isSmooth(table: readonly number[], start: number, length: number): boolean {
+  for (let i = start + 1; i < start + length - 1; i++)
+    if (Math.abs(numberAt(table, i - 1) - 2 * numberAt(table, i) + numberAt(table, i + 1)) > sharpestTurn) return false
+  return true
+}
+
+/** Values whose results the kernel's table holds: squares of roots from −1 to 0, to 1 and to 5; see kernels/assembly/tables.ts. */
+const rootNodes = Float32Array.from({ length: 256 + 2048 + 1024 + 1 }, (_, i) => {
+  const root = i < 256 ? (i - 256) / 256 : i < 256 + 2048 ? (i - 256) / 2048 : 1 + (i - 256 - 2048) / 256
+  return Math.sign(root) * root ** 2
+})
+
+/** The passes themselves say what stands in the table, so that it is the same to the bit on every machine. */
+function tableOf({ heap, run }: Kernels, passes: readonly PointPass[]): LongPass {
+  const { length } = rootNodes
+  const parameters = new Float32Array(3 * length)
+  heap.scope(() => {
+    const padded = Float32Array.from({ length: (length + 3) & ~3 }, (_, i) => (i < length ? floatAt(rootNodes, i) : 0))
+    const planes = [heap.floats(padded), heap.floats(padded), heap.floats(padded)] as const
+    for (const { kernel, parameters: own } of passes) run[kernel](...planes, padded.length, heap.floats(own))
+    for (const [channel, plane] of planes.entries()) parameters.set(heap.f32(plane, length), channel * length)
+  })
+  return { kernel: 'rootTables', parameters }
 }
