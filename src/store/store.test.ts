@@ -12,7 +12,18 @@ import { addEvent, eventsAfter, lastEventId } from './events'
 import { binLoop, findLoop, listLoops, saveLoop } from './loops'
 import { addRevision, binMacro, findMacro, insertMacro, listMacros } from './macros'
 import { beat, claimItem, exhaustedRuns, finishItem, itemsInWork, leave, listRunners, renewLeases, returnItem } from './queue'
-import { advanceRun, type FrozenItem, findRun, insertRun, listItems, moveUp, queuedRuns, recentFinishTimes, startRunAt } from './runs'
+import {
+  advanceRun,
+  type FrozenItem,
+  findRun,
+  insertRun,
+  listItems,
+  moveUp,
+  openBytes,
+  queuedRuns,
+  recentlyFinished,
+  startRunAt,
+} from './runs'
 import { readSetting, writeSetting } from './settings'
 
 let db: Database
@@ -241,13 +252,19 @@ describe('a run', () => {
     expect(exhaustedRuns(db).map((run) => run.id)).toEqual(['r2'])
     expect(findRun(db, 'r2')?.number).toBe(2)
   })
-  it('gives its newest finish times first', () => {
+  it('gives what was finished last, newest first, and what the rest weighs', () => {
     newRun('r1', [item(1), item(2), item(3)])
     for (const at of [10, 20, 30]) {
       const claim = claimItem(db, 'me', at, 10)
       if (claim) finishItem(db, claim.item, done, at)
     }
-    expect(recentFinishTimes(db, 'r1', 2)).toEqual([30, 20])
+    expect(recentlyFinished(db, 'r1', 2).map(({ at, milliseconds }) => [at, milliseconds])).toEqual([
+      [30, 5],
+      [20, 5],
+    ])
+    expect(openBytes(db, 'r1')).toBe(0)
+    newRun('r2', [item(4), item(5), item(6, { state: 'skipped' })])
+    expect(openBytes(db, 'r2')).toBe(item(4).sizeBytes + item(5).sizeBytes)
   })
 })
 

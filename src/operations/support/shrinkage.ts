@@ -7,7 +7,7 @@ import { mapTriple } from '@/base/tuples'
 import type { NeighbourhoodJob } from '../declare/operation'
 import { type FollowAreas, followAreas, followBrightness, followNeeded, followNoise } from './colour-follow'
 import { blockEdge, frequencyRings, type NoiseProfile, ringOf } from './noise-profile'
-import { newSheet, placeOn, rectOf, type Sheet, type Span, scaled, unionOf, unionOfSpans } from './sheets'
+import { newSheet, placeOn, type Sheet, unionOf } from './sheets'
 import {
   type Areas,
   across,

@@ -1,5 +1,7 @@
 import { AppError, errorSentence } from '@/base/errors'
+import { lruCached } from '@/base/lru-cache'
 import { leftOutSentences } from '@/jobs/left-out'
+import { paceOf, secondsLeft } from '@/jobs/pace'
 import { isOver, type RunTotals, runsAPage } from '@/jobs/run'
 import { completeSteps, type Step } from '@/macros/step'
 import * as store from '@/store/runs'
@@ -100,7 +102,7 @@ export function runSummary(context: Context, id: string): RunSummary {
 function summarise({ db }: Context, run: store.StoredRun, queue: readonly store.StoredRun[]): RunSummary {
   const { waiting, working, done, failed, skipped } = run
   const open = waiting + working
-  const rate = isOver(run.state) ? null : recentRate(db, run.id)
+  const pace = isOver(run.state) ? null : paceOf(store.recentlyFinished(db, run.id, paceWindow))
   const { id, number, loopId, loopName, state, createdAt, startAt, startedAt, finishedAt, deliveredBytes } = run
   return {
     ...{ id, number, loopId, loopName, state, createdAt, startedAt, finishedAt, deliveredBytes },
@@ -110,19 +112,26 @@ function summarise({ db }: Context, run: store.StoredRun, queue: readonly store.
     reason: run.reason && errorSentence(run.reason),
     macros: run.macros.map(({ name, revision }) => ({ name, revision })),
     folders: run.deliveries.map((delivery) => delivery.folder),
-    rate,
-    secondsLeft: rate && open > 0 ? open / rate : null,
+    rate: pace?.picturesPerSecond ?? null,
+    secondsLeft: pace && open > 0 ? secondsLeft(pace, weightLeft(db, run.id, open)) : null,
   }
 }
 
-/** Rate over this many of the newest pictures: long enough to be steady, short enough to follow a change. */
-const rateWindow = 20
+/** Pace over this many of the newest pictures: long enough to be steady, short enough to follow a change. */
+const paceWindow = 20
+/** What is left of a long run is weighed so often; in between the mean picture stands for all. */
+const weighedForMs = 15_000
 
-function recentRate(db: Context['db'], runId: string): number | null {
-  const times = store.recentFinishTimes(db, runId, rateWindow)
-  const [newest, oldest] = [times[0], times.at(-1)]
-  if (newest === undefined || oldest === undefined || newest === oldest) return null
-  return ((times.length - 1) / (newest - oldest)) * 1000
+const meanBytes = new Map<string, { readonly at: number; readonly bytes: number }>()
+/** Runs at work at once, and more. */
+const keptMeans = 50
+
+/** What so many pictures weigh that are not yet through. */
+function weightLeft(db: Context['db'], runId: string, open: number): number {
+  const known = meanBytes.get(runId)
+  if (known && Date.now() - known.at < weighedForMs) return known.bytes * open
+  meanBytes.delete(runId)
+  return lruCached(meanBytes, runId, keptMeans, () => ({ at: Date.now(), bytes: store.openBytes(db, runId) / open })).bytes * open
 }
 
 export function runResults(context: Context, id: string): RunResultRow[] {
