@@ -1,7 +1,6 @@
 import { group } from 'd3'
 import { and, asc, desc, eq, getTableColumns, inArray, isNotNull, isNull, lt, max, not, sql } from 'drizzle-orm'
 import type { ErrorReport } from '@/base/errors'
-import type { Finished } from '@/jobs/pace'
 import { type ItemState, isOver, nextRunState, type RunEvent, type RunState } from '@/jobs/run'
 import type { TouchUp } from '@/jobs/touch-up'
 import type { PictureTraits } from '@/pixels/traits'
@@ -382,29 +381,3 @@ export const nextRunNumber = (db: Pick<Database, 'select'>): number =>
     .select({ value: max(runs.number) })
     .from(runs)
     .get()?.value ?? 0) + 1
-
-/** The newest finished pictures of a run, newest first. */
-export function recentlyFinished(db: Database, runId: string, most: number): Finished[] {
-  const { finishedAt, milliseconds, sizeBytes } = items
-  const finished = and(eq(items.runId, runId), isNotNull(finishedAt), inArray(items.state, ['done', 'failed']))
-  const rows = db
-    .select({ at: finishedAt, milliseconds, sizeBytes })
-    .from(items)
-    .where(finished)
-    .orderBy(desc(finishedAt))
-    .limit(most)
-    .all()
-  return rows.flatMap(({ at, ...row }) => (at === null ? [] : [{ at, milliseconds: row.milliseconds ?? 0, sizeBytes: row.sizeBytes }]))
-}
-
-/** What the pictures of a run that are not yet through weigh: looks at each of them. */
-export function openBytes(db: Database, runId: string): number {
-  const open = and(eq(items.runId, runId), inArray(items.state, ['waiting', 'working']))
-  return (
-    db
-      .select({ bytes: sql<number>`coalesce(sum(${items.sizeBytes}), 0)` })
-      .from(items)
-      .where(open)
-      .get()?.bytes ?? 0
-  )
-}

@@ -11,19 +11,9 @@ import { type Database, openDatabase } from './database'
 import { addEvent, eventsAfter, lastEventId } from './events'
 import { binLoop, findLoop, listLoops, saveLoop } from './loops'
 import { addRevision, binMacro, findMacro, insertMacro, listMacros } from './macros'
+import { openBytes, recentlyFinished } from './pace'
 import { beat, claimItem, exhaustedRuns, finishItem, itemsInWork, leave, listRunners, renewLeases, returnItem } from './queue'
-import {
-  advanceRun,
-  type FrozenItem,
-  findRun,
-  insertRun,
-  listItems,
-  moveUp,
-  openBytes,
-  queuedRuns,
-  recentlyFinished,
-  startRunAt,
-} from './runs'
+import { advanceRun, type FrozenItem, findRun, insertRun, listItems, moveUp, queuedRuns, startRunAt } from './runs'
 import { readSetting, writeSetting } from './settings'
 
 let db: Database

@@ -4,6 +4,7 @@ import { leftOutSentences } from '@/jobs/left-out'
 import { paceOf, secondsLeft } from '@/jobs/pace'
 import { isOver, type RunTotals, runsAPage } from '@/jobs/run'
 import { completeSteps, type Step } from '@/macros/step'
+import { openBytes, recentlyFinished } from '@/store/pace'
 import * as store from '@/store/runs'
 import type { Context } from '../context'
 import { marksOfRun, originalsStatement } from './report'
@@ -102,7 +103,7 @@ export function runSummary(context: Context, id: string): RunSummary {
 function summarise({ db }: Context, run: store.StoredRun, queue: readonly store.StoredRun[]): RunSummary {
   const { waiting, working, done, failed, skipped } = run
   const open = waiting + working
-  const pace = isOver(run.state) ? null : paceOf(store.recentlyFinished(db, run.id, paceWindow))
+  const pace = isOver(run.state) ? null : paceOf(recentlyFinished(db, run.id, paceWindow))
   const { id, number, loopId, loopName, state, createdAt, startAt, startedAt, finishedAt, deliveredBytes } = run
   return {
     ...{ id, number, loopId, loopName, state, createdAt, startedAt, finishedAt, deliveredBytes },
@@ -131,7 +132,7 @@ function weightLeft(db: Context['db'], runId: string, open: number): number {
   const known = meanBytes.get(runId)
   if (known && Date.now() - known.at < weighedForMs) return known.bytes * open
   meanBytes.delete(runId)
-  return lruCached(meanBytes, runId, keptMeans, () => ({ at: Date.now(), bytes: store.openBytes(db, runId) / open })).bytes * open
+  return lruCached(meanBytes, runId, keptMeans, () => ({ at: Date.now(), bytes: openBytes(db, runId) / open })).bytes * open
 }
 
 export function runResults(context: Context, id: string): RunResultRow[] {
