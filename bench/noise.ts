@@ -152,6 +152,13 @@ export async function compareNoise(kernels: Kernels): Promise<readonly NoiseRow[
   return rows.map((row) => ({ ...row, seconds: row.seconds ?? seconds.get(`${row.name}.${row.method}`) ?? null }))
 }
 
+/** *Thorough* and a plain reference in the middles of the pictures with white noise, once `compareNoise` has laid them out. */
+export const compareThorough = (): readonly NoiseRow[] =>
+  (JSON.parse(execFileSync(python, ['bench/block_matching.py', folder], { encoding: 'utf8' })) as NoiseRow[]).map((row) => ({
+    ...row,
+    seconds: null,
+  }))
+
 /** Means over the pictures: one line a noise kind, one figure a method. */
 export function summarise(
   rows: readonly NoiseRow[],

@@ -4,7 +4,19 @@
 const spans: i32 = 2048
 export const tableFloats: i32 = spans + 3
 
-/** Four values at once: entries have to be fetched one by one, all else is done together. */
+/** Between four entries and the ones behind them: they have to be fetched one by one, all else is done together. */
+// @ts-ignore: decorator
+@inline
+function between(table: usize, index: v128, share: v128): v128 {
+  const p0 = v128.load64_zero(table + (<usize>i32x4.extract_lane(index, 0) << 2))
+  const p01 = v128.load64_lane(table + (<usize>i32x4.extract_lane(index, 1) << 2), p0, 1)
+  const p2 = v128.load64_zero(table + (<usize>i32x4.extract_lane(index, 2) << 2))
+  const p23 = v128.load64_lane(table + (<usize>i32x4.extract_lane(index, 3) << 2), p2, 1)
+  const low = v128.shuffle<f32>(p01, p23, 0, 2, 4, 6)
+  const high = v128.shuffle<f32>(p01, p23, 1, 3, 5, 7)
+  return f32x4.add(low, f32x4.mul(f32x4.sub(high, low), share))
+}
+
 // @ts-ignore: decorator
 @inline
 function lookUpx4(value: v128, table: usize): v128 {
@@ -13,13 +25,7 @@ function lookUpx4(value: v128, table: usize): v128 {
   const t = f32x4.pmin(f32x4.pmax(f32x4.mul(value, f32x4.splat(<f32>spans)), zero), f32x4.splat(<f32>spans))
   const index = i32x4.min_s(i32x4.trunc_sat_f32x4_s(t), i32x4.splat(spans - 1))
   const share = f32x4.sub(t, f32x4.convert_i32x4_s(index))
-  const p0 = v128.load64_zero(first + (<usize>i32x4.extract_lane(index, 0) << 2))
-  const p01 = v128.load64_lane(first + (<usize>i32x4.extract_lane(index, 1) << 2), p0, 1)
-  const p2 = v128.load64_zero(first + (<usize>i32x4.extract_lane(index, 2) << 2))
-  const p23 = v128.load64_lane(first + (<usize>i32x4.extract_lane(index, 3) << 2), p2, 1)
-  const low = v128.shuffle<f32>(p01, p23, 0, 2, 4, 6)
-  const high = v128.shuffle<f32>(p01, p23, 1, 3, 5, 7)
-  const inside = f32x4.add(low, f32x4.mul(f32x4.sub(high, low), share))
+  const inside = between(first, index, share)
   const below = f32x4.mul(f32x4.pmin(value, zero), v128.load32_splat(table))
   const above = f32x4.mul(f32x4.pmax(f32x4.sub(value, f32x4.splat(1)), zero), v128.load32_splat(table, 4))
   return f32x4.add(inside, f32x4.add(below, above))
@@ -69,13 +75,7 @@ function rootPlane(plane: usize, end: usize, table: usize): void {
     const rounded = f32x4.add(f32x4.sub(held, half), magic)
     const index = i32x4.sub(rounded, magic)
     const share = f32x4.sub(t, f32x4.sub(rounded, magic))
-    const p0 = v128.load64_zero(table + (<usize>i32x4.extract_lane(index, 0) << 2))
-    const p01 = v128.load64_lane(table + (<usize>i32x4.extract_lane(index, 1) << 2), p0, 1)
-    const p2 = v128.load64_zero(table + (<usize>i32x4.extract_lane(index, 2) << 2))
-    const p23 = v128.load64_lane(table + (<usize>i32x4.extract_lane(index, 3) << 2), p2, 1)
-    const low = v128.shuffle<f32>(p01, p23, 0, 2, 4, 6)
-    const high = v128.shuffle<f32>(p01, p23, 1, 3, 5, 7)
-    v128.store(plane + i, f32x4.add(low, f32x4.mul(f32x4.sub(high, low), share)))
+    v128.store(plane + i, between(table, index, share))
   }
 }
 

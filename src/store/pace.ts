@@ -3,28 +3,24 @@ import type { Finished } from '@/jobs/pace'
 import type { Database } from './database'
 import { items } from './schema'
 
-/** The newest finished pictures of a run, newest first. */
+const pixels = sql<number>`coalesce(${items.width} * ${items.height}, 0)`
+
+/** The newest pictures of a run that a worker is through with, newest first. */
 export function recentlyFinished(db: Database, runId: string, most: number): Finished[] {
-  const { finishedAt, milliseconds, sizeBytes } = items
-  const finished = and(eq(items.runId, runId), isNotNull(finishedAt), inArray(items.state, ['done', 'failed']))
-  const rows = db
-    .select({ at: finishedAt, milliseconds, sizeBytes })
-    .from(items)
-    .where(finished)
-    .orderBy(desc(finishedAt))
-    .limit(most)
-    .all()
-  return rows.flatMap(({ at, ...row }) => (at === null ? [] : [{ at, milliseconds: row.milliseconds ?? 0, sizeBytes: row.sizeBytes }]))
+  const { finishedAt, milliseconds } = items
+  const worked = and(eq(items.runId, runId), isNotNull(finishedAt), isNotNull(milliseconds), inArray(items.state, ['done', 'failed']))
+  const rows = db.select({ at: finishedAt, milliseconds, pixels }).from(items).where(worked).orderBy(desc(finishedAt)).limit(most).all()
+  return rows.map((row) => ({ at: row.at ?? 0, milliseconds: row.milliseconds ?? 0, pixels: row.pixels }))
 }
 
-/** What the pictures of a run that are not yet through weigh: looks at each of them. */
-export function openBytes(db: Database, runId: string): number {
+/** What the pictures of a run that are not yet through have in pixels: looks at each of them. */
+export function openPixels(db: Database, runId: string): number {
   const open = and(eq(items.runId, runId), inArray(items.state, ['waiting', 'working']))
   return (
     db
-      .select({ bytes: sql<number>`coalesce(sum(${items.sizeBytes}), 0)` })
+      .select({ sum: sql<number>`coalesce(sum(${pixels}), 0)` })
       .from(items)
       .where(open)
-      .get()?.bytes ?? 0
+      .get()?.sum ?? 0
   )
 }

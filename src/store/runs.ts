@@ -19,6 +19,9 @@ export interface FrozenItem {
   readonly relativePath: string
   readonly sizeBytes: number
   readonly modifiedMs: number
+  /** In pixels, where it is known. */
+  readonly width?: number
+  readonly height?: number
   readonly targets: readonly { readonly deliveryId: string; readonly path: string; readonly replaces?: string | null }[]
   /** What it has of its own; null for nothing. */
   readonly touchUp?: TouchUp | null

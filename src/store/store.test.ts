@@ -11,7 +11,7 @@ import { type Database, openDatabase } from './database'
 import { addEvent, eventsAfter, lastEventId } from './events'
 import { binLoop, findLoop, listLoops, saveLoop } from './loops'
 import { addRevision, binMacro, findMacro, insertMacro, listMacros } from './macros'
-import { openBytes, recentlyFinished } from './pace'
+import { openPixels, recentlyFinished } from './pace'
 import { beat, claimItem, exhaustedRuns, finishItem, itemsInWork, leave, listRunners, renewLeases, returnItem } from './queue'
 import { advanceRun, type FrozenItem, findRun, insertRun, listItems, moveUp, queuedRuns, startRunAt } from './runs'
 import { readSetting, writeSetting } from './settings'
@@ -242,7 +242,7 @@ describe('a run', () => {
     expect(exhaustedRuns(db).map((run) => run.id)).toEqual(['r2'])
     expect(findRun(db, 'r2')?.number).toBe(2)
   })
-  it('gives what was finished last, newest first, and what the rest weighs', () => {
+  it('gives what was finished last, newest first, and how much the rest is', () => {
     newRun('r1', [item(1), item(2), item(3)])
     for (const at of [10, 20, 30]) {
       const claim = claimItem(db, 'me', at, 10)
@@ -252,9 +252,9 @@ describe('a run', () => {
       [30, 5],
       [20, 5],
     ])
-    expect(openBytes(db, 'r1')).toBe(0)
-    newRun('r2', [item(4), item(5), item(6, { state: 'skipped' })])
-    expect(openBytes(db, 'r2')).toBe(item(4).sizeBytes + item(5).sizeBytes)
+    expect(openPixels(db, 'r1')).toBe(0)
+    newRun('r2', [{ ...item(4), width: 30, height: 20 }, item(5), { ...item(6, { state: 'skipped' }), width: 9, height: 9 }])
+    expect(openPixels(db, 'r2')).toBe(600)
   })
 })
 

@@ -218,10 +218,11 @@ const named = (names: readonly string[]): string =>
 
 /** The list of a run as it is frozen: every picture with the names it will get, or why it is left out. */
 export function freeze(check: Preflight): store.FrozenItem[] {
-  return check.pictures.map(({ sourcePath, relativePath, sizeBytes, modifiedMs, targets, touchUp, error, skip }) => ({
+  return check.pictures.map(({ sourcePath, relativePath, sizeBytes, modifiedMs, sizeBefore, targets, touchUp, error, skip }) => ({
     sourcePath,
     relativePath,
     sizeBytes,
+    ...sizeBefore,
     modifiedMs,
     touchUp,
     targets: targets.map(({ deliveryId, path, replaces }) => ({ deliveryId, path, replaces })),

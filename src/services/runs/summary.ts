@@ -4,7 +4,7 @@ import { leftOutSentences } from '@/jobs/left-out'
 import { paceOf, secondsLeft } from '@/jobs/pace'
 import { isOver, type RunTotals, runsAPage } from '@/jobs/run'
 import { completeSteps, type Step } from '@/macros/step'
-import { openBytes, recentlyFinished } from '@/store/pace'
+import { openPixels, recentlyFinished } from '@/store/pace'
 import * as store from '@/store/runs'
 import type { Context } from '../context'
 import { marksOfRun, originalsStatement } from './report'
@@ -114,25 +114,23 @@ function summarise({ db }: Context, run: store.StoredRun, queue: readonly store.
     macros: run.macros.map(({ name, revision }) => ({ name, revision })),
     folders: run.deliveries.map((delivery) => delivery.folder),
     rate: pace?.picturesPerSecond ?? null,
-    secondsLeft: pace && open > 0 ? secondsLeft(pace, weightLeft(db, run.id, open)) : null,
+    secondsLeft: pace && open > 0 ? secondsLeft(pace, pixelsLeft(db, run.id, open)) : null,
   }
 }
 
 /** Pace over this many of the newest pictures: long enough to be steady, short enough to follow a change. */
 const paceWindow = 20
-/** What is left of a long run is weighed so often; in between the mean picture stands for all. */
-const weighedForMs = 15_000
+/** What is left of a long run is counted so often; in between the mean picture stands for all. */
+const countedForMs = 15_000
 
-const meanBytes = new Map<string, { readonly at: number; readonly bytes: number }>()
+const meanPixels = new Map<string, number>()
 /** Runs at work at once, and more. */
 const keptMeans = 50
 
-/** What so many pictures weigh that are not yet through. */
-function weightLeft(db: Context['db'], runId: string, open: number): number {
-  const known = meanBytes.get(runId)
-  if (known && Date.now() - known.at < weighedForMs) return known.bytes * open
-  meanBytes.delete(runId)
-  return lruCached(meanBytes, runId, keptMeans, () => ({ at: Date.now(), bytes: openBytes(db, runId) / open })).bytes * open
+/** Of so many pictures that are not yet through. */
+function pixelsLeft(db: Context['db'], runId: string, open: number): number {
+  const round = Math.floor(Date.now() / countedForMs)
+  return open * lruCached(meanPixels, `${runId} ${round}`, keptMeans, () => openPixels(db, runId) / open)
 }
 
 export function runResults(context: Context, id: string): RunResultRow[] {
