@@ -120,8 +120,7 @@ export const beforehand = ({ mired, duv }: Light): readonly number[] => [
 /** The filters read at even steps, so that a lookup takes the place of the formula: places to either side, and how fine. */
 const step = 0.01
 const reach = { warm: 330, magenta: 250 } as const
-/** Of both filters, the values for all colours and for the bright ones side by side: they are wanted together. */
-type FilterTable = Float64Array
+type FilterTable = readonly [all: Float64Array, bright: Float64Array]
 
 /** Of every step of an axis, the place before it and how far towards the next. */
 function placesAlong(axis: 'warm' | 'magenta'): readonly (readonly [place: number, share: number])[] {
@@ -132,34 +131,28 @@ function placesAlong(axis: 'warm' | 'magenta'): readonly (readonly [place: numbe
   })
 }
 
-function filterTable(filters: LightModel['filters']): FilterTable {
+function filterTable(filter: readonly number[]): Float64Array {
   const [rows, columns] = [placesAlong('warm'), placesAlong('magenta')]
-  const table = new Float64Array(2 * rows.length * columns.length)
-  for (const [which, filter] of filters.entries())
-    for (const [i, [x, fx]] of rows.entries())
-      for (const [j, [y, fy]] of columns.entries()) {
-        const at = x * filterPlaces.magenta + y
-        const nearer = numberAt(filter, at) * (1 - fy) + numberAt(filter, at + 1) * fy
-        const further = numberAt(filter, at + filterPlaces.magenta) * (1 - fy) + numberAt(filter, at + filterPlaces.magenta + 1) * fy
-        table[2 * (i * columns.length + j) + which] = nearer * (1 - fx) + further * fx
-      }
+  const table = new Float64Array(rows.length * columns.length)
+  for (const [i, [x, fx]] of rows.entries())
+    for (const [j, [y, fy]] of columns.entries()) {
+      const at = x * filterPlaces.magenta + y
+      const nearer = numberAt(filter, at) * (1 - fy) + numberAt(filter, at + 1) * fy
+      const further = numberAt(filter, at + filterPlaces.magenta) * (1 - fy) + numberAt(filter, at + filterPlaces.magenta + 1) * fy
+      table[i * columns.length + j] = nearer * (1 - fx) + further * fx
+    }
   return table
 }
 
-/** Four numbers a colour: its chroma, and its weights among all and among the bright. */
-const flattened = (colours: readonly SeenColour[]): Float64Array =>
-  Float64Array.from(colours.flatMap(({ chroma, among }) => [...chroma, ...among]))
-
 const within = (steps: number, most: number): number => Math.min(2 * most, Math.max(0, Math.round(steps) + most))
 
-function scoreOf(table: FilterTable, model: LightModel, colours: Float64Array, light: Light): number {
+function scoreOf(table: FilterTable, model: LightModel, colours: readonly SeenColour[], light: Light): number {
   let sum = beforehand(light).reduce((all, value, k) => all + value * numberAt(model.before, k), 0)
-  const [warm, magenta] = light.chroma
-  for (let n = 0; n < colours.length; n += 4) {
+  for (const { chroma, among } of colours) {
     const index =
-      within((doubleAt(colours, n) - warm) / step, reach.warm) * (2 * reach.magenta + 1) +
-      within((doubleAt(colours, n + 1) - magenta) / step, reach.magenta)
-    sum += doubleAt(colours, n + 2) * doubleAt(table, 2 * index) + doubleAt(colours, n + 3) * doubleAt(table, 2 * index + 1)
+      within((chroma[0] - light.chroma[0]) / step, reach.warm) * (2 * reach.magenta + 1) +
+      within((chroma[1] - light.chroma[1]) / step, reach.magenta)
+    sum += among[0] * doubleAt(table[0], index) + among[1] * doubleAt(table[1], index)
   }
   return sum
 }
@@ -180,10 +173,10 @@ const near = { mired: 25, duv: 0.007 } as const
 
 /** Judges the light by a model. @param colours from `seenColours` */
 export function lightJudge(model: LightModel): (colours: readonly SeenColour[]) => JudgedLight {
-  const table = filterTable(model.filters)
+  const [all, bright] = model.filters
+  const table: FilterTable = [filterTable(all), filterTable(bright)]
   return (colours) => {
-    const flat = flattened(colours)
-    const scores = lights.map((light) => boldness * scoreOf(table, model, flat, light))
+    const scores = lights.map((light) => boldness * scoreOf(table, model, colours, light))
     const top = Math.max(...scores)
     const best = present(lights[scores.indexOf(top)])
     const weights = scores.map((score) => Math.exp(score - top))
