@@ -154,7 +154,7 @@ async function dragRows(browser: Browser, data: string): Promise<Row[]> {
   const neighbours = await drag(page, 'Amount')
   const tray = await trayRefresh(page)
   await page.close()
-  return [...row('dragging exposure', point, 33), ...row('dragging an unsharp mask', neighbours, 100), tray]
+  return [...row('dragging exposure', point, 16), ...row('dragging an unsharp mask', neighbours, 33), tray]
 }
 
 export async function browserRows(): Promise<Row[]> {

@@ -111,6 +111,7 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
   ): number
   paintPalette(numbers: Pointer, count: number, colours: Pointer, target: Pointer): void
   decodeRow8(source: Pointer, width: number, tables: Pointer, r: Pointer, g: Pointer, b: Pointer): void
+  sumCells8(source: Pointer, cells: number, ends: Pointer, tables: Pointer, sums: Pointer): void
   decodeRow16(source: Pointer, width: number, tables: Pointer, matrix: Pointer, r: Pointer, g: Pointer, b: Pointer): void
   encodeRow8(r: Pointer, g: Pointer, b: Pointer, width: number, target: Pointer, channels: 3 | 4, x: number, y: number, dither: 0 | 1): void
   encodeRow16(r: Pointer, g: Pointer, b: Pointer, width: number, target: Pointer): void

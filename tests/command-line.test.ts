@@ -37,7 +37,7 @@ describe('the command line', () => {
     const app = testApplication()
     fillIntake(app, 3)
     testLoop(app, { name: 'Shop' }, { namePattern: '{run}-{name}' })
-    for (const run of [1, 2, 3]) expect(await done(line(app, ['run', 'Shop']))).toMatch(new RegExp(`Run ${run}: 3 done, 0 failed`))
+    for (const run of [1, 2, 3]) expect(await done(line(app, ['run', 'Shop']))).toMatch(new RegExp(`Run ${run}: 3 delivered, 0 failed`))
     expect(readdirSync(app.delivery)).toHaveLength(9)
   })
 
@@ -49,8 +49,8 @@ describe('the command line', () => {
     const short = line(app, ['run', 'Short', join(app.intake, 'picture-1.jpg')], { COPPER_LOOP_WORKERS: '1' })
     for (let tries = 0; queuedRuns(app.context.db).length === 0 && tries < 400; tries++) await pause(25)
     const long = line(app, ['run', 'Long'])
-    expect(await done(short)).toMatch(/1 done/)
-    expect(await done(long)).toMatch(/12 done, 0 failed/)
+    expect(await done(short)).toMatch(/1 delivered/)
+    expect(await done(long)).toMatch(/12 delivered, 0 failed/)
     for (let tries = 0; childrenOf(process.pid).some(({ command }) => command.includes('--only-queue')) && tries < 200; tries++)
       await pause(50)
     expect(childrenOf(process.pid).filter(({ command }) => command.includes('--only-queue'))).toEqual([])
@@ -64,7 +64,7 @@ describe('the command line', () => {
     const runner = (): number | undefined => childrenOf(shop.child.pid ?? 0).find(({ command }) => command.includes('--only-queue'))?.pid
     for (let tries = 0; (listRuns(app.context).runs[0]?.totals.done ?? 0) < 2 && tries < 400; tries++) await pause(25)
     process.kill(runner() ?? 0, 'SIGKILL')
-    expect(await done(shop)).toMatch(/10 done, 0 failed/)
+    expect(await done(shop)).toMatch(/10 delivered, 0 failed/)
   })
 
   it('stops its run when it is interrupted, and leaves nothing that goes on by itself', async () => {
@@ -74,7 +74,7 @@ describe('the command line', () => {
     const shop = line(app, ['run', 'Shop'], { COPPER_LOOP_WORKERS: '1' })
     for (let tries = 0; (listRuns(app.context).runs[0]?.totals.done ?? 0) < 2 && tries < 400; tries++) await pause(25)
     shop.child.kill('SIGINT')
-    expect(await done(shop)).toMatch(/Stopping the run[\s\S]*\d+ done, 0 failed, \d+ skipped/)
+    expect(await done(shop)).toMatch(/Stopping the run[\s\S]*\d+ delivered, 0 failed, \d+ skipped/)
     expect(queuedRuns(app.context.db)).toEqual([])
   })
 

@@ -27,7 +27,7 @@ function hangingApplication(): { app: TestApplication; environment: Record<strin
   const environment = {
     COPPER_LOOP_TROUBLE: 'allowed',
     COPPER_LOOP_TROUBLE_PIPE: pipe,
-    COPPER_LOOP_PATIENCE_MS: '4000',
+    COPPER_LOOP_PATIENCE_MS: '7000',
     COPPER_LOOP_HELPER_PATIENCE_MS: '4000',
   }
   return { app, environment }

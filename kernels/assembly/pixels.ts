@@ -36,6 +36,34 @@ function pixel8(at: usize, reds: usize, greens: usize, blues: usize): v128 {
   )
 }
 
+/**
+ * Interleaved 8-bit RGB summed over cells of a row: cell n reaches from pixel ends[n − 1] (0 for the first) to before ends[n]. `tables` as
+ * for `decodeRow8`; `sums`: a vector (r, g, b, 0) a cell, which is added to.
+ */
+export function sumCells8(source: usize, cells: i32, ends: usize, tables: usize, sums: usize): void {
+  const greens = tables + 4096
+  const blues = tables + 8192
+  let x = 0
+  for (let cell = 0; cell < cells; cell++) {
+    const end = i32.load(ends)
+    let even = v128.load(sums)
+    let odd = f32x4.splat(0)
+    for (; x + 1 < end; x += 2) {
+      even = f32x4.add(even, pixel8(source, tables, greens, blues))
+      odd = f32x4.add(odd, pixel8(source + 3, tables, greens, blues))
+      source += 6
+    }
+    if (x < end) {
+      odd = f32x4.add(odd, pixel8(source, tables, greens, blues))
+      source += 3
+      x++
+    }
+    v128.store(sums, f32x4.add(even, odd))
+    ends += 4
+    sums += 16
+  }
+}
+
 /** Interleaved 16-bit RGB → planes. `tables`: three tables of 65536 linear floats; `m`: 3×3 floats. */
 export function decodeRow16(source: usize, width: i32, tables: usize, m: usize, r: usize, g: usize, b: usize): void {
   const greens = tables + 262144

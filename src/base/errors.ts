@@ -43,6 +43,7 @@ const table = {
     422,
     (d) => `${d.where} needs the operation "${d.operation}", which this version does not have. The macro is kept as it is.`,
   ],
+  nameTaken: [409, (d) => `There is a macro called "${d.name}" already. Choose another name.`],
   answerInvalid: [422, (d) => `The question “${d.question}” can't be answered with ${d.answer}: it takes ${d.range}.`],
   macroMissing: [422, (d) => `The macro ${d.macro} is not on the shelf any more. Choose another for this loop.`],
   loopNotReady: [422, (d) => `${d.loop} can't run yet: ${d.problem}`],
@@ -63,7 +64,7 @@ const table = {
   loopMoved: [409, (d) => `${d.loop} was changed in another window. This window now shows that state; your last change is not in it.`],
   deliveryUnwritable: [507, (d) => `Nothing can be written to ${d.path}: ${d.reason}. Mend that; the run goes on by itself.`],
   deliveryRefused: [422, (d) => `${d.path} could not be written: ${d.reason}. No file was left half written.`],
-  fileNotUsable: [422, (d) => `The file ${d.name} can't be used: ${d.reason}. Choose a picture or a .cube look.`],
+  fileNotUsable: [422, (d) => `The file ${d.name} can't be used: ${d.reason}. Choose a picture, a .cube look or a face.`],
   keptFileMissing: [422, (d) => `The macro needs the file ${d.name}, which is not kept here. Choose it again in its step.`],
   resultTooLarge: [
     422,
@@ -123,12 +124,15 @@ export function reportOf(error: unknown): ErrorReport {
   return { code: 'internal', details: { reason: reasonOf(error) } }
 }
 
-/** A short reason in words for errors of the system. */
+/** A short reason in words for errors of the system; what speaks of the parts that this is built of is for the log. */
 export function reasonOf(error: unknown): string {
   if (!(error instanceof Error)) return String(error)
   const code = systemCode(error)
-  return (code && systemReasons[code]) ?? error.message.split('\n')[0] ?? error.name
+  const said = (code && systemReasons[code]) ?? error.message.split('\n')[0] ?? error.name
+  return innerWords.test(said) ? 'an unexpected fault; the log says more' : said
 }
+
+const innerWords = /vips|sharp|sqlite|yauzl|drizzle|webassembly|\bwasm\b|undefined|is not a function|node_modules|\bat \S+:\d+/i
 
 const systemReasons: Record<string, string> = {
   EACCES: 'permission denied',

@@ -16,7 +16,7 @@ export type Command =
   | { readonly name: 'list'; readonly json: boolean }
   | { readonly name: 'report'; readonly run: string; readonly csv: boolean }
   | { readonly name: 'import'; readonly files: readonly string[]; readonly json: boolean }
-  | { readonly name: 'export'; readonly macro: string; readonly bundle: boolean; readonly to: string | undefined }
+  | { readonly name: 'export'; readonly what: string; readonly bundle: boolean; readonly loop: boolean; readonly to: string | undefined }
 
 /** Something about the line that can't be understood: exit code 2. */
 export class UsageError extends Error {
@@ -31,8 +31,9 @@ export const usage = `./loop run NAME [FILES…]   run a loop, over its folder o
     --json                   answer as JSON, a line an event
 ./loop list [--json]       loops, macros and runs
 ./loop report RUN [--csv]  the report of a run, by its number
-./loop import FILE…        take macros, bundles and .cube looks onto the shelf
+./loop import FILE…        take macros, bundles, .cube looks and loops (.loop.zip) in
 ./loop export MACRO [--bundle] [--to FILE]
+./loop export LOOP --loop [--to FILE]      a loop with its macros, without its folders
 `
 
 const options = {
@@ -43,6 +44,7 @@ const options = {
   json: { type: 'boolean' },
   csv: { type: 'boolean' },
   bundle: { type: 'boolean' },
+  loop: { type: 'boolean' },
 } as const
 type OptionName = keyof typeof options
 
@@ -52,7 +54,7 @@ const allowed: Readonly<Record<Command['name'], readonly OptionName[]>> = {
   list: ['json'],
   report: ['csv'],
   import: ['json'],
-  export: ['bundle', 'to'],
+  export: ['bundle', 'loop', 'to'],
 }
 
 /** @throws UsageError */
@@ -63,7 +65,7 @@ export function readCommand(line: readonly string[]): Command {
   const command = name as Command['name']
   for (const option of Object.keys(values))
     if (!allowed[command].includes(option as OptionName)) throw new UsageError(`./loop ${command} takes no --${option}.`)
-  const { to, json = false, csv = false, bundle = false, dry = false, changed = false } = values
+  const { to, json = false, csv = false, bundle = false, loop = false, dry = false, changed = false } = values
   const needed = (what: string): string => {
     if (!first) throw new UsageError(`./loop ${command} needs ${what}.`)
     return first
@@ -93,7 +95,8 @@ export function readCommand(line: readonly string[]): Command {
       return { name: command, files: [needed('a file'), ...rest], json }
     case 'export':
       alone()
-      return { name: command, macro: needed('the name of a macro'), bundle, to }
+      if (loop && bundle) throw new UsageError('A loop always goes with its macros: --loop takes no --bundle.')
+      return { name: command, what: needed(loop ? 'the name of a loop' : 'the name of a macro'), bundle, loop, to }
   }
 }
 

@@ -46,7 +46,7 @@ describe('a line', () => {
       dry: true,
       json: false,
     })
-    expect(readCommand(['export', 'M', '--bundle'])).toEqual({ name: 'export', macro: 'M', bundle: true, to: undefined })
+    expect(readCommand(['export', 'M', '--bundle'])).toEqual({ name: 'export', what: 'M', bundle: true, loop: false, to: undefined })
   })
   it.each([
     [[], 'Which command'],
@@ -86,7 +86,10 @@ describe('the command line', () => {
     fillIntake(app, 2)
     testLoop(app)
     const { code, said } = await line(app, 'run', 'test', '--answer', 'How bright?=-2')
-    expect([code, said.at(-1)]).toEqual([0, expect.stringMatching(/^Run 1: 2 done, 0 failed, 0 skipped; .* in .*delivered\.$/)])
+    expect([code, said.at(-1)]).toEqual([
+      0,
+      expect.stringMatching(/^Run 1: 2 delivered, 0 failed, 2 originals unchanged; .* in .*delivered\.$/),
+    ])
     const dark = (await sharp(join(app.delivery, 'picture-1.jpg')).stats()).channels[0]?.mean ?? 255
     const plain = await line(app, 'run', 'test', '--json')
     const bright = (await sharp(join(app.delivery, 'picture-1-2.jpg')).stats()).channels[0]?.mean ?? 0
@@ -116,9 +119,9 @@ describe('the command line', () => {
     writeFileSync(join(app.delivery, 'picture-3.jpg'), 'spoilt')
     const { said } = await line(app, 'run', 'test', '--changed')
     // New: 4. Spoilt where it was delivered: 3. Pictures 1 and 2 were copied again, so their time has changed, too.
-    expect(said.at(-1)).toMatch(/^Run 3: [1-4] done/)
+    expect(said.at(-1)).toMatch(/^Run 3: [1-4] delivered/)
     const again = await line(app, 'run', 'test', '--changed')
-    expect(again.said.at(-1)).toMatch(/^Run 4: 0 done, 0 failed, 4 skipped/)
+    expect(again.said.at(-1)).toMatch(/^Run 4: 0 delivered, 0 failed, 4 skipped/)
   }, 90_000)
   it('tells what would happen, and writes nothing', async () => {
     const app = testApplication(asking)
@@ -159,6 +162,15 @@ describe('the command line', () => {
     testLoop(app)
     await expect(line(app, ...words)).rejects.toThrow(AppError)
     await expect(line(app, ...words)).rejects.toThrow(sentence)
+  })
+  it('exports a loop with its macros, and takes it in again under a name that is free', async () => {
+    const app = testApplication()
+    testLoop(app, { name: 'Shop' })
+    const file = join(app.root, 'shop.loop.zip')
+    expect((await line(app, 'export', 'shop', '--loop', '--to', file)).said).toEqual([`Shop is in ${file}.`])
+    await expect(line(app, 'export', 'shop', '--loop', '--to', file)).rejects.toMatchObject({ code: 'deliveryExists' })
+    expect((await line(app, 'import', file)).said[0]).toMatch(/^Shop 2 is among the loops/)
+    expect(() => readCommand(['export', 'Shop', '--loop', '--bundle'])).toThrow(/takes no --bundle/)
   })
   it('lists, exports without writing over anything, and imports what it exported', async () => {
     const app = testApplication()

@@ -1,16 +1,18 @@
 import { readFile, writeFile } from 'node:fs/promises'
 import { basename, resolve } from 'node:path'
-import { AppError } from '@/base/errors'
+import { AppError, reasonOf } from '@/base/errors'
 import { counted, formatBytes, formatDuration } from '@/base/format'
 import { foldersOf, type Loop } from '@/jobs/loop'
-import { isOver } from '@/jobs/run'
+import { describeEnd, isOver } from '@/jobs/run'
 import { type Answers, asksForFile, type Question, readAnswers } from '@/macros/open'
 import { exportBundle, importFile } from '@/services/bundles'
 import type { Context } from '@/services/context'
 import { keepBytes } from '@/services/kept-files'
+import { exportLoop, importLoop } from '@/services/loop-files'
 import { allLoops } from '@/services/loops'
 import { exportMacro, shelf } from '@/services/macros'
-import { type Preflight, preflight, questionsOfLoop } from '@/services/preflight/preflight'
+import { type Preflight, preflight } from '@/services/preflight/preflight'
+import { questionsOfLoop } from '@/services/preflight/questions'
 import { RunnerWatch } from '@/services/runner-watch'
 import { stopRun } from '@/services/runs/control'
 import { reportCsv, runReport } from '@/services/runs/report'
@@ -174,10 +176,7 @@ function tellEnd(context: Context, run: RunSummary, json: boolean, { say, progre
     for (const { path, marks } of results) if (marks.length > 0) say(`Standing out: ${path} (${marks.join(', ')})`)
   }
   for (const sentence of leftOut) say(`Not taken: ${sentence}`)
-  const { done, failed, skipped } = run.totals
-  say(
-    `Run ${run.number}: ${done} done, ${failed} failed, ${skipped} skipped; ${formatBytes(run.deliveredBytes)} in ${run.folders.join(', ')}.`,
-  )
+  say(`Run ${run.number}: ${describeEnd(run)}; ${formatBytes(run.deliveredBytes)} in ${run.folders.join(', ')}.`)
 }
 
 function list(context: Context, { json }: Of<'list'>, { say }: Output): ExitCode {
@@ -222,6 +221,11 @@ async function importAll(context: Context, { files, json }: Of<'import'>, { say 
       const bytes = await readFile(file).catch(() => {
         throw new AppError('fileMissing', { path: file })
       })
+      if (file.toLowerCase().endsWith('.loop.zip')) {
+        const { id, name } = await importLoop(context, bytes, basename(file))
+        say(json ? JSON.stringify({ id, name }) : `${name} is among the loops, with its macros. Name its folders before it runs.`)
+        continue
+      }
       const { id, name, revision } = await importFile(context, bytes, basename(file))
       say(json ? JSON.stringify({ id, name, revision }) : `${name} is on the shelf.`)
     } catch (error) {
@@ -232,20 +236,31 @@ async function importAll(context: Context, { files, json }: Of<'import'>, { say 
   return code
 }
 
-async function exportOne(context: Context, { macro: wanted, bundle, to }: Of<'export'>, { say }: Output): Promise<ExitCode> {
-  const macro = named(shelf(context, []), wanted, 'macro')
+async function exportOne(context: Context, { what, bundle, loop, to }: Of<'export'>, { say }: Output): Promise<ExitCode> {
+  if (loop) {
+    const { id, name } = named(allLoops(context), what, 'loop')
+    const path = await writeNew(to ?? `${name.replaceAll('/', '-')}.loop.zip`, await exportLoop(context, id))
+    say(`${name} is in ${path}.`)
+    return 0
+  }
+  const macro = named(shelf(context, []), what, 'macro')
   const content = bundle ? await exportBundle(context, macro.id) : exportMacro(context, macro.id)
   if (!to && !bundle) {
     say(String(content).trimEnd())
     return 0
   }
-  const path = resolve(to ?? `${macro.name.replaceAll('/', '-')}.macro.zip`)
-  // A file that is there is somebody's: it is not written over.
+  const path = await writeNew(to ?? `${macro.name.replaceAll('/', '-')}.macro.zip`, content)
+  say(`${macro.name} r${macro.revision} is in ${path}.`)
+  return 0
+}
+
+/** A file that is there is somebody's: it is not written over. */
+async function writeNew(to: string, content: string | Buffer): Promise<string> {
+  const path = resolve(to)
   await writeFile(path, content, { flag: 'wx' }).catch((error: NodeJS.ErrnoException) => {
     throw error.code === 'EEXIST'
       ? new AppError('deliveryExists', { path })
-      : new AppError('deliveryUnwritable', { path, reason: error.message })
+      : new AppError('deliveryUnwritable', { path, reason: reasonOf(error) })
   })
-  say(`${macro.name} r${macro.revision} is in ${path}.`)
-  return 0
+  return path
 }

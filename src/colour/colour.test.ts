@@ -2,6 +2,7 @@ import Color from 'colorjs.io'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { evaluateCurve, srgbCurve } from './curve'
+import { hexOfCodes } from './hex'
 import { d50ToD65, d65ToD50, srgb8ToLab } from './lab'
 import { identity3, invert, type Matrix3, multiply, transform, type Vector3 } from './matrix'
 import { coneToLab, coneToWorking, labToCone, oklabToWorking, workingToCone, workingToOklab } from './oklab'
@@ -103,5 +104,12 @@ describe('transfer functions', () => {
     expect(value(3, [2, 1, 0, 0.5, 0.6], 0.5)).toBe(0.25)
     expect(value(4, [2, 1, 0, 0.5, 0.4, 0.1, 0.2], 0.5)).toBeCloseTo(0.35, 12)
     expect(value(4, [2, 1, 0, 0.5, 0.6, 0.1, 0.2], 0.5)).toBeCloseTo(0.45, 12)
+  })
+})
+
+describe('a colour as people write it', () => {
+  it('comes of codes, rounded and held', () => {
+    expect(hexOfCodes([164.4, 84.6, 43])).toBe('#a4552b')
+    expect(hexOfCodes([-3, 0, 300])).toBe('#0000ff')
   })
 })

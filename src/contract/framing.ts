@@ -19,6 +19,7 @@ export interface PixelHeader extends Omit<InterleavedSource, 'pixels' | 'alpha' 
 export type KeptFileHeader =
   | Omit<Extract<Asset, { kind: 'image' }>, 'pixels'>
   | { readonly kind: 'look'; readonly look: Omit<LookTable, 'values'> }
+  | { readonly kind: 'font' }
 
 const lengthBytes = 4
 

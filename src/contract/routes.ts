@@ -1,4 +1,5 @@
 import { type Loop, loopSchema } from '@/jobs/loop'
+import type { Question } from '@/macros/open'
 import type { MarkKind } from '@/pixels/traits'
 import type {
   BenchRecord,
@@ -94,6 +95,16 @@ export const routes = {
   saveLoop: route<Loop>()('POST', '/api/loops', { body: loopSchema }),
   loop: route<Loop>()('GET', '/api/loops/[id]'),
   binLoop: route()('DELETE', '/api/loops/[id]'),
+  /** Takes a loop back out of the bin. */
+  restoreLoop: route<Loop>()('POST', '/api/loops/[id]/restore'),
+  /** The loop with its macros, without its folders. */
+  loopFile: route<Raw>()('GET', '/api/loops/[id]/file'),
+  /** Takes such a file in. */
+  importLoop: route<Loop>()('POST', '/api/loops/import', { query: fileNameQuery }),
+  /** A loop that does what a run did. */
+  loopOfRun: route<Loop>()('POST', '/api/runs/[id]/loop'),
+  /** What a loop asks before a run. */
+  loopQuestions: route<readonly Question[]>()('GET', '/api/loops/[id]/questions'),
   /** A loop's set, to be looked through. */
   proof: route<Proof>()('GET', '/api/loops/[id]/proof'),
   /** What is measured on pictures as the loop would deliver them now. */
@@ -139,6 +150,8 @@ export const routes = {
   result: route<Raw>()('GET', '/api/results/[id]', { query: resultQuery }),
 
   settings: route<ShownSettings>()('GET', '/api/settings'),
+  /** Folders of this machine, to be named as roots. */
+  places: route<FolderListing>()('GET', '/api/settings/places', { query: folderQuery }),
   nameRoots: route<ShownSettings>()('POST', '/api/settings/roots', { body: rootsSchema }),
   setMachine: route<ShownSettings>()('POST', '/api/settings/machine', { body: machineSchema }),
   /** Kinds of standing out that are told no more. */

@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import type { LimitKind } from '@/macros/limit'
 import { type Limit, limitKinds, newLimit } from '@/macros/limit'
-import { newStep, type Step } from '@/macros/step'
+import { newStep, readyStep, type Step } from '@/macros/step'
+import { playing } from '@/operations'
 import { testKernels } from '../../tests/kernels'
 import { busyPicture, greyPicture, paint } from '../../tests/pictures'
 import { renderSteps, worstDifference } from '../../tests/render'
@@ -122,5 +123,46 @@ describe('limits', () => {
       return Math.round(((full[at] ?? 0) + (full[at + 3] ?? 0) + (full[at + 1200] ?? 0) + (full[at + 1203] ?? 0)) / 4)
     })
     expect(worstDifference(preview, reduced)).toBeLessThanOrEqual(2)
+  })
+})
+
+describe('a step that plays others', () => {
+  const source = busyPicture(80, 60)
+  const played = (steps: readonly Step[], more: Partial<Step>): Step => ({
+    ...readyStep(playing({ macroId: 'm', name: 'M', revision: 1, steps: steps.map((step) => ({ ...step })) }), 'p'),
+    ...more,
+  })
+  const drawn = async (...steps: readonly Step[]) => (await renderSteps(source, steps)).pixels
+  const tone = limitOf('tone', { fromPercent: 0, toPercent: 40 })
+  const brushed = limitOf('brush')
+  const radial = limitOf('radial')
+
+  it('mixes each of them by its strength and holds each to its limit', async () => {
+    const step = newStep('exposure', 'e', { exposureEv: -2 })
+    expect(await drawn(played([step], { strengthPercent: 30, limit: [radial] }))).toEqual(
+      await drawn({ ...step, strengthPercent: 30, limit: [radial] }),
+    )
+    const half = { ...step, strengthPercent: 50 }
+    expect(await drawn(played([half], { strengthPercent: 40 }))).toEqual(await drawn({ ...step, strengthPercent: 20 }))
+  })
+  it('holds them to both its own limit and theirs, however each is joined', async () => {
+    // (tone or brushed) and (radial or tone): no list of joins says that.
+    const both = darker(tone, { ...brushed, join: 'or' })
+    const outside = await drawn(played([both], { limit: [radial, { ...tone, join: 'or' }] }))
+    const [plain, own, group] = [await drawn(), await drawn(both), await drawn(darker(radial, { ...tone, join: 'or' }))]
+    let [changed, wrong] = [0, 0]
+    for (let i = 0; i < plain.length; i++) {
+      if (outside[i] === plain[i]) continue
+      changed++
+      // What either leaves alone is left alone.
+      if (own[i] === plain[i] || group[i] === plain[i]) wrong++
+    }
+    expect(changed).toBeGreaterThan(100)
+    expect(wrong).toBe(0)
+  })
+  it('inside another is held by that one, too', async () => {
+    const step = newStep('exposure', 'e', { exposureEv: 1 })
+    const inner = played([step], { strengthPercent: 50 })
+    expect(await drawn(played([inner], { strengthPercent: 50 }))).toEqual(await drawn({ ...step, strengthPercent: 25 }))
   })
 })

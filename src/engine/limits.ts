@@ -42,8 +42,17 @@ const ownReach = (limit: Limit, scale: number): number => (readsEdges(limit) ? 2
 export const limitReach = (limits: readonly Limit[], scale: number): number =>
   Math.max(0, ...limits.map((limit) => featherReach(limit, scale) + ownReach(limit, scale)))
 
-/** The step's mask over the tile: one plane, stride `strideOf(width)`, on the heap. */
+/** The step's mask over the tile: one plane, stride `strideOf(width)`, on the heap. Where several groups of limits hold, all of them must. */
 export function paintLimits(job: MaskJob, limits: readonly Limit[]): Pointer {
+  const { heap, run } = job.kernels
+  const begins = limits.findLastIndex((limit) => limit.begins)
+  if (begins <= 0) return paintGroup(job, limits)
+  const mask = paintLimits(job, limits.slice(0, begins))
+  heap.scope(() => run.joinMasks(mask, paintGroup(job, limits.slice(begins)), strideOf(job.width) * job.height, 0, 0))
+  return mask
+}
+
+function paintGroup(job: MaskJob, limits: readonly Limit[]): Pointer {
   const { heap, run } = job.kernels
   const mask = allocatePlane(heap, job.width, job.height)
   const count = strideOf(job.width) * job.height

@@ -100,13 +100,21 @@ function resolveOne(earlier: readonly ResolvedStep[], step: Step, size: Size, si
   const { constants, effect } = sight.found
     ? lruCached(sight.found, `${step.operation} ${active} ${JSON.stringify(step.settings)} after ${keyOf(earlier)}`, maxFound, find)
     : find()
-  const inner = operation.plays && resolveAfter(earlier, active ? innerSteps(step) : [], size, sight)
+  const inner = operation.plays && resolveAfter(earlier, active ? innerSteps(step).map((played) => heldBy(step, played)) : [], size, sight)
   const after = inner?.at(-1)?.sizeAfter ?? sizeAfter(effect, size)
   if (after.width * after.height > maxPixels)
     throw new AppError('resultTooLarge', { operation: operation.name, ...after, limit: maxPixels / 1e6 })
   const { id: stepId, operation: operationId, blend, limit = noLimit } = step
   const strength = step.strengthPercent / 100
   return { stepId, operation: operationId, constants, effect, strength, blend, limit, applies, sizeAfter: after, inner }
+}
+
+/** A step that another one plays: mixed in by the other's strength too, and held to the other's limit besides its own. */
+function heldBy({ strengthPercent, limit = noLimit }: Step, played: Step): Step {
+  const own = played.limit ?? noLimit
+  const [first, ...rest] = limit
+  const held = first && own.length > 0 ? [...own, { ...first, begins: true as const }, ...rest] : [...own, ...limit]
+  return { ...played, strengthPercent: (played.strengthPercent * strengthPercent) / 100, limit: held }
 }
 
 /** What a step is told of the picture. Only a step that is on may look at it. */

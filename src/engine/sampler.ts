@@ -1,8 +1,9 @@
 import type { Kernels } from '@kernels/binding'
-import { clipRect, longEdge, type Rect, type Size } from '@/base/geometry'
+import { clipRect, longEdge, type Rect, type Size, scaleSize } from '@/base/geometry'
 import { lruCached } from '@/base/lru-cache'
 import { numberAt } from '@/base/numbers'
 import type { LinearPicture } from '@/pixels/linear-picture'
+import { areaCopy, isEightBit } from './area-copy'
 import { planRender } from './plan'
 import { renderFrame, renderPatch, renderProxy } from './render'
 import { keyOf, playedOut, type ResolvedStep, type Sampler } from './resolve'
@@ -59,7 +60,11 @@ export function createSampler(kernels: Kernels, source: Source): Sampler {
   const frames = new Map<string, PlaneSource>()
   const copies = new Map<string, LinearPicture>()
   const pieces = new Map<string, readonly LinearPicture[]>()
-  const analysisCopy = (): PlaneSource => renderProxy(kernels, source, analysisEdge / longEdge(source.size), 'area')
+  const analysisCopy = (): PlaneSource => {
+    const scale = analysisEdge / longEdge(source.size)
+    if (scale < 1 && isEightBit(source)) return areaCopy(kernels, source, scaleSize(source.size, scale))
+    return renderProxy(kernels, source, scale, 'area')
+  }
 
   /** The longest run of steps that has been seen is gone on from. */
   function frameAfter(steps: readonly ResolvedStep[]): PlaneSource {

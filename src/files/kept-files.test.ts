@@ -1,6 +1,7 @@
 import { mkdtempSync, readdirSync, readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import opentype from 'opentype.js'
 import { describe, expect, it } from 'vitest'
 import { keptFileHash, keptFileName, keptFilePattern } from '@/pixels/kept-file'
 import { bentCube } from '../../tests/assets'
@@ -28,5 +29,27 @@ describe('kept files', () => {
     await expect(keepFile(at, Buffer.from('LUT_3D_SIZE 2\n'), 'short.cube')).rejects.toThrow('entries')
     await expect(readAsset(at, 'f'.repeat(64), 'gone.png')).rejects.toThrow('gone.png')
     await expect(readAsset(at, '../../etc/passwd', 'x.png')).rejects.toThrow('x.png')
+  })
+  it('may be faces, which are read before they are kept', async () => {
+    const at = folder()
+    const face = readFileSync('node_modules/@fontsource/jetbrains-mono/files/jetbrains-mono-latin-400-normal.woff')
+    const value = await keepFile(at, face, 'Own.WOFF')
+    const asset = await readAsset(at, keptFileHash(value), 'Own.WOFF')
+    expect(asset.kind === 'font' && Buffer.from(asset.bytes).equals(face)).toBe(true)
+    await expect(keepFile(at, Buffer.from('no face at all'), 'x.otf')).rejects.toThrow(
+      'it is no face of the kinds OpenType, TrueType, WOFF or WOFF2',
+    )
+    await expect(keepFile(at, mark, 'mark.ttf')).rejects.toThrow('no face')
+    expect(readdirSync(at)).toHaveLength(1)
+
+    // The same face as it is packed for the web: kept unpacked, with the same outlines (of some letters: the files are of two builds).
+    const packed = readFileSync('node_modules/@fontsource/jetbrains-mono/files/jetbrains-mono-latin-400-normal.woff2')
+    const unpacked = await keepFile(at, packed, 'own.woff2')
+    expect(keptFileName(unpacked)).toBe('own.ttf')
+    const read = await readAsset(at, keptFileHash(unpacked), 'own.ttf')
+    if (asset.kind !== 'font' || read.kind !== 'font') throw new Error('These are no faces')
+    const [first, second] = [asset, read].map(({ bytes }) => opentype.parse(bytes).getPath('M27', 0, 100, 80).toPathData(2))
+    expect(second).toBe(first)
+    await expect(keepFile(at, Buffer.from('wOF2 nonsense'), 'x.woff2')).rejects.toThrow('no face')
   })
 })

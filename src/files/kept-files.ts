@@ -1,7 +1,9 @@
 import { createHash } from 'node:crypto'
 import { mkdir, readFile, rename, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
+import opentype from 'opentype.js'
 import sharp from 'sharp'
+import { decompress } from 'wawoff2'
 import { AppError } from '@/base/errors'
 import { CubeError, parseCube } from '@/colour/cube'
 import type { Asset } from '@/pixels/kept-file'
@@ -14,6 +16,32 @@ export const maxKeptBytes = 32 << 20
 
 const isLook = (name: string): boolean => name.toLowerCase().endsWith('.cube')
 
+const isFace = (name: string): boolean => /\.(otf|ttf|woff)$/i.test(name)
+
+/** A face as it is set in; read once here, so that what is no face is refused when it is chosen. */
+function faceFrom(bytes: Buffer, name: string): Asset {
+  const own = bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length) as ArrayBuffer
+  try {
+    opentype.parse(own)
+  } catch {
+    throw noFace(name)
+  }
+  return { kind: 'font', bytes: own }
+}
+
+/** A WOFF2 face unpacked to what it was packed from: nobody who reads it later needs to know that packing. */
+async function unpackedFace(bytes: Buffer, name: string): Promise<{ bytes: Buffer; name: string }> {
+  if (!/\.woff2$/i.test(name)) return { bytes, name }
+  try {
+    return { bytes: Buffer.from(await decompress(bytes)), name: name.replace(/\.woff2$/i, '.ttf') }
+  } catch {
+    throw noFace(name)
+  }
+}
+
+const noFace = (name: string): AppError =>
+  new AppError('fileNotUsable', { name, reason: 'it is no face of the kinds OpenType, TrueType, WOFF or WOFF2' })
+
 /** Turns a kept file's bytes into what steps use. @throws AppError `fileNotUsable` */
 export async function assetFrom(bytes: Buffer, name: string): Promise<Asset> {
   if (isLook(name)) {
@@ -24,6 +52,7 @@ export async function assetFrom(bytes: Buffer, name: string): Promise<Asset> {
       throw error
     }
   }
+  if (isFace(name)) return faceFrom(bytes, name)
   try {
     kindToRead(bytes.subarray(0, headBytes), name)
     const { data, info } = await sharp(bytes, { limitInputPixels: 1e8 })
@@ -35,7 +64,7 @@ export async function assetFrom(bytes: Buffer, name: string): Promise<Asset> {
       .toBuffer({ resolveWithObject: true })
     return { kind: 'image', size: { width: info.width, height: info.height }, pixels: new Uint8Array(data) }
   } catch {
-    throw new AppError('fileNotUsable', { name, reason: 'it is neither a picture nor a .cube look' })
+    throw new AppError('fileNotUsable', { name, reason: 'it is neither a picture, nor a .cube look, nor a face' })
   }
 }
 
@@ -43,8 +72,9 @@ export async function assetFrom(bytes: Buffer, name: string): Promise<Asset> {
  * Keeps a file by its content: moving or deleting the original can never break a macro. Checked before it is kept.
  * @returns what a macro says of it: hash and name.
  */
-export async function keepFile(folder: string, bytes: Buffer, name: string): Promise<string> {
-  if (bytes.length > maxKeptBytes) throw new AppError('fileNotUsable', { name, reason: 'it is larger than 32 MB' })
+export async function keepFile(folder: string, given: Buffer, givenName: string): Promise<string> {
+  if (given.length > maxKeptBytes) throw new AppError('fileNotUsable', { name: givenName, reason: 'it is larger than 32 MB' })
+  const { bytes, name } = await unpackedFace(given, givenName)
   await assetFrom(bytes, name)
   const hash = createHash('sha256').update(bytes).digest('hex')
   await mkdir(folder, { recursive: true })

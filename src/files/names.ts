@@ -122,6 +122,10 @@ export function isMadeSafe(pattern: NamePattern, context: NameContext, suffix: s
   return `${wished}${suffix}` !== expandPattern(pattern, context, suffix, besideBytes)
 }
 
+/** What patterns come to for a picture, by pattern: shown to whoever puts names together. */
+export const valuesOf = (patterns: readonly string[], context: NameContext): Readonly<Record<string, string>> =>
+  Object.fromEntries(patterns.map((pattern) => [pattern, expandTokens(parsePattern(pattern), (field) => readField(field, context))]))
+
 /** What a pattern counts: pictures through the loop, and through each folder. */
 export function countsIn(pattern: NamePattern): { readonly loop: boolean; readonly folder: boolean } {
   const counters = pattern.flatMap((part) => ('alternatives' in part ? part.alternatives : [])).filter(({ name }) => name === 'n')

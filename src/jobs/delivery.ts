@@ -93,3 +93,13 @@ export const standingNeeds: readonly StandingNeed[] = [
     delivery: { format: 'tiff', bits: 16, compression: 'deflate', space: 'romm', stamps: false },
   },
 ]
+
+/** A delivery that serves one of the standing needs, by its key. */
+export function deliveryForNeed(id: string, key: string, folder: string): Delivery {
+  const need = standingNeeds.find((each) => each.key === key)
+  return { ...defaultDelivery(id, folder), ...need?.delivery, ...(need ? { name: need.name } : {}) }
+}
+
+/** What a folder for a standing need is called: `client-previews`. */
+export const folderForNeed = (key: string): string =>
+  (standingNeeds.find((need) => need.key === key)?.name ?? key).toLowerCase().replaceAll(' ', '-')

@@ -13,7 +13,7 @@ export type IntakeOrder = (typeof intakeOrders)[number]
 
 const path = yup.string().strict(true).max(4096)
 
-const intakeSchema = yup
+export const intakeSchema = yup
   .object({
     /** Absolute path under a root. */
     folder: path.defined().default(''),

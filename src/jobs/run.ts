@@ -1,3 +1,5 @@
+import { counted } from '@/base/format'
+
 /*
  * Lives of a run and of its pictures.
  *
@@ -45,3 +47,35 @@ export const isOver = (state: RunState): boolean => state === 'done' || state ==
 
 /** Counts of a run's pictures by state. */
 export type RunTotals = Readonly<Record<ItemState, number>>
+
+export const totalOf = (totals: RunTotals): number => Object.values(totals).reduce((sum, count) => sum + count, 0)
+export const overOf = (totals: RunTotals): number => totals.done + totals.failed + totals.skipped
+
+/** `30 done, 2 failed, 4 pictures to go`; at the end `32 delivered, 0 failed`: also that nothing failed is worth a word. */
+export function describeTotals(totals: RunTotals): string {
+  if (totalOf(totals) === 0) return 'no pictures'
+  const { done, failed, skipped, waiting, working } = totals
+  const open = waiting + working
+  const said = (count: number, word: string, always = false): string[] =>
+    count > 0 || always ? [`${count.toLocaleString('en-GB')} ${word}`] : []
+  const isEnd = open === 0
+  const toGo = isEnd ? [] : [`${counted(open, 'picture')} to go`]
+  return [...said(done, isEnd ? 'delivered' : 'done', isEnd), ...said(failed, 'failed', isEnd), ...said(skipped, 'skipped'), ...toGo].join(
+    ', ',
+  )
+}
+
+/** Sources that were compared with what they were before, and how many of them had changed. */
+export interface Originals {
+  readonly compared: number
+  readonly changed: number
+}
+
+/** The end of a run in a line: `15 delivered, 0 failed, 15 originals unchanged`. */
+export const describeEnd = ({ totals, originals }: { readonly totals: RunTotals; readonly originals: Originals }): string =>
+  [describeTotals(totals), ...describeOriginals(originals)].join(', ')
+
+function describeOriginals({ compared, changed }: Originals): string[] {
+  const said = (count: number, word: string): string[] => (count > 0 ? [`${counted(count, 'original')} ${word}`] : [])
+  return [...said(compared - changed, 'unchanged'), ...said(changed, 'changed by another program')]
+}

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { compareSteps } from './compare'
+import { compareSteps, isSameSteps } from './compare'
 import { newStep, type Step } from './step'
 
 const exposure = (exposureEv: number, id = 'e') => newStep('exposure', id, { exposureEv })
@@ -40,4 +40,23 @@ describe('two revisions step by step', () => {
       }),
     )
   })
+})
+
+describe('steps that do the same', () => {
+  const steps = [newStep('exposure', 'a', { exposureEv: 1 }), newStep('crop', 'b')]
+  it('may have other ids, as a macro’s have once it was laid on the bench', () => {
+    expect(
+      isSameSteps(
+        steps,
+        steps.map((step) => ({ ...step, id: `${step.id}-laid` })),
+      ),
+    ).toBe(true)
+  })
+  it.each([
+    ['one more', [...steps, newStep('turn-mirror', 'c')]],
+    ['one fewer', steps.slice(1)],
+    ['another order', steps.toReversed()],
+    ['another setting', [newStep('exposure', 'a', { exposureEv: 2 }), newStep('crop', 'b')]],
+    ['one switched off', steps.map((step) => ({ ...step, enabled: false }))],
+  ])('not with %s', (_, others) => expect(isSameSteps(steps, others)).toBe(false))
 })

@@ -14,6 +14,10 @@ export interface StepDifference {
 /** All that a step says, without its id: laying a macro on the bench gives its steps new ones. */
 const content = ({ id: _, ...step }: Step): string => JSON.stringify(step)
 
+/** Whether two lists of steps do the same, whatever ids they have. */
+export const isSameSteps = (a: readonly Step[], b: readonly Step[]): boolean =>
+  a.length === b.length && a.every((step, i) => content(step) === content(present(b[i])))
+
 const words = (step: Step): string => `${stepSetting(step)}${step.enabled ? '' : ', off'}`
 
 /**

@@ -2,7 +2,19 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { isLike } from '@/base/wildcards'
 import { resolveSteps } from '@/engine/resolve'
-import { type Condition, type ConditionKind, conditionKinds, describeCondition, holds, type Subject } from './condition'
+import {
+  type Condition,
+  type ConditionKind,
+  conditionKinds,
+  conditionLike,
+  conditionSchema,
+  describeCondition,
+  holds,
+  joinPatterns,
+  patternFor,
+  type Subject,
+  splitPatterns,
+} from './condition'
 import { newStep, stepSetting } from './step'
 
 const subject: Subject = {
@@ -39,6 +51,9 @@ describe('conditions', () => {
     [{ kind: 'tone', is: 'mono' }, 'mono pictures', false, false, true],
     [{ kind: 'tone', is: 'colour' }, 'colour pictures', true, true, false],
     [{ kind: 'name', like: 'tlk27_04??.*' }, 'names like tlk27_04??.*', true, true, true],
+    [{ kind: 'name', like: 'tlk27_0401' }, 'names like tlk27_0401', true, true, true],
+    [{ kind: 'name', like: 'other*; TLK27_0401.jpg, x' }, 'names like other*; TLK27_0401.jpg, x', true, true, true],
+    [{ kind: 'name', like: 'other*, x' }, 'names like other*, x', false, false, false],
     [{ kind: 'keyword', has: ' KILN ' }, 'keyword  KILN ', true, true, false],
     [{ kind: 'keyword', has: '' }, 'keyword …', false, false, false],
     [{ kind: 'camera', has: 'kiln' }, 'cameras like kiln', true, true, false],
@@ -52,6 +67,27 @@ describe('conditions', () => {
       expect([subject, portrait, untold].map((each) => holds(condition, each))).toEqual([first, second, third])
     },
   )
+  it.each(Object.keys(conditionKinds) as ConditionKind[])(
+    'a new one of kind %s holds for the picture in hand, and turned round for all but it',
+    (kind) => {
+      const condition = conditionLike(kind, subject)
+      const turned = { ...condition, not: true } as const
+      const hasStart = kind === 'megapixels' || kind === 'iso' ? conditionKinds[kind].start : undefined
+      expect(hasStart ?? holds(condition, subject)).toEqual(hasStart ? condition : true)
+      for (const each of [subject, portrait, untold]) expect(holds(turned, each)).toBe(!holds(condition, each))
+      expect(describeCondition(turned)).toBe(`not ${describeCondition(condition)}`)
+      expect(conditionSchema.isValidSync(turned)).toBe(true)
+      expect(conditionSchema.isValidSync({ ...condition, not: false })).toBe(false)
+    },
+  )
+  it('of names takes those that are picked, whatever stands in them', () => {
+    const names = ['a, b.jpg', 'c.jpg']
+    const condition = { kind: 'name', like: joinPatterns(names.map(patternFor)) } as const
+    expect(condition.like).toBe('a? b.jpg, c.jpg')
+    expect(splitPatterns(condition.like)).toHaveLength(2)
+    expect(names.every((name) => holds(condition, { ...subject, name }))).toBe(true)
+    expect(holds(condition, { ...subject, name: 'b.jpg' })).toBe(false)
+  })
   it.each(Object.keys(conditionKinds) as ConditionKind[])('a new one of kind %s starts whole', (kind) =>
     expect(conditionKinds[kind].start.kind).toBe(kind),
   )

@@ -33,8 +33,15 @@ const day = yup
   .nullable()
   .defined('is missing')
 
+/** Turns a condition round. Left out where it holds as it stands. */
+const not = yup.boolean<true>().strict(true).oneOf([true], 'must be true, or left out').optional()
+
 const condition = <Fields extends yup.ObjectShape>(fields: Fields) =>
-  yup.object(fields).noUnknown('holds something unknown: ${unknown}').strict(true).required('is missing')
+  yup
+    .object({ ...fields, not })
+    .noUnknown('holds something unknown: ${unknown}')
+    .strict(true)
+    .required('is missing')
 
 const schemas = {
   orientation: condition({ kind: oneOf(['orientation']), is: oneOf(orientations) }),
@@ -88,11 +95,55 @@ export const conditionKinds: Readonly<Record<ConditionKind, { readonly label: st
   taken: { label: 'Taken', start: { kind: 'taken', from: null, to: null } },
 }
 
+/** What a new condition of a kind says where a picture is in hand: what holds of it. */
+export function conditionLike(kind: ConditionKind, { facts, name }: Subject): Condition {
+  const { start } = conditionKinds[kind]
+  switch (start.kind) {
+    case 'orientation':
+      return { ...start, is: orientationOf(facts.size) }
+    case 'tone':
+      return { ...start, is: isMono(facts) ? 'mono' : 'colour' }
+    case 'format':
+      return { ...start, is: pictureFormats.find((format) => format === facts.format) ?? start.is }
+    case 'name':
+      return { ...start, like: patternFor(name) }
+    case 'keyword':
+      return { ...start, has: facts.keywords?.[0] ?? '' }
+    case 'camera':
+      return { ...start, has: facts.camera ?? '' }
+    case 'taken': {
+      const day = facts.taken?.slice(0, 10) ?? null
+      return { ...start, from: day, to: day }
+    }
+    default:
+      return start
+  }
+}
+
+/** The pattern that one name is taken by. What would set patterns apart stands for any character. */
+export const patternFor = (name: string): string => name.replace(/[,;]/g, '?')
+
+/** The patterns of a line, and a line of patterns. */
+export const splitPatterns = (like: string): string[] =>
+  like
+    .split(/[,;]/)
+    .map((pattern) => pattern.trim())
+    .filter(Boolean)
+export const joinPatterns = (patterns: readonly string[]): string => splitPatterns(patterns.join(',')).join(', ')
+
+const isMono = ({ space }: PictureFacts): boolean => space === 'b-w' || space === 'grey16'
+
+/** Several patterns stand with commas or semicolons between them. One with such a character in it is taken as it stands, too. */
+const patternsOf = (like: string): string[] => [like, ...splitPatterns(like)].filter(Boolean)
+const stemOf = (name: string): string => name.replace(/\.[^.]*$/, '')
+
 const inRange = (value: number, from: number | null, to: number | null): boolean =>
   (from === null || value >= from) && (to === null || value <= to)
 
-/** Whether a condition holds. A picture that does not tell its ISO satisfies no ISO condition. */
-export function holds(condition: Condition, { facts, name }: Subject): boolean {
+/** Whether a condition holds. A picture that does not tell its ISO satisfies no ISO condition, unless that is turned round. */
+export const holds = (condition: Condition, subject: Subject): boolean => isSo(condition, subject) !== (condition.not ?? false)
+
+function isSo(condition: Condition, { facts, name }: Subject): boolean {
   switch (condition.kind) {
     case 'orientation':
       return orientationOf(facts.size) === condition.is
@@ -103,9 +154,9 @@ export function holds(condition: Condition, { facts, name }: Subject): boolean {
     case 'format':
       return facts.format === condition.is
     case 'tone':
-      return (facts.space === 'b-w' || facts.space === 'grey16') === (condition.is === 'mono')
+      return isMono(facts) === (condition.is === 'mono')
     case 'name':
-      return isLike(name, condition.like)
+      return patternsOf(condition.like).some((pattern) => isLike(name, pattern) || isLike(stemOf(name), pattern))
     case 'keyword':
       return facts.keywords?.some((keyword) => keyword.toLowerCase() === condition.has.trim().toLowerCase()) ?? false
     case 'camera':
@@ -124,8 +175,10 @@ function describeRange(from: number | null, to: number | null, words: (value: nu
   return to === null ? 'any' : `up to ${words(to)}`
 }
 
-/** In words, behind "only for": `portraits`, `ISO 1600 and more`. */
-export function describeCondition(condition: Condition): string {
+/** In words, behind "only for": `portraits`, `ISO 1600 and more`, `not names like a*`. */
+export const describeCondition = (condition: Condition): string => `${condition.not ? 'not ' : ''}${describeKind(condition)}`
+
+function describeKind(condition: Condition): string {
   switch (condition.kind) {
     case 'orientation':
       return { portrait: 'portraits', landscape: 'landscapes', square: 'squares' }[condition.is]
@@ -170,7 +223,7 @@ export const conditionJsonSchemas = [
 function jsonOf(kind: ConditionKind, properties: Readonly<Record<string, unknown>>) {
   return {
     type: 'object',
-    properties: { kind: { const: kind }, ...properties },
+    properties: { kind: { const: kind }, ...properties, not: { const: true } },
     required: ['kind', ...Object.keys(properties)],
     additionalProperties: false,
   }

@@ -1,5 +1,15 @@
 import { describe, expect, it } from 'vitest'
-import { describeLimits, type Limit, type LimitKind, limitBounds, limitJsonSchemas, limitKinds, limitSchema, newLimit } from './limit'
+import {
+  describeLimits,
+  type Limit,
+  type LimitKind,
+  limitBounds,
+  limitJsonSchemas,
+  limitKinds,
+  limitSchema,
+  newLimit,
+  readLimits,
+} from './limit'
 
 const kinds = Object.keys(limitKinds) as LimitKind[]
 const valid = (value: unknown): boolean => limitSchema.isValidSync(value, { strict: true })
@@ -54,5 +64,14 @@ describe('limits in a macro', () => {
     expect(limitJsonSchemas.length).toBe(kinds.length)
     const tone = limitJsonSchemas[0]?.properties as { settings: { properties: Record<string, { minimum: number; maximum: number }> } }
     expect(tone.settings.properties.toPercent).toMatchObject({ minimum: 0, maximum: 100 })
+  })
+})
+
+describe('a limit as text', () => {
+  it('comes back as it was, and nothing else comes in', () => {
+    const limits = [newLimit('tone'), { ...newLimit('brush'), join: 'without' as const }]
+    expect(readLimits(JSON.stringify(limits))).toEqual(limits)
+    for (const text of ['', '[]', '{}', 'null', JSON.stringify([{ kind: 'tone' }]), JSON.stringify(newLimit('tone'))])
+      expect(readLimits(text)).toBeUndefined()
   })
 })

@@ -29,6 +29,8 @@ export interface Limit {
   readonly settings: Readonly<Record<string, number>>
   /** Of a brushed limit alone. */
   readonly strokes: readonly Stroke[]
+  /** In the engine alone: a group of its own begins, that must hold besides those before it. */
+  readonly begins?: true
 }
 
 const percent = (label: string, defaultValue: number, help: string, min = 0, max = 100): NumberSetting =>
@@ -231,6 +233,19 @@ export const limitSchema = yup.lazy((value: unknown) => {
     .strict(true)
     .required('is missing')
 })
+
+const listSchema = yup.array(limitSchema).strict(true).required().min(1).max(limitBounds.limits)
+
+/** A limit that was copied as text; undefined for anything else. */
+export function readLimits(text: string): readonly Limit[] | undefined {
+  try {
+    const value: unknown = JSON.parse(text)
+    return isListOfLimits(value) ? value : undefined
+  } catch {
+    return undefined
+  }
+}
+const isListOfLimits = (value: unknown): value is readonly Limit[] => listSchema.isValidSync(value, { strict: true })
 
 const numberJson = ({ min, max, label, help, default: start }: NumberSetting) => ({
   type: 'number',

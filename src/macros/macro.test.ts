@@ -30,7 +30,7 @@ import {
   layMacro,
   moveStep,
   nestSteps,
-  removeStep,
+  removeSteps,
   startRecording,
 } from './recorder'
 import { newStep, readSteps, stepSetting } from './step'
@@ -209,7 +209,7 @@ describe('recording', () => {
     const document = recorded(emptyBench, addStep(emptyBench, 'exposure', 'a'))
     expect(editStep(document, 'a', { enabled: true })).toBeUndefined()
     expect(editStep(document, 'gone', { enabled: false })).toBeUndefined()
-    expect(removeStep(document, 'gone')).toBeUndefined()
+    expect(removeSteps(document, new Set(['gone']))).toBeUndefined()
     expect(moveStep(document, 'a', 5)).toBeUndefined()
   })
   it('lays a macro on the wire and takes it off again', () => {
@@ -246,7 +246,8 @@ describe('the history', () => {
     const changes: Record<string, () => Change | undefined> = {
       add: () => operation && addStep(document, operation.id, id, pick % (document.steps.length + 1)),
       edit: () => step && editStep(document, step.id, { strengthPercent: Math.abs(value) % 101, enabled: value % 2 === 0 }),
-      remove: () => step && removeStep(document, step.id),
+      remove: () =>
+        removeSteps(document, new Set([step?.id, pick % 3 === 0 ? document.steps[0]?.id : undefined].flatMap((one) => one ?? []))),
       move: () => step && moveStep(document, step.id, value),
       record: () => startRecording(document, `Macro ${value}`),
       stop: () => endRecording(document),

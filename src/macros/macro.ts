@@ -8,5 +8,10 @@ export interface Macro {
   readonly steps: readonly Step[]
 }
 
+/** Marks what a recording left on the shelf and nobody has named yet. */
+export const draftTag = 'draft'
+
+export const isDraft = ({ tags }: Pick<Macro, 'tags'>): boolean => tags.includes(draftTag)
+
 export const macroFormat = 'copper-loop/macro'
 export const macroVersion = 1

@@ -22,6 +22,10 @@ export type Answers = Readonly<Record<string, AnswerValue>>
 const isAnswer = (value: SettingValue | undefined): value is AnswerValue =>
   Array.isArray(value) ? value.every(Array.isArray) : ['string', 'number', 'boolean'].includes(typeof value)
 
+/** Each question once: the first that asks it. */
+export const eachOnce = (questions: readonly Question[]): Question[] =>
+  questions.filter(({ question }, i) => questions.findIndex((other) => other.question === question) === i)
+
 /** All that steps ask, each question once, in their order; those of macros that are played too. */
 export function questionsOf(steps: readonly Step[]): Question[] {
   const found = new Map<string, Question>()

@@ -32,10 +32,10 @@ export function editStep(document: BenchDocument, id: string, edit: StepEdit): C
   return replaceStep(document, id, (step) => ({ ...step, ...edit, kept: step.kept || document.recording !== null }))
 }
 
-export function removeStep(document: BenchDocument, id: string): Change | undefined {
-  const index = document.steps.findIndex((step) => step.id === id)
-  const step = document.steps[index]
-  return step && { type: 'remove', index, step }
+/** Takes steps off, however many, in one edit. */
+export function removeSteps(document: BenchDocument, ids: ReadonlySet<string>): Change | undefined {
+  const changes = document.steps.flatMap((step, index): Change[] => (ids.has(step.id) ? [{ type: 'remove', index, step }] : [])).reverse()
+  return changes.length > 0 ? { type: 'all', changes } : undefined
 }
 
 export function moveStep(document: BenchDocument, id: string, to: number): Change | undefined {

@@ -89,6 +89,7 @@ const byId = new Map(
 /** The operation with this id, or with this as a former one; undefined: a newer version may have written ids that this one lacks. */
 export const findOperation = (id: string): Operation | undefined => byId.get(id)
 
+export { alsoCalled } from './also-called'
 export type { DeskPart, FrameGrip, FrameHandles, LevelHandles, StampHandles, Standing, StepTool, ToolKind } from './declare/handles'
 export { kindOf } from './declare/kinds'
 export type { JsonSchema } from './declare/kinds/kind'
@@ -108,6 +109,7 @@ export type {
 export { operationGroups } from './declare/operation'
 export * from './declare/settings'
 export * from './ready-made'
+export { shownBy } from './shown-by'
 export { conversion, gamutPass, joined, matrixPass } from './support/domains'
 export { gaussianBlur, gaussianReach } from './support/gaussian'
 export { expandGrid } from './support/grid'

@@ -1,5 +1,4 @@
 import { join } from 'node:path'
-import { AppError } from '@/base/errors'
 import { framed, type KeptFileHeader } from '@/contract/framing'
 import { keepFile, readAsset } from '@/files/kept-files'
 import type { Context } from './context'
@@ -13,7 +12,7 @@ export const keepBytes = (dataFolder: string, bytes: Buffer, name: string): Prom
 /** What is sent of a kept file: what it is, and its numbers. */
 export async function sentAsset(context: Context, hash: string, name: string): Promise<Uint8Array<ArrayBuffer>> {
   const asset = await readAsset(keptFilesFolder(context.dataFolder), hash, name)
-  if (asset.kind === 'font') throw new AppError('fileNotUsable', { name, reason: 'faces are not kept files' })
+  if (asset.kind === 'font') return framed({ kind: 'font' } satisfies KeptFileHeader, [new Uint8Array(asset.bytes)])
   if (asset.kind === 'image') {
     const { pixels, ...header } = asset
     return framed(header satisfies KeptFileHeader, [pixels])

@@ -28,6 +28,12 @@ export function binLoop(context: Context, id: string): void {
   forgetStart(context.db, id)
 }
 
+/** Takes a loop back out of the bin; one that is not there stays as it is. @throws AppError `notFound` */
+export function restoreLoop(context: Context, id: string): Loop {
+  store.binLoop(context.db, id, null)
+  return loopById(context, id)
+}
+
 /** How it stands with a loop that starts by itself. */
 export interface StandingStart {
   readonly loopId: string

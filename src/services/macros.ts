@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { AppError } from '@/base/errors'
+import { freeName, isTaken } from '@/base/free-name'
 import { checkMacro, checkSteps, type GivenMacro, macroLimits, readMacroFile, unknownOperations, writeMacroFile } from '@/macros/codec'
 import type { Macro } from '@/macros/macro'
 import { completeSteps, readSteps, type Step } from '@/macros/step'
@@ -39,9 +40,29 @@ export function macroById({ db }: Context, id: string, revision: number | null =
   return toShelf(stored, [])
 }
 
-/** Puts a macro on the shelf as r1. @throws AppError `macroInvalid` */
+/** What the macros on the shelf are called, but for one. */
+const namesOnShelf = ({ db }: Context, butFor?: string) => store.listNames(db).filter(({ id }) => id !== butFor)
+
+/** Puts a macro on the shelf as r1. @throws AppError `macroInvalid`, `nameTaken` */
 export function keepMacro(context: Context, given: GivenMacro): ShelfMacro {
   const macro = checkMacro(given)
+  if (isTaken(macro.name, namesOnShelf(context))) throw new AppError('nameTaken', { name: macro.name })
+  return putOnShelf(context, macro)
+}
+
+/** Room that a number behind a name takes. */
+const numberLength = 6
+
+/** The same for what comes from elsewhere: where its name is taken, a number stands behind it. @throws AppError `macroInvalid` */
+export function keepNumbered(context: Context, given: GivenMacro): ShelfMacro {
+  const macro = checkMacro(given)
+  return putOnShelf(context, {
+    ...macro,
+    name: freeName(macro.name.slice(0, macroLimits.nameLength - numberLength), namesOnShelf(context)),
+  })
+}
+
+function putOnShelf(context: Context, macro: Macro): ShelfMacro {
   const id = randomUUID()
   store.insertMacro(context.db, { id, ...macro }, Date.now())
   return macroById(context, id)
@@ -55,7 +76,7 @@ export function reviseMacro(context: Context, id: string, steps: readonly unknow
   return macroById(context, id)
 }
 
-export const importMacro = (context: Context, text: string): ShelfMacro => keepMacro(context, readMacroFile(text))
+export const importMacro = (context: Context, text: string): ShelfMacro => keepNumbered(context, readMacroFile(text))
 
 export const exportMacro = (context: Context, id: string): string => writeMacroFile(macroById(context, id))
 
@@ -81,22 +102,27 @@ export function binned({ db }: Context): BinnedMacro[] {
   return store.listBinned(db).map((macro) => ({ ...macro, goneAt: macro.deletedAt + graceMs }))
 }
 
+/** Takes a macro back out of the bin; where its name has been taken meanwhile, a number stands behind it. */
 export function restoreMacro(context: Context, id: string): ShelfMacro {
   store.binMacro(context.db, id, null)
+  const { name, notes, tags } = macroById(context, id)
+  const free = freeName(name, namesOnShelf(context, id))
+  if (free !== name) store.describeMacro(context.db, id, { name: free, notes, tags }, Date.now())
   return macroById(context, id)
 }
 
-/** Changes name, notes and tags. @throws AppError `notFound`, `macroInvalid` */
+/** Changes name, notes and tags. @throws AppError `notFound`, `macroInvalid`, `nameTaken` */
 export function describeMacro(context: Context, id: string, about: Pick<Macro, 'name' | 'notes' | 'tags'>): ShelfMacro {
   checkMacro({ ...about, steps: [] })
   macroById(context, id)
+  if (isTaken(about.name, namesOnShelf(context, id))) throw new AppError('nameTaken', { name: about.name })
   store.describeMacro(context.db, id, about, Date.now())
   return macroById(context, id)
 }
 
 export function duplicateMacro(context: Context, id: string): ShelfMacro {
   const { name, notes, tags, steps } = macroById(context, id)
-  return keepMacro(context, { name: `${name} copy`.slice(-macroLimits.nameLength), notes, tags, steps })
+  return keepNumbered(context, { name: `${name} copy`.slice(-macroLimits.nameLength), notes, tags, steps })
 }
 
 export interface MacroRevision {

@@ -2,6 +2,7 @@ import { deliverySteps } from '@/jobs/delivery-steps'
 import { type TouchUp, untouched } from '@/jobs/touch-up'
 import type { Step } from '@/macros/step'
 import type { MarkKind, PictureTraits } from '@/pixels/traits'
+import type { DeliveredSource } from '@/store/delivered'
 import * as runStore from '@/store/runs'
 import type { FrozenMacro } from '@/store/schema'
 import type { Context } from './context'
@@ -106,7 +107,7 @@ export const proofOfRun = (context: Context, { runId }: { runId: string }, watch
   proofOfLoop(context, { loopId: runSummary(context, runId).loopId, runId }, watcher)
 
 /** The file of the wanted delivery, else of any. */
-function deliveredPicture(last: runStore.DeliveredSource | undefined, deliveryId: string | undefined): DeliveredPicture | null {
+function deliveredPicture(last: DeliveredSource | undefined, deliveryId: string | undefined): DeliveredPicture | null {
   const result = last?.results.find((candidate) => candidate.deliveryId === deliveryId) ?? last?.results[0]
   return last && result?.hash ? { resultId: result.id, touchUp: last.touchUp ?? untouched, traits: result.traits } : null
 }

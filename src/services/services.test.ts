@@ -14,9 +14,18 @@ import { readBody } from '@/web/read-body'
 import { attachment } from '@/web/responses'
 import { fillIntake, quickSteps, type TestApplication, testApplication, testLoop, testMacroId } from '../../tests/application'
 import { extendBench, readBench } from './bench'
-import { listFolder } from './folders'
-import { binMacro, exportMacro, importMacro, keepMacro, macroById, reviseMacro, shelf } from './macros'
-import { sourcePixels, thumbnailFile } from './pictures'
+import {
+  binMacro,
+  describeMacro,
+  duplicateMacro,
+  exportMacro,
+  importMacro,
+  keepMacro,
+  macroById,
+  restoreMacro,
+  reviseMacro,
+  shelf,
+} from './macros'
 import { preflight } from './preflight/preflight'
 import { proofOfLoop } from './proof'
 import { reportCsv, runReport } from './runs/report'
@@ -68,7 +77,6 @@ describe('preflight', () => {
       },
       /blocks intake: There are no pictures in .*empty or its subfolders/,
     ],
-    ['no macro', () => ({ macros: [] }), /blocks macros: Choose a macro/],
     ['a macro that is gone', () => ({ macros: [{ macroId: 'gone', revision: null }] }), /blocks macros: The macro .* is not on the shelf/],
     [
       'a revision that never was',
@@ -84,6 +92,14 @@ describe('preflight', () => {
     expect((await sentences(app, loop)).join('\n')).toMatch(sentence)
     await expect(startRun(app.context, loop)).rejects.toMatchObject({ code: 'loopNotReady' })
     expect(existsSync(app.delivery)).toBe(false)
+  })
+
+  it('goes without a macro: pictures only get another size, format and name', async () => {
+    const app = testApplication()
+    fillIntake(app, 1)
+    const loop = testLoop(app, { macros: [] })
+    expect((await sentences(app, loop)).join('\n')).toMatch(/note macros: No macro: pictures only get another size/)
+    expect((await startRun(app.context, loop)).totals.waiting).toBe(1)
   })
 
   it.each([
@@ -177,6 +193,21 @@ describe('the shelf', () => {
     expect(() => macroById(app.context, kept.id)).toThrow(/not found/)
     expect(shelf(app.context, [{ name: 'L', macros: [{ macroId: copy.id }] }])[0]?.usedBy).toEqual(['L'])
   })
+  it('gives no two macros one name: told where somebody chose it, numbered where it came from elsewhere', () => {
+    const { context } = testApplication()
+    const glow = { name: 'Glow', notes: '', tags: [], steps: [] }
+    const first = keepMacro(context, glow)
+    expect(() => keepMacro(context, { ...glow, name: 'GLOW' })).toThrow('There is a macro called "GLOW" already. Choose another name.')
+    expect(importMacro(context, exportMacro(context, first.id)).name).toBe('Glow 2')
+    expect(duplicateMacro(context, first.id).name).toBe('Glow copy')
+    expect(duplicateMacro(context, first.id).name).toBe('Glow copy 2')
+    expect(() => describeMacro(context, first.id, { name: 'glow 2', notes: '', tags: [] })).toThrow(/already/)
+    expect(describeMacro(context, first.id, { name: 'glow', notes: '', tags: [] }).name).toBe('glow')
+    binMacro(context, first.id)
+    const second = keepMacro(context, glow)
+    expect(restoreMacro(context, first.id).name).toBe('glow 3')
+    expect(macroById(context, second.id).name).toBe('Glow')
+  })
   it('refuses steps that are not whole, and keeps what was there', () => {
     const app = testApplication()
     expect(() => reviseMacro(app.context, testMacroId, [{ ...newStep('exposure', 'a'), settings: {} }])).toThrow(
@@ -193,43 +224,6 @@ describe('the bench record', () => {
     extendBench(context, { from: 0, expectedCursor: 0, added: [change], cursor: 1 })
     expect(() => extendBench(context, { from: 0, expectedCursor: 0, added: [change], cursor: 1 })).toThrow(/another window/)
     expect(readBench(context)).toMatchObject({ changes: [change], cursor: 1 })
-  })
-})
-
-describe('folders and pictures', () => {
-  it('list roots, then what is in them, with counts', async () => {
-    const app = testApplication()
-    fillIntake(app, 2)
-    expect(await listFolder(app.context, undefined)).toMatchObject({ path: '', folders: [{ path: app.root, folders: 1, pictures: 0 }] })
-    const root = await listFolder(app.context, app.root)
-    expect(root).toMatchObject({ parent: null, folders: [{ name: 'intake', pictures: 2 }] })
-    expect((await listFolder(app.context, app.intake)).pictures.map((picture) => picture.name)).toEqual(['picture-1.jpg', 'picture-2.jpg'])
-  })
-  it.each(['/etc', '/', '../..', '/proc/self'])('refuse %s', async (path) => {
-    const app = testApplication()
-    await expect(listFolder(app.context, path)).rejects.toBeInstanceOf(AppError)
-    await expect(sourcePixels(app.context, path)).rejects.toBeInstanceOf(AppError)
-    await expect(thumbnailFile(app.context, path, 160)).rejects.toBeInstanceOf(AppError)
-  })
-  it('give the full pixels with what they mean, for the bench', async () => {
-    const app = testApplication()
-    cpSync('demo/odd-files/sixteen-bit.tif', join(app.intake, 'x.tif'))
-    const body = await sourcePixels(app.context, join(app.intake, 'x.tif'))
-    const length = new DataView(body.buffer).getUint32(0, true)
-    const header = JSON.parse(new TextDecoder().decode(body.subarray(4, 4 + length)))
-    expect(header).toMatchObject({ bits: 16, size: { width: 900, height: 600 } })
-    expect((4 + length) % 4).toBe(0)
-    expect(body.length - 4 - length).toBe(900 * 600 * 3 * 2)
-  })
-  it('make small pictures once and keep them', async () => {
-    const app = testApplication()
-    fillIntake(app, 1)
-    const path = join(app.intake, 'picture-1.jpg')
-    const first = await thumbnailFile(app.context, path, 100)
-    expect(await thumbnailFile(app.context, path, 100)).toEqual(first)
-    const together = await Promise.all(Array.from({ length: 12 }, () => thumbnailFile(app.context, path, 640)))
-    expect(new Set(together).size).toBe(1)
-    await expect(thumbnailFile(app.context, join(app.intake, 'gone.jpg'), 100)).rejects.toMatchObject({ code: 'fileMissing' })
   })
 })
 

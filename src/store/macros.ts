@@ -47,6 +47,10 @@ export function listMacros(db: Database): StoredMacro[] {
   return shelf.flatMap((macro) => findMacro(db, macro.id) ?? [])
 }
 
+/** What macros on the shelf are called. */
+export const listNames = (db: Database): { id: string; name: string }[] =>
+  db.select({ id: macros.id, name: macros.name }).from(macros).where(isNull(macros.deletedAt)).all()
+
 /** One macro at a revision, or at its newest. Macros in the bin are not found. */
 export function findMacro(db: Database, id: string, revision: number | null = null): StoredMacro | undefined {
   const macro = db

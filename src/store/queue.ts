@@ -3,8 +3,9 @@ import type { ErrorReport } from '@/base/errors'
 import { isOver } from '@/jobs/run'
 import type { PictureTraits } from '@/pixels/traits'
 import type { Database } from './database'
+import { lastDelivered } from './delivered'
 import { addEvent } from './events'
-import { advanceRun, lastDelivered, queuedRuns, type StoredItem, type StoredResult, type StoredRun } from './runs'
+import { advanceRun, queuedRuns, type StoredItem, type StoredResult, type StoredRun } from './runs'
 import { items, results, runners, runs } from './schema'
 
 /** A claimed picture: everything a worker needs, and the token its answer must carry. */

@@ -169,6 +169,8 @@ export const runs = sqliteTable(
     /** A hash of all that decides what a run makes of a source; null in runs of older versions until it is wanted. */
     making: text('making'),
     /** What becomes of pictures that can be read only in part. */
+    /** It shows what a loop would make of a few pictures, and is none of its runs. */
+    isTry: integer('is_try', { mode: 'boolean' }).notNull().default(false),
     damaged: text('damaged').$type<WhenDamaged>().notNull().default('fail'),
     leftOut: text('left_out', { mode: 'json' }).$type<LeftOut>(),
     // Kept up to date by triggers on items and results, so that nobody counts a long run anew.

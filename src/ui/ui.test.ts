@@ -7,8 +7,8 @@ import { type CropSettings, crop, cropRect, dragCrop } from '@/operations/catalo
 import { urlOf } from './api/client'
 import { recordingName, shownSteps } from './bench/store'
 import { editBetween } from './bench/sync'
-import { describeTotals, itemMarks } from './runs/words'
-import { shortcutLabel, shortcuts } from './shell/shortcuts'
+import { itemMarks } from './runs/words'
+import { isSingle, shortcutLabel, shortcuts } from './shell/shortcuts'
 import { darkPalette, lightPalette, type Palette, paletteVariables } from './theme/tokens'
 
 /** Relative luminance and contrast ratio after WCAG 2.2, as in its definitions of the two terms. */
@@ -65,11 +65,6 @@ describe('states in words', () => {
     expect(new Set(shapes).size).toBe(shapes.length)
     expect(new Set(words).size).toBe(words.length)
   })
-  it.each([
-    [{ waiting: 0, working: 0, done: 30, failed: 2, skipped: 0 }, '30 done, 2 failed'],
-    [{ waiting: 3, working: 1, done: 0, failed: 0, skipped: 1 }, '1 skipped, 4 pictures to go'],
-    [{ waiting: 0, working: 0, done: 0, failed: 0, skipped: 0 }, 'no pictures'],
-  ])('%o reads: %s', (totals, words) => expect(describeTotals(totals)).toBe(words))
 })
 
 describe('the bench as it is stored', () => {
@@ -146,4 +141,17 @@ describe('addresses', () => {
     )
     expect(urlOf(routes.result, { id: 'a/../b', edge: undefined })).toBe('/api/results/a%2F..%2Fb')
   })
+})
+
+describe('single keys', () => {
+  it.each([
+    [{ key: 'r', ctrlKey: false, metaKey: false }, true],
+    [{ key: '?', ctrlKey: false, metaKey: false }, true],
+    [{ key: 'ü', ctrlKey: false, metaKey: false }, true],
+    [{ key: 'z', ctrlKey: true, metaKey: false }, false],
+    [{ key: 'k', ctrlKey: false, metaKey: true }, false],
+    [{ key: ' ', ctrlKey: false, metaKey: false }, false],
+    [{ key: 'Delete', ctrlKey: false, metaKey: false }, false],
+    [{ key: 'ArrowLeft', ctrlKey: false, metaKey: false }, false],
+  ])('%o: %s', (event, single) => expect(isSingle(event)).toBe(single))
 })

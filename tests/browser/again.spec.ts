@@ -25,7 +25,6 @@ test('an old revision is recorded on: a bead in the middle, another recorded ane
   await page.getByRole('button', { name: 'Stop', exact: true }).click()
   await expect(page.locator('[data-bead][data-hollow]')).toHaveCount(0)
 
-  await page.getByRole('button', { name: 'Keep as macro' }).click()
   await expect(page.getByRole('radio', { name: 'As r3 of To go on with' })).toBeChecked()
   await page.locator('form').getByRole('button', { name: 'Keep', exact: true }).click()
   await expect(page.getByText('Kept as')).toBeVisible()

@@ -164,7 +164,7 @@ test('stamps: a file is kept with the macro, a line takes the picture’s own na
   const desk = page.getByRole('complementary', { name: 'Desk' })
   await addStep(page, 'Stamp image')
   await page.locator('input[type=file]').setInputFiles('package.json')
-  await expect(desk.getByRole('alert')).toContainText('neither a picture nor a .cube look')
+  await expect(desk.getByRole('alert')).toContainText('neither a picture, nor a .cube look, nor a face')
   await page.locator('input[type=file]').setInputFiles('demo/marks/tern-lane-mark.png')
   await expect(page.locator('[data-bead]')).toContainText('tern-lane-mark.png')
   // The mark is fetched before it is drawn.

@@ -21,6 +21,63 @@ for (const scheme of ['light', 'dark'] as const)
       expect(complaints).toEqual([])
     })
 
+for (const scheme of ['light', 'dark'] as const)
+  test(`what comes up over a page, in ${scheme}: no violations that axe finds`, async ({ page }) => {
+    await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' })
+    await openEmptyBench(page)
+    const look = async (what: string): Promise<void> => {
+      await page.waitForTimeout(500)
+      const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']).analyze()
+      expect(
+        violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html.slice(0, 160)).join(' | ')}`),
+        what,
+      ).toEqual([])
+    }
+    await page.getByRole('button', { name: 'Run over a folder' }).click()
+    await expect(page.getByRole('button', { name: /^Run \d+ pictures$/ })).toBeVisible()
+    await look('run over a folder')
+    await page.getByRole('button', { name: 'Choose: Which pictures' }).click()
+    await expect(page.getByText('TLK27_0415.jpg').last()).toBeVisible()
+    await look('the folder browser')
+    // The focus comes back to the outer dialog a moment after the inner one has gone.
+    for (const name of ['Which pictures', 'Run over a folder'])
+      await expect(async () => {
+        await page.keyboard.press('Escape')
+        await expect(page.getByRole('dialog', { name })).toBeHidden({ timeout: 2000 })
+      }).toPass()
+    await page.getByRole('button', { name: 'Help' }).click()
+    await look('the jobs')
+    await page.getByRole('tab', { name: 'Shortcuts' }).click()
+    await look('the shortcuts')
+    await page.keyboard.press('Escape')
+    await expect(page.getByRole('dialog', { name: 'Help' })).toBeHidden()
+
+    await page.getByRole('button', { name: 'Add a step' }).click()
+    await expect(page.locator('canvas[data-sample]').first()).toBeVisible()
+    await look('the operations')
+    await page.keyboard.press('Escape')
+    await page.getByRole('button', { name: 'Record', exact: true }).click()
+    await addStep(page, 'Exposure')
+    await page.getByRole('combobox', { name: 'Only for some pictures' }).click()
+    await page.getByTitle('Name', { exact: true }).last().click()
+    await look('a step with a condition')
+    await addStep(page, 'Stamp image')
+    await page.getByRole('button', { name: 'Draw a mark by hand' }).click()
+    await expect(page.getByLabel('Sheet to draw on')).toBeVisible()
+    await look('the sheet to draw on')
+    await page.getByRole('button', { name: 'Close' }).click()
+    await expect(page.getByLabel('Sheet to draw on')).toBeHidden()
+    await page.getByRole('button', { name: 'Stop', exact: true }).click()
+    await expect(page.getByText('On the shelf as a draft. What is it called?')).toBeVisible()
+    await look('a draft that is named')
+    await page.keyboard.press('Escape')
+
+    await page.goto('/settings')
+    await page.getByRole('button', { name: 'Choose a folder to add' }).click()
+    await expect(page.getByText('Places on this machine')).toBeVisible()
+    await look('folders of the machine')
+  })
+
 test('nothing is cut off at 1024 × 700', async ({ page }) => {
   await page.setViewportSize({ width: 1024, height: 700 })
   for (const place of places) {

@@ -1,5 +1,6 @@
 import { join, resolve } from 'node:path'
 import { expect, type Page } from '@playwright/test'
+import { freeName } from '@/base/free-name'
 import { defaultDelivery } from '@/jobs/delivery'
 import { type Loop, newLoop } from '@/jobs/loop'
 import type { ShelfMacro } from '@/services/macros'
@@ -8,8 +9,11 @@ import type { ShelfMacro } from '@/services/macros'
 
 export const root = resolve('.build/browser-data/demo')
 
+/** Puts a macro on the shelf; under a name that an earlier test has taken, with a number behind it. */
 export async function keepMacro(page: Page, name: string, steps: readonly unknown[]): Promise<ShelfMacro> {
-  const answer = await page.request.post('/api/macros', { data: { name, notes: '', tags: [], steps } })
+  const shelf: readonly ShelfMacro[] = await (await page.request.get('/api/macros')).json()
+  const free = freeName(name, shelf)
+  const answer = await page.request.post('/api/macros', { data: { name: free, notes: '', tags: [], steps } })
   expect(answer.ok()).toBe(true)
   return answer.json()
 }

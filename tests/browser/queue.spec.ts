@@ -71,7 +71,7 @@ test('a loop is mended where its problem is told, put in line for later, moved u
   await rowOf(page, 'Second in line').getByRole('button', { name: 'Start now' }).click()
   await expect(rowOf(page, 'Second in line').getByText('Done', { exact: true })).toBeVisible()
   expect(await page.evaluate(() => (window as unknown as { told: string[] }).told)).toEqual([
-    expect.stringMatching(/^Run \d+ · Second in line: 3 done$/),
+    expect.stringMatching(/^Run \d+ · Second in line: 3 delivered, 0 failed, 3 originals unchanged$/),
   ])
   expect(readdirSync(join(intake, 'out'))).toHaveLength(3)
   await expect(rowOf(page, 'First in line').getByText(/^Starts /)).toBeVisible()
@@ -101,7 +101,7 @@ test('a loop starts by itself once pictures have come, and its card says that it
   fill(intake, 2)
   await page.getByRole('link', { name: 'Runs', exact: true }).click()
   await expect(rowOf(page, 'As they come').getByText('Done', { exact: true })).toBeVisible({ timeout: 120_000 })
-  await expect(rowOf(page, 'As they come').getByText('2 done')).toBeVisible()
+  await expect(rowOf(page, 'As they come').getByText('2 delivered, 0 failed')).toBeVisible()
 })
 
 test('Settings go back to a copy: everything is as it was then', async ({ page }) => {
@@ -113,7 +113,7 @@ test('Settings go back to a copy: everything is as it was then', async ({ page }
   await expect(copies).toHaveCount(count + 1)
   await saveLoop(page, { id: 'kept', name: 'Changed since' })
   await copies.first().getByRole('button', { name: 'Go back to it' }).click()
-  await page.getByRole('button', { name: 'Go back', exact: true }).click()
+  await page.getByRole('button', { name: 'Go back', exact: true }).press('Enter')
   await expect(copies.filter({ hasText: 'before going back' })).toHaveCount(1)
   await page.goto('/loops')
   await expect(page.getByRole('link', { name: 'As it was' })).toBeVisible()

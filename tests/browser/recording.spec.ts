@@ -2,6 +2,7 @@ import { writeFileSync } from 'node:fs'
 import { expect, type Page, test } from '@playwright/test'
 import { replay } from '@/macros/history'
 import type { BenchRecord } from '@/services/bench'
+import type { ShelfMacro } from '@/services/macros'
 import { addStep, beadNames, openEmptyBench, setNumber, settled, stagePixels } from './bench'
 
 /* The bench as somebody uses it for an hour: many kinds of edit, with hands on the picture, back and forth, through reloads. */
@@ -265,4 +266,37 @@ test('find and do goes anywhere and adds anything', async ({ page }) => {
   await page.getByRole('textbox', { name: 'What to find' }).fill('loops')
   await page.keyboard.press('Enter')
   await expect(page).toHaveURL(/\/loops/)
+})
+
+test('a recording that ends lies on the shelf as a draft, and is named once; a name that is taken is told', async ({ page }) => {
+  await openEmptyBench(page)
+  await page.request.post('/api/macros', { data: { name: 'Taken by tiles', notes: '', tags: [], steps: [] } })
+  await addStep(page, 'Levels')
+  await expect(page.getByText('Made while not recording: a macro leaves it out.')).toBeVisible()
+  await page.keyboard.press('Control+z')
+  await page.getByRole('button', { name: 'Record', exact: true }).click()
+  await addStep(page, 'Exposure')
+  await setNumber(page, 'Exposure', 0.5)
+  await page.getByRole('button', { name: 'Stop', exact: true }).click()
+
+  const shelf = async (): Promise<ShelfMacro[]> => (await page.request.get('/api/macros')).json()
+  const name = page.getByRole('textbox', { name: 'Name of the macro' })
+  await expect(name).toBeFocused()
+  const [draft] = await shelf()
+  expect(draft).toMatchObject({ tags: ['draft'], revision: 1 })
+  expect(draft?.name).toMatch(/^Exposure/)
+  expect(draft?.steps.map(({ operation }) => operation)).toEqual(['exposure'])
+
+  await page.keyboard.type('taken BY tiles')
+  await expect(page.getByText('There is a macro called “taken BY tiles” already.')).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Keep', exact: true })).toBeDisabled()
+  await name.fill('Named by tiles')
+  await name.press('Enter')
+  await expect(page.getByText('Kept as Named by tiles r1')).toBeVisible()
+  expect((await shelf())[0]).toMatchObject({ id: draft?.id, name: 'Named by tiles', tags: [], revision: 1 })
+
+  // What is recorded next on another wire is not called after it.
+  await page.getByRole('button', { name: 'New wire' }).click()
+  await page.getByRole('button', { name: 'Record', exact: true }).click()
+  await expect(name).toHaveValue(/^My macro/)
 })

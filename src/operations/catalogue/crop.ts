@@ -183,6 +183,17 @@ function frameOf(s: CropSettings, picture: Size): Size {
   return { width: ratio.width * fit, height: ratio.height * fit }
 }
 
+/** Whether a picture has fewer pixels than the frame is asked for. */
+function isShort(s: CropSettings, picture: Size): boolean {
+  const asked =
+    s.shape === 'pixels'
+      ? frameOf(s, picture)
+      : s.shape === 'print'
+        ? turned(s.printWidth * pixelsPerUnit(s), s.printHeight * pixelsPerUnit(s), s.turnsWithPicture, picture)
+        : undefined
+  return asked !== undefined && (Math.round(asked.width) > picture.width || Math.round(asked.height) > picture.height)
+}
+
 /** The per cent of free room that brings a frame's middle nearest to a place, 0–1. */
 function around(centre: number, part: number, whole: number): number {
   const free = whole - Math.min(part, whole)
@@ -303,7 +314,8 @@ export const crop = defineOperation({
   resolve: (s, { size, copy }) => {
     const picture = s.shape !== 'margins' && s.position === 'subject' ? copy?.() : undefined
     const rect = cropRect(s, size, picture && findSubject(picture))
-    return { x: rect.x, y: rect.y, width: rect.width, height: rect.height, whole: sameRect(rect, wholeRect(size)) }
+    const { x, y, width, height } = rect
+    return { x, y, width, height, whole: sameRect(rect, wholeRect(size)), short: isShort(s, size) }
   },
   render: ({ x, y, width, height, whole }) => (whole ? { kind: 'none' } : { kind: 'crop', rect: { x, y, width, height } }),
   changeInWords: (to, from) => (from ? frameChange(read(to), read(from)) : undefined),
@@ -317,5 +329,10 @@ export const crop = defineOperation({
     const size = s.sizePercent < 100 ? `, ${shortNumber(s.sizePercent, 1)} %` : ''
     return `${shortNumber(s.ratioWidth)} : ${shortNumber(s.ratioHeight)}${size}, ${position}`
   },
-  describeConstants: ({ x, y, width, height, whole }) => (whole ? 'already this shape' : `${width} × ${height} px from ${x}, ${y}`),
+  describeConstants: ({ x, y, width, height, whole, short }) =>
+    short
+      ? `the picture is smaller than that: ${width} × ${height} px are left`
+      : whole
+        ? 'already this shape'
+        : `${width} × ${height} px from ${x}, ${y}`,
 })

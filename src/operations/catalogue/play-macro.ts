@@ -15,7 +15,7 @@ export const playMacro = defineOperation({
   },
   neutral: {},
   method:
-    'Its steps are resolved and rendered in place, one after the other, each with its own strength, limit and conditions. A revision is held by value, so no macro can hold itself.',
+    'Its steps are resolved and rendered in place, one after the other, each with its own strength, limit and conditions, and with those of this step besides. A revision is held by value, so no macro can hold itself.',
   plays: ({ macro }) => macro,
   resolve: () => ({}),
   render: () => ({ kind: 'none' }),

@@ -1,6 +1,6 @@
 import { plainNumber, shortNumber } from '@/base/format'
 import { type Size, scaleSize } from '@/base/geometry'
-import { memoised } from '@/base/lru-cache'
+import { lruCached, memoised } from '@/base/lru-cache'
 import { byteAt, floatAt, integerAt, numberAt } from '@/base/numbers'
 import { triple } from '@/base/tuples'
 import { srgbToWorking } from '@/colour/hex'
@@ -11,6 +11,7 @@ import { type Asset, keptFileName } from '@/pixels/kept-file'
 import { resamplingKernels, weightTable } from '@/pixels/resampling'
 import { defineOperation } from '../declare/operation'
 import { choice, colour, file, number } from '../declare/settings'
+import { type Around, aroundSetting, boxAround, coverageAround, insetOf } from '../support/around'
 import {
   describeLay,
   isBrightUnder,
@@ -52,11 +53,14 @@ const settings = {
     help: 'Light or dark: white on dark ground, black on bright, chosen for each picture.',
   }),
   colour: colour({ label: 'One colour', default: '#ffffff', help: 'Of the whole mark.', shownWhen: { setting: 'tint', is: ['given'] } }),
+  around: aroundSetting,
 }
 
-function boxOf(sizePercent: number, mark: Size, frame: Size): Size {
+/** The mark's size in a frame; with what is around it, it still fits. */
+function boxOf(sizePercent: number, around: Around, mark: Size, frame: Size): Size {
   const wanted = (Math.min(frame.width, frame.height) * sizePercent) / 100 / mark.width
-  return scaleSize(mark, Math.min(wanted, frame.width / mark.width, frame.height / mark.height))
+  const whole = boxAround(around, mark)
+  return scaleSize(mark, Math.min(wanted, frame.width / whole.width, frame.height / whole.height))
 }
 
 type Image = Extract<Asset, { kind: 'image' }>
@@ -76,8 +80,16 @@ const linearOf = memoised(({ pixels }: Image): Float32Array => {
   return result
 })
 
-/** The mark at a size, by the same filters that pictures are resized with. */
-function resized(image: Image, to: Size): Float32Array {
+/** Sizes that a mark is kept at: pictures of a set come in few, and the bench goes between two. */
+const keptSizes = 6
+const drawnSizes = memoised((_: Image) => new Map<string, Float32Array>())
+
+/** The mark at a size, worked out once for all pictures of that size. Not to be changed. */
+const resized = (image: Image, to: Size): Float32Array =>
+  lruCached(drawnSizes(image), `${to.width} ${to.height}`, keptSizes, () => resizedAnew(image, to))
+
+/** By the same filters that pictures are resized with. */
+function resizedAnew(image: Image, to: Size): Float32Array {
   const source = linearOf(image)
   const kernel = resamplingKernels.mitchell
   const [across, down] = [weightTable(kernel, image.size.width, to.width), weightTable(kernel, image.size.height, to.height)]
@@ -121,16 +133,26 @@ export const stampImage = defineOperation({
   resolve: (s, { size, copy, asset }) => {
     const mark = s.file !== '' && s.opacityPercent > 0 ? asset?.(s.file) : undefined
     const image = mark?.kind === 'image' ? mark : undefined
-    const place = image && stampPlace(s, boxOf(s.sizePercent, image.size, size), size)
-    const picture = place && s.tint === 'ground' ? copy?.() : undefined
+    const bare = image && boxOf(s.sizePercent, s.around, image.size, size)
+    const place = bare && stampPlace(s, boxAround(s.around, bare), size)
+    // A mark in its own colours has a frame that is light or dark.
+    const asksGround = s.tint === 'ground' || (s.tint === 'own' && s.around !== 'nothing')
+    const picture = place && asksGround ? copy?.() : undefined
     const bright = picture !== undefined && place !== undefined && isBrightUnder(picture, place, size, s.repeats)
-    const tint = s.tint === 'own' ? [] : s.tint === 'given' ? [...srgbToWorking(s.colour)] : bright ? [0, 0, 0] : [1, 1, 1]
-    return { file: s.file, ...stampLay(s, place), tint }
+    const byGround = bright ? [0, 0, 0] : [1, 1, 1]
+    const tint = s.tint === 'own' ? [] : s.tint === 'given' ? [...srgbToWorking(s.colour)] : byGround
+    const ink = tint.length > 0 ? tint : byGround
+    return { file: s.file, ...stampLay(s, place), tint, around: s.around, ink, bare: bare ? [bare.width, bare.height] : [] }
   },
-  render: ({ file: value, tint, ...lay }, { size, asset }) => {
+  render: ({ file: value, tint, around, ink, bare, ...lay }, { size, asset }) => {
     const mark = lay.place.length > 0 && lay.opacity > 0 ? asset?.(value) : undefined
     if (mark?.kind !== 'image') return { kind: 'none' }
-    return stampEffect(lay, size, (to) => tinted(resized(mark, to), tint))
+    if (around === 'nothing') return stampEffect(lay, size, (to) => tinted(resized(mark, to), tint))
+    const own = { width: numberAt(bare, 0), height: numberAt(bare, 1) }
+    return stampEffect(lay, size, (to, scale) => {
+      const inner = scaleSize(own, Math.min(scale, to.width / own.width, to.height / own.height))
+      return framed(tinted(resized(mark, inner), tint), inner, { around, ink, box: to })
+    })
   },
   changeInWords: stampChange,
   describe: (s) =>
@@ -139,9 +161,38 @@ export const stampImage = defineOperation({
       : `${keptFileName(s.file)}, ${shortNumber(s.sizePercent, 1)} % of the short edge${describeLay(s)}, opacity ${plainNumber(s.opacityPercent)} %`,
 })
 
+/** A mark in the middle of a larger box, with what is around it. */
+function framed(
+  pixels: Float32Array,
+  size: Size,
+  { around, ink, box }: { readonly around: Around; readonly ink: readonly number[]; readonly box: Size },
+): Float32Array {
+  const result = new Float32Array(box.width * box.height * 4)
+  const inset = insetOf(box, size)
+  for (let row = 0; row < size.height; row++)
+    result.set(pixels.subarray(row * size.width * 4, (row + 1) * size.width * 4), ((inset.y + row) * box.width + inset.x) * 4)
+  const coverage = coverageAround(around, box, size)
+  for (let i = 0; coverage && i < coverage.length; i++) {
+    const over = floatAt(coverage, i)
+    if (over === 0) continue
+    for (const c of [0, 1, 2, 3]) {
+      const value = c === 3 ? 1 : numberAt(ink, c)
+      result[i * 4 + c] = value * over + floatAt(result, i * 4 + c) * (1 - over)
+    }
+  }
+  return result
+}
+
 /** One colour for all of the mark; its shape stays. */
 function tinted(pixels: Float32Array, tint: readonly number[]): Float32Array {
-  if (tint.length === 0) return pixels
-  for (let i = 0; i < pixels.length; i += 4) for (const c of [0, 1, 2]) pixels[i + c] = numberAt(tint, c) * floatAt(pixels, i + 3)
-  return pixels
+  const result = pixels.slice()
+  if (tint.length === 0) return result
+  const [red, green, blue] = [numberAt(tint, 0), numberAt(tint, 1), numberAt(tint, 2)]
+  for (let i = 0; i < result.length; i += 4) {
+    const alpha = floatAt(result, i + 3)
+    result[i] = red * alpha
+    result[i + 1] = green * alpha
+    result[i + 2] = blue * alpha
+  }
+  return result
 }

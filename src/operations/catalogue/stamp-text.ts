@@ -2,13 +2,14 @@ import opentype, { type Font } from 'opentype.js'
 import { plainNumber, shortNumber } from '@/base/format'
 import type { Size } from '@/base/geometry'
 import { memoised } from '@/base/lru-cache'
-import { floatAt } from '@/base/numbers'
+import { floatAt, numberAt } from '@/base/numbers'
 import { srgbToWorking } from '@/colour/hex'
 import { type Vector3, vector3 } from '@/colour/matrix'
 import { fontKey, fonts } from '@/pixels/fonts'
 import type { Asset } from '@/pixels/kept-file'
 import { defineOperation } from '../declare/operation'
-import { choice, colour, number, type SettingsOf, text, toggle } from '../declare/settings'
+import { choice, colour, file, number, type SettingsOf, text, toggle } from '../declare/settings'
+import { type Around, aroundSetting, boxAround, coverageAround, insetOf } from '../support/around'
 import { fillOutlines, type PathCommand } from '../support/outline-fill'
 import {
   describeLay,
@@ -34,6 +35,12 @@ const settings = {
     options: Object.entries(fonts).map(([value, label]) => ({ value, label })),
     default: 'instrument-sans-600',
     help: 'Faces that come with Copper Loop: the same everywhere.',
+    shownWhen: { setting: 'ownFace', is: [''] },
+  }),
+  ownFace: file({
+    label: 'Own face',
+    holds: 'font',
+    help: 'Set in this face instead. It is kept with the macro: the original may move or go.',
   }),
   ...stampPlaceSettings,
   sizePercent: number({
@@ -67,6 +74,7 @@ const settings = {
     help: 'Width of an outline in the opposite tone, of the type’s height.',
   }),
   plate: toggle({ label: 'Plate', default: false, help: 'A ground behind the line, in the opposite tone.' }),
+  around: aroundSetting,
 }
 type TextSettings = SettingsOf<typeof settings>
 
@@ -75,25 +83,30 @@ const parsed = memoised((asset: Extract<Asset, { kind: 'font' }>): Font => opent
 /** Room around the letters, in heights of the type: the outline and the plate lie in it. */
 const paddingShare = 0.35
 /** From the baseline up and down, in heights of the type: room for accents and descenders. */
-const line = { above: 0.95, below: 0.28 } as const
+const above = 0.95
+const below = 0.28
 /** A plate lets some of the picture through. */
 const plateOpacity = 0.55
 /** Directions an outline is spread in. */
 const outlineDirections = 16
 
-function measured(font: Font, words: string, s: TextSettings, frame: Size): { readonly typePx: number; readonly box: Size } {
+function measured(
+  font: Font,
+  words: string,
+  s: TextSettings,
+  frame: Size,
+): { readonly typePx: number; readonly box: Size; readonly bare: Size } {
   const short = Math.min(frame.width, frame.height)
-  const widthAt = (typePx: number): number => font.getAdvanceWidth(words, typePx) + 2 * paddingShare * typePx
+  const lineAt = (typePx: number): Size => ({
+    width: Math.max(1, Math.ceil(font.getAdvanceWidth(words, typePx) + 2 * paddingShare * typePx)),
+    height: Math.max(1, Math.ceil((above + below + 2 * paddingShare) * typePx)),
+  })
+  const widthAt = (typePx: number): number =>
+    s.around === 'nothing' ? font.getAdvanceWidth(words, typePx) + 2 * paddingShare * typePx : boxAround(s.around, lineAt(typePx)).width
   const wanted = (short * s.sizePercent) / 100
   const room = frame.width - (2 * short * s.marginPercent) / 100
   const typePx = Math.max(1, Math.min(wanted, (wanted * room) / widthAt(wanted)))
-  return {
-    typePx,
-    box: {
-      width: Math.max(1, Math.ceil(widthAt(typePx))),
-      height: Math.max(1, Math.ceil((line.above + line.below + 2 * paddingShare) * typePx)),
-    },
-  }
+  return { typePx, box: boxAround(s.around, lineAt(typePx)), bare: lineAt(typePx) }
 }
 
 /** The largest coverage within a distance: letters made fatter. */
@@ -121,13 +134,21 @@ interface Line {
   readonly opposite: Vector3
   readonly outlineShare: number
   readonly plate: boolean
+  readonly around: Around
+  /** Of the line without what is around it, in full-size pixels. */
+  readonly bare: Size
 }
 
 /** Letters over outline over plate: colour times alpha, and alpha. */
-function drawLine(font: Font, size: Size, scale: number, { words, typePx, ink, opposite, outlineShare, plate }: Line): Float32Array {
+function drawLine(font: Font, size: Size, scale: number, drawn: Line): Float32Array {
+  const { words, typePx, ink, opposite, outlineShare, plate, around, bare } = drawn
   const type = typePx * scale
-  const path = font.getPath(words, paddingShare * type, (paddingShare + line.above) * type, type)
+  const line = { width: bare.width * scale, height: bare.height * scale }
+  const inset = around === 'nothing' ? { x: 0, y: 0 } : insetOf(size, line)
+  const path = font.getPath(words, inset.x + paddingShare * type, inset.y + (paddingShare + above) * type, type)
   const letters = fillOutlines(path.commands as readonly PathCommand[], size.width, size.height)
+  const round = coverageAround(around, size, line)
+  if (round) for (let i = 0; i < letters.length; i++) letters[i] = Math.max(floatAt(letters, i), floatAt(round, i))
   const outline = outlineShare > 0 ? spread(letters, size, Math.max(1, outlineShare * type)) : undefined
   const pixels = new Float32Array(size.width * size.height * 4)
   for (let i = 0; i < letters.length; i++) {
@@ -139,6 +160,9 @@ function drawLine(font: Font, size: Size, scale: number, { words, typePx, ink, o
   }
   return pixels
 }
+
+/** What assets call the face that is set in. */
+const faceOf = (font: string, ownFace: string): string => (ownFace === '' ? fontKey(font) : ownFace)
 
 const white: Vector3 = [1, 1, 1]
 const black: Vector3 = [0, 0, 0]
@@ -153,13 +177,25 @@ export const stampText = defineOperation({
   neutral: { opacityPercent: 0 },
   method:
     'Outlines of a shipped face (OpenType), filled by exact area coverage, composited over the picture in linear light (Porter & Duff 1984; multiply and screen: W3C Compositing and Blending).',
-  files: ({ font }) => [fontKey(String(font))],
+  files: ({ font, ownFace }) => (ownFace ? [] : [fontKey(String(font))]),
   resolve: (s, { size, copy, asset, caption }) => {
     const words = caption?.(s.text) ?? ''
-    const face = words !== '' && s.opacityPercent > 0 ? asset?.(fontKey(s.font)) : undefined
+    const face = words !== '' && s.opacityPercent > 0 ? asset?.(faceOf(s.font, s.ownFace)) : undefined
     if (face?.kind !== 'font')
-      return { words, font: s.font, typePx: 0, ink: [...white], opposite: [...black], outline: 0, plate: false, ...stampLay(s, undefined) }
-    const { typePx, box } = measured(parsed(face), words, s, size)
+      return {
+        words,
+        font: s.font,
+        ownFace: s.ownFace,
+        typePx: 0,
+        ink: [...white],
+        opposite: [...black],
+        outline: 0,
+        plate: false,
+        around: s.around,
+        bare: [],
+        ...stampLay(s, undefined),
+      }
+    const { typePx, box, bare } = measured(parsed(face), words, s, size)
     const place = stampPlace(s, box, size)
     const picture = s.tint === 'ground' ? copy?.() : undefined
     const bright = picture !== undefined && isBrightUnder(picture, place, size, s.repeats)
@@ -168,16 +204,19 @@ export const stampText = defineOperation({
     return {
       words,
       font: s.font,
+      ownFace: s.ownFace,
       typePx,
       ink: [...ink],
       opposite: [...(isDark ? white : black)],
       outline: s.outlinePercent / 100,
       plate: s.plate,
+      around: s.around,
+      bare: [bare.width, bare.height],
       ...stampLay(s, place),
     }
   },
-  render: ({ words, font, typePx, ink, opposite, outline, plate, ...lay }, { size, asset }) => {
-    const face = lay.place.length > 0 ? asset?.(fontKey(font)) : undefined
+  render: ({ words, font, ownFace, typePx, ink, opposite, outline, plate, around, bare, ...lay }, { size, asset }) => {
+    const face = lay.place.length > 0 ? asset?.(faceOf(font, ownFace)) : undefined
     if (face?.kind !== 'font') return { kind: 'none' }
     const drawn: Line = {
       words,
@@ -186,6 +225,8 @@ export const stampText = defineOperation({
       opposite: vector3(opposite),
       outlineShare: outline,
       plate,
+      around,
+      bare: { width: numberAt(bare, 0), height: numberAt(bare, 1) },
     }
     return stampEffect(lay, size, (to, scale) => drawLine(parsed(face), to, scale, drawn))
   },

@@ -29,6 +29,31 @@ describe('noise measured on a picture', () => {
     const found = deviationCodes(measureNoise(pieces(sigma, () => 120)), 120 / 255)
     expect(Math.abs(found / (sigma / Math.sqrt(3)) - 1)).toBeLessThan(0.06)
   })
+  it('white noise is known for what it is, also where brightness holds drawing that colour has not', () => {
+    const woven = (x: number, y: number) => 110 + 3 * Math.sin(x / 3) * Math.sin(y / 4)
+    for (const drawn of [() => 120, woven]) {
+      const { deviations, factors } = measureNoise(pieces(9, drawn))
+      const [sigma = 0] = deviations[1]?.[0] ?? []
+      expect(Math.abs(sigma / (9 / 255) - 1)).toBeLessThan(0.03)
+      expect({ deviations, factors }).toEqual(whiteNoise(sigma))
+    }
+  })
+  it.each<[string, (noise: () => number) => () => [number, number, number]]>([
+    ['alike in all channels', (noise) => () => [0, 0, 0].fill(noise()) as [number, number, number]],
+    ['stronger in red', (noise) => () => [2 * noise(), noise(), noise()]],
+  ])('noise %s is not white', (_, of) => {
+    const noise = of(normals(5))
+    const patches = Array.from({ length: 16 }, () => {
+      const planes = new Float32Array(3 * 128 * 128)
+      for (let i = 0; i < 128 * 128; i++) {
+        const [r, g, b] = noise().map((value) => srgbTransfer.decode((120 + 8 * value) / 255)) as [number, number, number]
+        for (const [c, value] of transform(toWorking, [r, g, b]).entries()) planes[c * 128 * 128 + i] = value
+      }
+      return { size: { width: 128, height: 128 }, planes }
+    })
+    const [light, first, second] = measureNoise(patches).deviations.map((levels) => levels[0]?.[4] ?? 0)
+    expect((first ?? 0) / ((light ?? 0) * Math.sqrt(3)) < 0.9 || (first ?? 0) / (second ?? 1) > 1.18).toBe(true)
+  })
   it('drawing is not taken for noise: a gradient with lines leaves the finding within a quarter', () => {
     const drawn = (x: number, y: number) => 60 + x * 0.8 + (y % 32 === 0 ? 40 : 0)
     const found = deviationCodes(measureNoise(pieces(4, drawn)), 0.45)

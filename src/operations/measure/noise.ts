@@ -6,6 +6,7 @@ import type { LinearPicture } from '@/pixels/linear-picture'
 import { brightnessBins, factorNodes, frequencyRings, type NoiseProfile, noiseLevels, ringOf } from '../support/noise-profile'
 import { binOf, blocksAt, eachCoefficient, type Flat, flattest, halved, opponentOf, placesOf, unclipped } from './noise-blocks'
 import { type NoiseShares, noiseShares } from './noise-shares'
+import { whiteDeviation } from './noise-white'
 
 /** White noise of one deviation (0–1) in each encoded channel. */
 export function whiteNoise(sigma: number): NoiseProfile {
@@ -169,7 +170,7 @@ export function measureNoise(patches: readonly LinearPicture[], { iso, believesA
     const scaled = levels.map((rings) => rings.map((value) => value * share))
     return channel === 0 ? plausible(scaled) : scaled
   })
-  return {
+  const found = {
     deviations: limited.map((levels, channel) =>
       levels.map((rings, level) =>
         rings.map((value, ring) => rounded(iso === undefined ? value : Math.min(value, isoLimit(iso, channel, level, ring)))),
@@ -177,6 +178,8 @@ export function measureNoise(patches: readonly LinearPicture[], { iso, believesA
     ),
     factors: factors.map(rounded),
   }
+  const white = believesAll ? undefined : whiteDeviation(found)
+  return white === undefined ? found : whiteNoise(rounded(white))
 }
 
 /** Less than this many codes is no noise whose kind could be told. */

@@ -26,6 +26,8 @@ export interface Shrinking {
   readonly whole: Way
   /** The smallest copy: it costs little, and all that is smooth is decided there. */
   readonly last: Way
+  /** Of what a smaller copy has, only what is smooth there too is taken over. */
+  readonly takesSmooth?: boolean
 }
 
 export interface ShrinkAmounts {
@@ -52,6 +54,9 @@ interface Needed {
   readonly read: Span
 }
 
+/** Half the width of what smooths. */
+export const smoothReach = 1
+
 /** A block's pixels lie at most this far from one another. */
 export const blockReach = blockEdge - 1
 
@@ -74,7 +79,8 @@ function neededOf(wanted: Span, shrinking: Shrinking, level = 0): readonly Neede
   const grid = gridOf(way)
   const margin = marginOf(way)
   const corrected = { from: Math.floor(wanted.from / 2) * 2, to: Math.ceil(wanted.to / 2) * 2 }
-  const half = { from: corrected.from / 2 - 1, to: corrected.to / 2 + 1 }
+  const seen = 1 + (shrinking.takesSmooth ? smoothReach : 0)
+  const half = { from: corrected.from / 2 - seen, to: corrected.to / 2 + seen }
   const below = level + 1 < shrinking.copies ? neededOf(half, shrinking, level + 1) : []
   const [next] = below
   const clean = next ? { from: 2 * half.from, to: 2 * half.to } : corrected

@@ -1,12 +1,16 @@
 import { describe, expect, it } from 'vitest'
 import { srgbTransfer } from '@/colour/transfer'
+import { planRender } from '@/engine/plan'
+import { renderEncoded } from '@/engine/render'
 import { resolveSteps } from '@/engine/resolve'
 import { createSampler } from '@/engine/sampler'
 import { newStep } from '@/macros/step'
+import { defaultSettings, findOperation } from '@/operations'
 import { testAssets, testFiles } from '../../../tests/assets'
 import { testKernels } from '../../../tests/kernels'
 import { greyPicture } from '../../../tests/pictures'
 import { renderOne } from '../../../tests/render'
+import { arounds, boxAround, coverageAround, insetOf } from './around'
 import { stampPlace } from './stamp'
 
 const mark = Object.keys(testFiles).find((value) => value.endsWith('.png')) ?? ''
@@ -174,5 +178,71 @@ describe('how a stamp joins the picture', () => {
       [300, 200],
     ] as const)
       expect(Math.min(...found.map(({ x, y }) => Math.hypot(x - cx, y - cy)))).toBeLessThan(60)
+  })
+})
+
+describe('a face of one’s own', () => {
+  it('sets the line as the same face does that is shipped', async () => {
+    const source = greyPicture(240, 120, () => 60)
+    const face = testAssets.get('font:jetbrains-mono-400')
+    if (!face) throw new Error('The face is missing')
+    const hash = 'c'.repeat(64)
+    const assets = new Map([...testAssets, [hash, face]])
+    const draw = async (settings: Record<string, string | number>) => {
+      const kernels = await testKernels()
+      const resolved = resolveSteps([newStep('stamp-text', 's', { text: 'Marram', sizePercent: 12, ...settings })], source.size, {
+        sampler: createSampler(kernels, source),
+        assets,
+      })
+      return renderEncoded(kernels, planRender(source, resolved, 'full'), { space: 'srgb', channels: 3, dither: false })
+    }
+    const own = await draw({ ownFace: `${hash}/mine.woff` })
+    expect(own).toEqual(await draw({ font: 'jetbrains-mono-400' }))
+    expect(own).not.toEqual(await draw({}))
+    await expect(draw({ ownFace: `${'d'.repeat(64)}/lost.otf` })).rejects.toThrow('lost.otf')
+  })
+})
+
+describe('what is around a mark', () => {
+  const bare = { width: 200, height: 60 }
+  it.each(arounds)('%s leaves the mark as large as it is, and in the middle', (around) => {
+    const box = boxAround(around, bare)
+    const { x, y } = insetOf(box, bare)
+    expect(x >= 0 && y >= 0 && x + bare.width <= box.width && y + bare.height <= box.height).toBe(true)
+    const coverage = coverageAround(around, box, bare)
+    if (!coverage) return expect(around).toBe('nothing')
+    // Nothing of it lies over the mark.
+    let over = 0
+    for (let row = y; row < y + bare.height; row++)
+      for (let column = x; column < x + bare.width; column++) over += coverage[row * box.width + column] ?? 0
+    expect(over).toBeLessThan(0.01)
+  })
+  it('covers the area that geometry says', () => {
+    const stroke = 0.05 * bare.height
+    const sum = (around: (typeof arounds)[number]): number =>
+      coverageAround(around, boxAround(around, bare), bare)?.reduce((a, b) => a + b, 0) ?? 0
+    const frame = boxAround('frame', bare)
+    expect(sum('frame')).toBeCloseTo(2 * stroke * (frame.width + frame.height - 2 * stroke), 1)
+    expect(sum('line')).toBeCloseTo(stroke * bare.width, 1)
+    const { width, height } = boxAround('ring', bare)
+    const ring = (Math.PI / 4) * (width * height - (width - 2 * stroke) * (height - 2 * stroke))
+    expect(Math.abs(sum('ring') / ring - 1)).toBeLessThan(0.002)
+  })
+  it.each([
+    ['stamp-text', { text: 'Marram', sizePercent: 20 }],
+    ['stamp-image', { file: mark, sizePercent: 40, tint: 'given', colour: '#ffffff' }],
+  ] as const)('%s draws more with it, and no less of the mark', async (operation, settings) => {
+    const source = greyPicture(300, 200, () => 40)
+    const lit = async (around: string): Promise<number> => {
+      const { pixels } = await renderOne(source, operation, {
+        ...defaultSettings(findOperation(operation)?.settings ?? {}),
+        ...settings,
+        opacityPercent: 100,
+        around,
+      })
+      return pixels.reduce((sum, code) => sum + code - 40, 0)
+    }
+    const without = await lit('nothing')
+    for (const around of ['frame', 'ring', 'line']) expect(await lit(around)).toBeGreaterThan(without * 1.02)
   })
 })

@@ -10,8 +10,9 @@ import * as store from '@/store/runs'
 import { importFile } from '../bundles'
 import type { Context } from '../context'
 import { keepDropped } from '../dropped'
-import { type FolderListing, listFolder } from '../folders'
+import { type FolderListing, listFolder, listPlaces } from '../folders'
 import { keepBytes, sentAsset } from '../kept-files'
+import { importLoop } from '../loop-files'
 import { loopById } from '../loops'
 import type { ShelfMacro } from '../macros'
 import { sourcePixels, thumbnailFile } from '../pictures'
@@ -41,6 +42,8 @@ const watching = ({ signal, onProgress }: JobWatcher) => ({ signal, onProgress }
 
 export const helperCalls = {
   listFolder: (context: Context, { path }: { path?: string }): Promise<FolderListing> => listFolder(context, path),
+
+  listPlaces: (_: Context, { path }: { path?: string }): Promise<FolderListing> => listPlaces(path),
 
   /** @returns the cached file */
   thumbnail: (context: Context, { path, edge }: { path: string; edge: number }) => thumbnailFile(context, path, edge),
@@ -92,6 +95,9 @@ export const helperCalls = {
 
   importMacro: async (context: Context, { upload, name }: { upload: string; name: string }): Promise<ShelfMacro> =>
     importFile(context, await readFile(upload), name),
+
+  importLoop: async (context: Context, { upload, name }: { upload: string; name: string }): Promise<Loop> =>
+    importLoop(context, await readFile(upload), name),
 
   rootsThere: (context: Context, _: Readonly<Record<never, never>>) => rootsThere(context),
 

@@ -88,6 +88,17 @@ export async function checkPlaces(deliveries: readonly CheckedDelivery[], bytes:
   return Number.isFinite(min) ? min : null
 }
 
+/** Pictures that have fewer pixels than is cut out of them. */
+export function remarkShort(pictures: readonly ForeseenPicture[], add: AddProblem): void {
+  const short = pictures.filter(({ targets }) => targets.some((target) => target.short)).length
+  if (short > 0)
+    add(
+      'pictures',
+      false,
+      `${counted(short, 'picture')} ${short === 1 ? 'has' : 'have'} fewer pixels than a crop asks for and will come out smaller.`,
+    )
+}
+
 const longest = ({ width, height }: { width: number; height: number }): number => Math.max(width, height)
 
 /** Pictures that come out larger than they were: blown up, or bordered. */

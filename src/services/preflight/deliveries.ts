@@ -1,9 +1,9 @@
 import { basename, dirname, join, relative, sep } from 'node:path'
 import { errorSentence, reportOf } from '@/base/errors'
 import { counted } from '@/base/format'
-import { PatternError, parsePattern } from '@/files/names'
+import { type NamePattern, PatternError, parsePattern } from '@/files/names'
 import { isPassedOver } from '@/files/scan'
-import { type Delivery, defaultDelivery, standingNeeds } from '@/jobs/delivery'
+import { type Delivery, deliveryForNeed, folderForNeed } from '@/jobs/delivery'
 import { foldersOf, type Loop } from '@/jobs/loop'
 import { checkCaption } from '@/operations/declare/caption'
 import type { PictureNumber } from '@/store/picture-numbers'
@@ -26,17 +26,26 @@ export function checkDeliveries(context: Context, loop: Loop, add: AddProblem): 
       const folder = context.roots.check(delivery.folder)
       const overlap = overlapWith(context, loop, delivery, folder)
       if (overlap) add('delivery', true, overlap.sentence, { mend: overlap.mend })
+      const pattern = patternOf(loop, delivery, add)
       for (const line of Object.values(delivery.metadata.fields)) checkCaption(line)
-      return [{ delivery, folder, pattern: parsePattern(delivery.namePattern) }]
+      return pattern ? [{ delivery, folder, pattern }] : []
     } catch (error) {
-      const mend =
-        error instanceof PatternError
-          ? { label: 'Name them as the source', change: changed(loop, delivery, { namePattern: '{name}' }) }
-          : undefined
-      add('delivery', true, error instanceof PatternError ? `${error.message}.` : errorSentence(reportOf(error)), { mend })
+      add('delivery', true, error instanceof PatternError ? `${error.message}.` : errorSentence(reportOf(error)))
       return []
     }
   })
+}
+
+/** A delivery's names, or what is wrong with them. */
+function patternOf(loop: Loop, delivery: Delivery, add: AddProblem): NamePattern | undefined {
+  try {
+    return parsePattern(delivery.namePattern)
+  } catch (error) {
+    if (!(error instanceof PatternError)) throw error
+    const mend = { label: 'Name them as the source', change: changed(loop, delivery, { namePattern: '{name}' }) }
+    add('delivery', true, `${error.message}.`, { mend, wrongName: delivery.id })
+    return undefined
+  }
 }
 
 /** One delivery of a loop changed. */
@@ -51,11 +60,9 @@ function besideIntake({ roots }: Context, source: string, name: string): string 
 }
 
 function webSetMend(context: Context, { intake }: Loop): Mend | undefined {
-  const web = standingNeeds.find(({ key }) => key === 'web')
   const folder =
-    intake.folder && context.roots.allows(intake.folder) && besideIntake(context, context.roots.check(intake.folder), 'web-set')
-  if (!web || !folder) return undefined
-  return { label: 'Add a web set', change: { deliveries: [{ ...defaultDelivery('web', folder), name: web.name, ...web.delivery }] } }
+    intake.folder && context.roots.allows(intake.folder) && besideIntake(context, context.roots.check(intake.folder), folderForNeed('web'))
+  return folder ? { label: 'Add a web set', change: { deliveries: [deliveryForNeed('web', 'web', folder)] } } : undefined
 }
 
 /** Delivering into the intake, or around it, would feed results back as sources or mix them with originals. */

@@ -3,8 +3,8 @@ import { basename, dirname, extname, join, relative, sep } from 'node:path'
 import dayjs from 'dayjs'
 import { AppError, type ErrorReport } from '@/base/errors'
 import type { Size } from '@/base/geometry'
-import { finalSize, resolveSteps } from '@/engine/resolve'
-import { countsIn, expandPattern, isMadeSafe, type NameContext, type NamePattern } from '@/files/names'
+import { finalSize, playedOut, resolveSteps } from '@/engine/resolve'
+import { countsIn, expandPattern, isMadeSafe, type NameContext, type NamePattern, valuesOf } from '@/files/names'
 import { isUnder, realOfNearest } from '@/files/roots'
 import { collisionKey } from '@/files/safe-names'
 import type { FoundPicture } from '@/files/scan'
@@ -12,14 +12,15 @@ import type { Delivery } from '@/jobs/delivery'
 import { deliverySteps, stepsFor } from '@/jobs/delivery-steps'
 import { formats } from '@/jobs/encoding'
 import type { Loop } from '@/jobs/loop'
+import { nameChips } from '@/jobs/name-chips'
 import { sidecarPath, sidecarSuffix } from '@/jobs/sidecar'
 import { type TouchUp, touchedSteps } from '@/jobs/touch-up'
 import { unknownOperations } from '@/macros/codec'
 import type { Answers } from '@/macros/open'
 import { completeSteps, type Step } from '@/macros/step'
 import type { PictureFacts } from '@/pixels/picture'
+import type { LastDelivered, ReservedName } from '@/store/delivered'
 import type { PictureNumber } from '@/store/picture-numbers'
-import type { LastDelivered, ReservedName } from '@/store/runs'
 import type { FrozenMacro } from '@/store/schema'
 import { fileExists } from '../files'
 import { type KnownPicture, tellEvery, type Watcher } from './intake'
@@ -45,6 +46,8 @@ export interface ForeseenTarget {
   readonly skip: boolean
   /** What the pattern gives had to be changed, so that every system takes it. */
   readonly madeSafe: boolean
+  /** The picture has fewer pixels than one of its steps cuts out. */
+  readonly short: boolean
   /** SHA-256 of the file that this loop delivered of this picture under this name, and that this one will replace. */
   readonly replaces: string | null
 }
@@ -88,7 +91,11 @@ export interface Foreseen {
   readonly newNumbers: readonly PictureNumber[]
   /** How many pictures keep a number that they had. */
   readonly keptNumbers: number
+  readonly nameValues: NameValues
 }
+
+/** By delivery, what each field of a name is for the first picture that gets one. */
+export type NameValues = Readonly<Record<string, Readonly<Record<string, string>>>>
 
 /** Foresees every picture in order, so that counters and numbered names come out as they will in the run. */
 export async function foresee(ground: NamingGround, known: readonly KnownPicture[], { signal, onProgress }: Watcher): Promise<Foreseen> {
@@ -101,8 +108,10 @@ export async function foresee(ground: NamingGround, known: readonly KnownPicture
     }
     pictures.push(await foreseeOne(picture, facts, naming))
   }
-  return { pictures, ...naming.numbers.outcome }
+  return { pictures, ...naming.numbers.outcome, nameValues: Object.fromEntries(naming.values) }
 }
+
+const fieldsOfNames = nameChips.flatMap(({ field }) => (field.startsWith('{ask') || field === '/' ? [] : [field]))
 
 /** Errors of naming that are one picture's own. */
 const ownErrors: ReadonlySet<string> = new Set(['resultTooLarge', 'deliveryNotOurs', 'deliveryLeadsOut', 'deliveryExists'])
@@ -139,6 +148,7 @@ function remarkFor(targets: readonly ForeseenTarget[], skip: boolean, { frames }
   if (targets.some((target) => target.numbered === 'fileThere')) return 'Numbered: a file of this name is there already'
   if (targets.some((target) => target.numbered === 'sameName')) return 'Numbered: another picture has this name'
   if (targets.some((target) => target.numbered === 'queued')) return 'Numbered: a run in the queue will write a file of this name'
+  if (targets.some((target) => target.short)) return 'Smaller than what is cut out of it: it keeps its own size'
   if (frames) return `Holds ${frames} pictures; the first one is taken`
   return targets.some((target) => target.madeSafe) ? 'Its name is changed so that every system takes it' : null
 }
@@ -192,6 +202,7 @@ const keyOf = (scope: string, sourcePath: string): string => `${scope}\0${source
 /** Gives out names in the order of the run; remembers what it gave. */
 class Naming {
   readonly numbers: Numbers
+  readonly values = new Map<string, Readonly<Record<string, string>>>()
   private readonly taken = new Set<string>()
   private readonly reserved: ReadonlyMap<string, ReservedName>
   private readonly sound = new Map<string, boolean>()
@@ -226,7 +237,9 @@ class Naming {
       })
       const size = finalSize(steps, facts.size)
       const context = { ...this.context(picture, facts, checked.delivery, size), index, indexInFolder }
-      targets.push(await this.target(checked, picture, context))
+      if (!this.values.has(checked.delivery.id)) this.values.set(checked.delivery.id, valuesOf(fieldsOfNames, context))
+      const short = playedOut(steps).some(({ constants }) => constants.short === true)
+      targets.push({ ...(await this.target(checked, picture, context)), short })
     }
     return targets
   }
@@ -258,7 +271,7 @@ class Naming {
     { delivery, folder, pattern }: CheckedDelivery,
     picture: FoundPicture,
     context: NameContext,
-  ): Promise<ForeseenTarget> {
+  ): Promise<Omit<ForeseenTarget, 'short'>> {
     const below = delivery.mirrorFolders ? dirname(picture.relativePath) : '.'
     const { extension } = formats[delivery.format]
     const beside = delivery.sidecar ? Buffer.byteLength(sidecarSuffix) : 0

@@ -31,7 +31,7 @@ export function setStepsOf({ db }: Pick<Context, 'db'>, loop: Loop, macros: read
 
 /** A loop's macros as they are on the shelf. */
 export function macrosOf({ db }: Pick<Context, 'db'>, loop: Loop, add: AddProblem): FrozenMacro[] {
-  if (loop.macros.length === 0) add('macros', true, 'Choose a macro to put the pictures through.', { toFillIn: true })
+  if (loop.macros.length === 0) add('macros', false, 'No macro: pictures only get another size, format and name.')
   return loop.macros.flatMap(({ macroId, revision }) => {
     const macro = macroStore.findMacro(db, macroId, revision)
     if (!macro) {

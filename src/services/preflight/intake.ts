@@ -33,7 +33,7 @@ export interface KnownPicture {
 }
 
 /** The pictures that a loop takes, in their order, and what else lies there. Why there are none is a problem of its own. */
-export async function findPictures(context: Context, { intake }: Loop, add: AddProblem, watcher: Watcher): Promise<Scanned> {
+export async function findPictures(context: Context, { intake, start }: Loop, add: AddProblem, watcher: Watcher): Promise<Scanned> {
   const folders = foldersOf(intake)
   const nothing: Scanned = { found: [], leftOut: nothingLeftOut }
   if (folders.length === 0) {
@@ -60,7 +60,11 @@ export async function findPictures(context: Context, { intake }: Loop, add: AddP
   for (const sentence of leftOutSentences(leftOut)) add('intake', false, sentence)
   const all = [...found.values()]
   const wanted = await inOrder(context, await meant(context, all, intake.only, watcher), intake.order, watcher)
-  if (all.length === 0) {
+  const isArmed = start.when !== 'byHand'
+  if (all.length === 0 && isArmed) {
+    const where = folders.join(', ')
+    add('intake', true, `There are no pictures in ${where} yet. It starts by itself once some come.`, { nothingToDo: true, toFillIn: true })
+  } else if (all.length === 0) {
     const mend = intake.subfolders ? undefined : { label: 'Look in subfolders too', change: { intake: { ...intake, subfolders: true } } }
     const where = `${folders.join(', ')}${intake.subfolders ? ' or its subfolders' : ''}`
     add('intake', true, `There are no pictures in ${where}.`, { mend, nothingToDo: true })

@@ -3,14 +3,14 @@ import { basename, dirname } from 'node:path'
 import { AppError, reasonOf } from '@/base/errors'
 import { counted } from '@/base/format'
 import type { Size } from '@/base/geometry'
-import { askedBy } from '@/files/names'
 import { type LeftOut, nothingLeftOut } from '@/jobs/left-out'
 import type { Loop } from '@/jobs/loop'
 import { lostSteps, type StepAddress } from '@/jobs/touch-up'
 import { type Condition, describeCondition, holds } from '@/macros/condition'
-import { type Answers, answerSteps, type Question, questionsOf } from '@/macros/open'
+import { type Answers, answerSteps, type Question } from '@/macros/open'
 import { innerSteps, type Step } from '@/macros/step'
 import type { PictureFacts } from '@/pixels/picture'
+import { lastDelivered, reservedNames } from '@/store/delivered'
 import { findMacro, listRevisions } from '@/store/macros'
 import { numbersOf, type PictureNumber } from '@/store/picture-numbers'
 import * as store from '@/store/runs'
@@ -18,12 +18,13 @@ import type { FrozenMacro } from '@/store/schema'
 import type { Context } from '../context'
 import { measureSet, remarkSet } from '../measure-set'
 import { type MatchedTouchUps, matchTouchUps } from '../touch-ups'
-import { checkIdleMacros, checkKeptFiles, checkPlaces, estimateBytes, remarkEnlarged, remarkShapes } from './checks'
+import { checkIdleMacros, checkKeptFiles, checkPlaces, estimateBytes, remarkEnlarged, remarkShapes, remarkShort } from './checks'
 import { checkDeliveries, remarkNames, remarkNumbers } from './deliveries'
-import { type ForeseenPicture, foresee } from './foresee'
+import { type ForeseenPicture, foresee, type NameValues } from './foresee'
 import { frozenMacros } from './frozen-macros'
 import { factsOf, findPictures, handedIn, type KnownPicture, type Watcher } from './intake'
 import type { AddProblem, Mend, Problem } from './problems'
+import { questionsFor } from './questions'
 
 /** How many pictures a step's conditions mean. */
 export interface Catch {
@@ -54,6 +55,7 @@ export interface Preflight {
   }
   readonly catches: readonly Catch[]
   readonly leftOut: LeftOut
+  readonly nameValues: NameValues
   readonly macros: readonly FrozenMacro[]
   /** The number that the run will get, if no other comes between. */
   readonly runNumber: number
@@ -96,13 +98,14 @@ export async function preflight(
     ...{ loop, macros, deliveries, runNumber, answers },
     numbers: numbersOf(context.db, loop.id, loop.numberSet),
     touchUps: touched.byPath,
-    reserved: store.reservedNames(context.db),
-    lastDelivered: (path: string) => store.lastDelivered(context.db, loop.id, path),
+    reserved: reservedNames(context.db),
+    lastDelivered: (path: string) => lastDelivered(context.db, loop.id, path),
   }
-  const { pictures, newNumbers, keptNumbers } = await foresee(ground, known, watcher)
+  const { pictures, newNumbers, keptNumbers, nameValues } = await foresee(ground, known, watcher)
   remarkNames(loop, pictures, add)
   remarkNumbers(loop, { newNumbers, keptNumbers }, add)
   remarkEnlarged(pictures, add)
+  remarkShort(pictures, add)
   remarkShapes(loop, pictures, macros, add)
   checkIdleMacros(loop, macros, add)
   await checkKeptFiles(context, macros, add)
@@ -119,25 +122,8 @@ export async function preflight(
     freeBytes,
     ...kindsAndSizes(known),
   }
-  return { problems, pictures, totals, macros, questions, catches: catchesOf(macros, known), leftOut, runNumber, newNumbers }
+  return { problems, pictures, totals, macros, questions, catches: catchesOf(macros, known), leftOut, nameValues, runNumber, newNumbers }
 }
-
-/** What a loop asks before a run: its macros, and its name patterns; each question once. */
-function questionsFor(loop: Loop, macros: readonly FrozenMacro[]): Question[] {
-  const asked = [...questionsOf(macros.flatMap(({ steps }) => steps)), ...namesAsk(loop)]
-  return asked.filter(({ question }, i) => asked.findIndex((other) => other.question === question) === i)
-}
-
-/** The same without checking anything else. */
-export const questionsOfLoop = (context: Context, loop: Loop): Question[] =>
-  questionsFor(
-    loop,
-    frozenMacros(context, loop, () => undefined),
-  )
-
-/** What the name patterns ask. */
-const namesAsk = ({ deliveries }: Loop): Question[] =>
-  deliveries.flatMap(({ namePattern }) => askedBy(namePattern)).map((question) => ({ question, operation: '', setting: '', default: '' }))
 
 const readable = (known: readonly KnownPicture[]): { facts: PictureFacts; name: string }[] =>
   known.flatMap(({ picture, facts }) => (facts instanceof AppError ? [] : { facts, name: basename(picture.path) }))

@@ -28,11 +28,13 @@ export interface Problem {
   readonly nothingToDo?: true
   /** Nothing is wrong, it is only not filled in yet. */
   readonly toFillIn?: true
+  /** The delivery whose name pattern can't be read, by id. */
+  readonly wrongName?: string
 }
 
 export type AddProblem = (
   area: ProblemArea,
   blocks: boolean,
   sentence: string,
-  more?: Pick<Problem, 'mend' | 'remedy' | 'nothingToDo' | 'toFillIn'>,
+  more?: Pick<Problem, 'mend' | 'remedy' | 'nothingToDo' | 'toFillIn' | 'wrongName'>,
 ) => void

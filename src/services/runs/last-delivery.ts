@@ -1,4 +1,4 @@
-import * as store from '@/store/runs'
+import * as store from '@/store/delivered'
 import { type Context, triesFolder } from '../context'
 
 /** How a loop delivered its sources last, by path; tries do not count. */

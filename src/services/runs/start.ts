@@ -5,6 +5,7 @@ import { completeDelivery, type Delivery } from '@/jobs/delivery'
 import type { Loop } from '@/jobs/loop'
 import { isSameWork, type TouchUp, untouched } from '@/jobs/touch-up'
 import { completeSteps } from '@/macros/step'
+import { deliveriesOf } from '@/store/delivered'
 import * as store from '@/store/runs'
 import type { FrozenMacro } from '@/store/schema'
 import { type Context, triesFolder } from '../context'
@@ -108,7 +109,7 @@ function stillDelivered(context: Context, loop: Loop, check: Preflight): (pictur
   noteMissingMakings(context, loop)
   const making = makingOf(check.macros, resolvedDeliveries(context, loop))
   return async (picture) => {
-    for (const delivered of store.deliveriesOf(context.db, loop.id, picture.sourcePath, making)) {
+    for (const delivered of deliveriesOf(context.db, loop.id, picture.sourcePath, making)) {
       if (!isSame(delivered, picture) || !hasSameWork(delivered, picture)) continue
       const sizes = await Promise.all(delivered.results.map(async ({ path }) => (await stat(path).catch(() => undefined))?.size))
       if (delivered.results.every(({ sizeBytes }, i) => sizes[i] === sizeBytes)) return true
@@ -121,9 +122,9 @@ function stillDelivered(context: Context, loop: Loop, check: Preflight): (pictur
 function wasDelivered({ db, dataFolder }: Context, loop: Loop): (picture: ForeseenPicture) => boolean {
   const tries = triesFolder(dataFolder)
   return (picture) =>
-    store
-      .deliveriesOf(db, loop.id, picture.sourcePath)
-      .some((delivered) => isSame(delivered, picture) && !delivered.results.some(({ path }) => path.startsWith(tries)))
+    deliveriesOf(db, loop.id, picture.sourcePath).some(
+      (delivered) => isSame(delivered, picture) && !delivered.results.some(({ path }) => path.startsWith(tries)),
+    )
 }
 
 const resolvedDeliveries = (context: Context, loop: Loop): Delivery[] =>
@@ -211,6 +212,7 @@ async function putInLine(
     ...{ id, loopId: loop.id, loopName: loop.name, macros: check.macros, deliveries, startAt: startAt ?? null, isFirst },
     making: makingOf(check.macros, deliveries),
     leftOut: check.leftOut,
+    isTry,
     damaged: loop.intake.damaged,
     number: check.runNumber,
     // A try shows what a run would make of a few pictures; it takes no numbers.

@@ -2,8 +2,9 @@ import { AppError, errorSentence } from '@/base/errors'
 import { lruCached } from '@/base/lru-cache'
 import { leftOutSentences } from '@/jobs/left-out'
 import { paceOf, secondsLeft } from '@/jobs/pace'
-import { isOver, type RunTotals, runsAPage } from '@/jobs/run'
+import { isOver, type Originals, type RunTotals, runsAPage } from '@/jobs/run'
 import { completeSteps, type Step } from '@/macros/step'
+import { someResults } from '@/store/delivered'
 import { openPixels, recentlyFinished } from '@/store/pace'
 import * as store from '@/store/runs'
 import type { Context } from '../context'
@@ -20,6 +21,11 @@ export interface RunSummary {
   readonly macros: readonly { readonly name: string; readonly revision: number }[]
   readonly folders: readonly string[]
   readonly totals: RunTotals
+  readonly originals: Originals
+  /** It only shows what a loop would make of a few pictures. */
+  readonly isTry: boolean
+  /** A few of its delivered files, by the number of their result. */
+  readonly shown: readonly number[]
   readonly createdAt: number
   /** Its place in the queue, counted from 1; null once it is over. */
   readonly turn: number | null
@@ -108,6 +114,9 @@ function summarise({ db }: Context, run: store.StoredRun, queue: readonly store.
   return {
     ...{ id, number, loopId, loopName, state, createdAt, startedAt, finishedAt, deliveredBytes },
     totals: { waiting, working, done, failed, skipped },
+    originals: { compared: run.compared, changed: run.changed },
+    isTry: run.isTry,
+    shown: done > 0 ? someResults(db, id, shownPictures) : [],
     turn: isOver(state) ? null : queue.findIndex((queued) => queued.id === id) + 1,
     startAt: state === 'waiting' ? startAt : null,
     reason: run.reason && errorSentence(run.reason),
@@ -117,6 +126,9 @@ function summarise({ db }: Context, run: store.StoredRun, queue: readonly store.
     secondsLeft: pace && open > 0 ? secondsLeft(pace, pixelsLeft(db, run.id, open)) : null,
   }
 }
+
+/** Enough to know a run again by. */
+const shownPictures = 4
 
 /** Pace over this many of the newest pictures: long enough to be steady, short enough to follow a change. */
 const paceWindow = 20

@@ -32,10 +32,13 @@ export const keys = {
   lastRuns: ['runs', 'last'] as const,
   run: (id: string) => ['run', id] as const,
   folder: (path: string | undefined) => ['folder', path ?? ''] as const,
+  place: (path: string | undefined) => ['place', path ?? ''] as const,
 }
 
 export const useStatus = () => useQuery({ queryKey: keys.status, queryFn: () => call(routes.status, {}) })
-export const useMacros = () => useQuery({ queryKey: keys.macros, queryFn: () => call(routes.macros, {}) })
+/** The shelf; `isLookedAt`: asked for anew, since others (the command line, another window) may have put something there. */
+export const useMacros = (isLookedAt = false) =>
+  useQuery({ queryKey: keys.macros, queryFn: () => call(routes.macros, {}), refetchOnMount: isLookedAt ? 'always' : true })
 export const useMacro = (id: string) => useQuery({ queryKey: keys.macro(id), queryFn: () => call(routes.macro, { asked: { id } }) })
 export const useRevisions = (id: string) =>
   useQuery({ queryKey: keys.revisions(id), queryFn: () => call(routes.revisions, { asked: { id } }) })
@@ -66,8 +69,13 @@ export const useOlderRuns = (before: number | null) =>
 /** The last run of each loop, by loop. */
 export const useLastRuns = () => useQuery({ queryKey: keys.lastRuns, queryFn: () => call(routes.lastRuns, {}) })
 export const useRun = (id: string) => useQuery({ queryKey: keys.run(id), queryFn: () => call(routes.run, { asked: { id } }) })
-export const useFolder = (path: string | undefined, enabled = true) =>
-  useQuery({ queryKey: keys.folder(path), queryFn: () => call(routes.folder, { asked: { path } }), enabled })
+/** What lies in a folder that may be used; or, `anywhere`, in one of this machine that may be named as such. */
+export const useFolder = (path: string | undefined, enabled = true, anywhere = false) =>
+  useQuery({
+    queryKey: anywhere ? keys.place(path) : keys.folder(path),
+    queryFn: () => call(anywhere ? routes.places : routes.folder, { asked: { path } }),
+    enabled,
+  })
 
 /** What would happen to a loop as it stands on the page, and how far the look is. Asked again whenever something of it changes that matters. */
 export function usePreflight(loop: Loop): { check: PreflightView | undefined; isFetching: boolean; progress: IntakeProgress | undefined } {
@@ -138,6 +146,13 @@ export const saveLoopWhileLeaving = (loop: Loop): void =>
 /** What of a run's macros was frozen when it was made. */
 export const stepsOfRun = (id: string) => call(routes.runSteps, { asked: { id } })
 export const useBinLoop = () => useChange((id: string) => call(routes.binLoop, { asked: { id } }), [keys.loops, keys.macros])
+export const useRestoreLoop = () => useChange((id: string) => call(routes.restoreLoop, { asked: { id } }), [keys.loops, keys.macros])
+/** A loop's file, as it was chosen. */
+export const useImportLoop = () =>
+  useChange((file: File) => call(routes.importLoop, { asked: { name: file.name } }, { file }), [keys.loops, keys.macros])
+export const useLoopOfRun = () => useChange((id: string) => call(routes.loopOfRun, { asked: { id } }), [keys.loops, keys.macros])
+/** What a loop asks before a run, as it stands now. */
+export const questionsOfLoop = (id: string) => call(routes.loopQuestions, { asked: { id } })
 export const useDropLostSteps = () => useChange((id: string) => call(routes.dropLostSteps, { asked: { id } }), [keys.preflight])
 export const useMeasureSetAnew = () =>
   useChange((id: string) => call(routes.measureSetAnew, { asked: { id } }), [keys.preflight, ['proof']])

@@ -1,9 +1,9 @@
 import { counted } from '@/base/format'
 import { readMacroFile, writeMacroFile } from '@/macros/codec'
 import type { WireStep } from '@/macros/history'
-import { insertSteps, nestSteps } from '@/macros/recorder'
+import { editStep, insertSteps, nestSteps, removeSteps } from '@/macros/recorder'
 import { readyStep, type Step } from '@/macros/step'
-import { playing } from '@/operations'
+import { findOperation, playing } from '@/operations'
 import { recordingName, useBench } from './store'
 
 /*
@@ -38,6 +38,31 @@ export function duplicatePicked(): undefined {
   const steps = pickedSteps(bench)
   const last = bench.history.document.steps.findLastIndex((step) => steps.includes(step))
   insert(steps.map(plain), last + 1)
+}
+
+/** Takes the picked beads off; the next one that stays is selected, or the last. */
+export function removePicked(): undefined {
+  const bench = useBench.getState()
+  const ids = new Set(pickedSteps(bench).map(({ id }) => id))
+  const { steps } = bench.history.document
+  const last = steps.findLastIndex(({ id }) => ids.has(id))
+  const staying = (step: WireStep): boolean => !ids.has(step.id)
+  const neighbour = steps.slice(last + 1).find(staying) ?? steps.slice(0, Math.max(0, last)).findLast(staying)
+  bench.commit(removeSteps(bench.history.document, ids))
+  bench.set({ selectedId: neighbour?.id ?? null, picked: new Set() })
+}
+
+/** All settings of the selected step as they are when it is new; what it plays, stamps or compares with stays. */
+export function takeDefaults(): undefined {
+  const { history, selectedId, commit } = useBench.getState()
+  const step = history.document.steps.find(({ id }) => id === selectedId)
+  const operation = step && findOperation(step.operation)
+  if (!operation) return
+  const settings = Object.entries(operation.settings).map(([key, setting]) => {
+    const isPicked = setting.kind === 'file' || setting.kind === 'macro'
+    return [key, isPicked ? (step.settings[key] ?? setting.default) : setting.default] as const
+  })
+  commit(editStep(history.document, step.id, { settings: Object.fromEntries(settings) }))
 }
 
 const copiedKey = 'copper-loop-copied-steps'

@@ -2,9 +2,9 @@
 
 import { App } from 'antd'
 import { type ReactNode, useCallback, useEffect, useMemo, useRef } from 'react'
-import { editStep, moveStep, removeStep } from '@/macros/recorder'
+import { editStep, moveStep } from '@/macros/recorder'
 import { useShortcuts } from '../shell/shortcuts'
-import { copiedText, copyPicked, duplicatePicked, pasteText } from './bead-actions'
+import { copiedText, copyPicked, duplicatePicked, pasteText, removePicked } from './bead-actions'
 import styles from './bench.module.css'
 import { Desk } from './desk'
 import { Guide } from './guide'
@@ -12,7 +12,7 @@ import { PictureBar } from './keep-for-picture'
 import { dropFiles } from './lay-samples'
 import { openStrip } from './open-strip'
 import { PainterContext } from './painter-context'
-import { RecordBar, toggleRecording } from './record'
+import { RecordBar } from './record'
 import { Samples } from './samples'
 import { stageScope } from './scope'
 import { Stage } from './stage'
@@ -20,6 +20,7 @@ import { zoomed } from './stage-strip'
 import { shownSteps, useBench, useBenchParts } from './store'
 import { useBenchSync } from './sync'
 import { narrower, TestStrip, wider } from './test-strip'
+import { useToggleRecording } from './use-recording'
 import { useSize } from './use-size'
 import { useStagePictures } from './use-stage-pictures'
 import { Wire } from './wire'
@@ -116,6 +117,7 @@ function useCancelledPulls(): void {
 function useBenchShortcuts(): void {
   const bench = useBenchParts('history', 'selectedId', 'strip', 'compare', 'showsClipped', 'view', 'undo', 'redo', 'commit', 'set')
   const { history, selectedId, commit, set } = bench
+  const toggleRecording = useToggleRecording()
   const { document } = history
   const index = document.steps.findIndex((step) => step.id === selectedId)
   const selected = document.steps[index]
@@ -131,7 +133,7 @@ function useBenchShortcuts(): void {
       beadEarlier: () => selected && commit(moveStep(document, selected.id, index - 1)),
       beadLater: () => selected && commit(moveStep(document, selected.id, index + 1)),
       switchBead: () => selected && commit(editStep(document, selected.id, { enabled: !selected.enabled })),
-      removeBead: () => selected && commit(removeStep(document, selected.id)),
+      removeBead: removePicked,
       duplicateBead: duplicatePicked,
       testStrip: openStrip,
       putDown: () => set({ tool: null, strip: null }),

@@ -4,12 +4,12 @@ import type { Vector3 } from '@/colour/matrix'
 import { newLimit } from '@/macros/limit'
 import { newStep, type Step } from '@/macros/step'
 import { findOperation, number, type Settings, type ToolKind } from '@/operations'
-import { findCommands } from '../shell/command-search'
-import { copiedText, duplicatePicked, nestPicked, pasteText } from './bead-actions'
+import { copiedText, duplicatePicked, nestPicked, pasteText, removePicked } from './bead-actions'
 import { dragCorner } from './handles/corner-layer'
 import { dragLinear, dragRadial } from './handles/gradient-handles'
 import { mappingOf } from './handles/mapping'
 import { angleToLevel, patchAt } from './handles/pick-layer'
+import { nameOfSteps } from './name-of-steps'
 import { stageScope } from './scope'
 import { useBench } from './store'
 import { stripValues } from './strip-values'
@@ -179,6 +179,20 @@ describe('beads as text', () => {
     expect(pasteText('{"format": 1}')).toMatch(/can't be used/)
     expect(values()).toEqual([0, 1, 2])
   })
+  it('go off together, the next one that stays is selected, and one undo brings them back', () => {
+    removePicked()
+    expect(values()).toEqual([1])
+    expect(useBench.getState().selectedId).toBe('b')
+    removePicked()
+    expect(values()).toEqual([])
+    expect(useBench.getState().selectedId).toBeNull()
+    useBench.getState().undo()
+    useBench.getState().undo()
+    expect(values()).toEqual([0, 1, 2])
+    useBench.getState().set({ selectedId: 'c', picked: new Set() })
+    removePicked()
+    expect(useBench.getState().selectedId).toBe('b')
+  })
   it('duplicates stand behind the last one', () => {
     duplicatePicked()
     expect(values()).toEqual([0, 1, 2, 0, 2])
@@ -195,16 +209,15 @@ describe('beads as text', () => {
   })
 })
 
-describe('find and do', () => {
-  const commands = [
-    { name: 'Add Curve', about: 'Bend tones' },
-    { name: 'Tone set', about: 'Macro' },
-    { name: 'Bench', about: 'Go there' },
-  ]
-  it('finds by every word, names first', () => {
-    expect(findCommands(commands, 'tone').map(({ name }) => name)).toEqual(['Tone set', 'Add Curve'])
-    expect(findCommands(commands, 'bend curve').map(({ name }) => name)).toEqual(['Add Curve'])
-    expect(findCommands(commands, 'nothing')).toEqual([])
-    expect(findCommands(commands, ' ')).toHaveLength(3)
+describe('what a job is called', () => {
+  const named = (...ids: string[]): string => nameOfSteps(ids.map((id, i) => newStep(id, String(i))))
+  it.each([
+    ['Resized', named()],
+    ['Crop', named('crop')],
+    ['Crop and Resize', named('crop', 'resize')],
+    ['Crop, Resize and 2 more', named('crop', 'resize', 'curve', 'levels')],
+  ])('%s, after its steps', (name, made) => expect(made).toBe(name))
+  it('says nothing of steps that are off', () => {
+    expect(nameOfSteps([{ ...newStep('crop', 'a'), enabled: false }, newStep('curve', 'b')])).toBe('Curve')
   })
 })

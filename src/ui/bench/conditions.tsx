@@ -5,7 +5,17 @@ import { Button, DatePicker, InputNumber, Select } from 'antd'
 import dayjs from 'dayjs'
 import type { ReactNode } from 'react'
 import { keysOf } from '@/base/schema'
-import { type Condition, type ConditionKind, conditionKinds, pictureFormats } from '@/macros/condition'
+import {
+  type Condition,
+  type ConditionKind,
+  conditionKinds,
+  conditionLike,
+  joinPatterns,
+  patternFor,
+  pictureFormats,
+  type Subject,
+  splitPatterns,
+} from '@/macros/condition'
 import { LateText } from '../controls/late-text'
 import styles from './desk.module.css'
 
@@ -18,9 +28,14 @@ interface Props {
   label?: string
   /** What stands in the list while there are none. */
   none?: string
+  /** The picture that a new condition is to hold for. */
+  subject?: Subject | undefined
+  /** Names to pick from. */
+  names?: readonly string[]
 }
 
-export function Conditions({ value, onChange, label = 'Only for some pictures', none = 'For all pictures. Only for …' }: Props): ReactNode {
+export function Conditions(props: Props): ReactNode {
+  const { value, onChange, label = 'Only for some pictures', none = 'For all pictures. Only for …', subject, names = [] } = props
   return (
     <div className={styles.conditions}>
       <Select
@@ -30,13 +45,26 @@ export function Conditions({ value, onChange, label = 'Only for some pictures', 
         placeholder={value.length === 0 ? none : 'and only for …'}
         options={kindOptions}
         value={null}
-        onSelect={(kind: ConditionKind | null) => kind && onChange([...value, conditionKinds[kind].start])}
+        onSelect={(kind: ConditionKind | null) =>
+          kind && onChange([...value, subject ? conditionLike(kind, subject) : conditionKinds[kind].start])
+        }
       />
       {value.map((condition, index) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: conditions have no identity of their own
-        <div key={index} className={styles.condition}>
+        <div key={index} className={styles.condition} data-kind={condition.kind}>
           <span>{conditionKinds[condition.kind].label}</span>
-          <ConditionFields condition={condition} onChange={(next) => onChange(value.map((other, i) => (i === index ? next : other)))} />
+          <Button
+            size="small"
+            type={condition.not ? 'primary' : 'default'}
+            ghost={condition.not}
+            aria-pressed={condition.not ?? false}
+            aria-label="Not"
+            title="Turn it round: all but these"
+            onClick={() => onChange(value.with(index, turnedRound(condition)))}
+          >
+            not
+          </Button>
+          <ConditionFields condition={condition} names={names} onChange={(next) => onChange(value.with(index, next))} />
           <Button
             type="text"
             size="small"
@@ -50,9 +78,19 @@ export function Conditions({ value, onChange, label = 'Only for some pictures', 
   )
 }
 
+function turnedRound({ not, ...condition }: Condition): Condition {
+  return not ? condition : { ...condition, not: true }
+}
+
 const listed = (values: readonly string[], label = (value: string) => value) => values.map((value) => ({ value, label: label(value) }))
 
-function ConditionFields({ condition, onChange }: { condition: Condition; onChange(condition: Condition): void }): ReactNode {
+interface FieldsProps {
+  condition: Condition
+  names: readonly string[]
+  onChange(condition: Condition): void
+}
+
+function ConditionFields({ condition, names, onChange }: FieldsProps): ReactNode {
   switch (condition.kind) {
     case 'orientation':
       return (
@@ -109,7 +147,18 @@ function ConditionFields({ condition, onChange }: { condition: Condition; onChan
         </>
       )
     case 'name':
-      return <LateText label="Name, * for anything" value={condition.like} onChange={(like) => onChange({ ...condition, like })} />
+      return (
+        <Select
+          mode="tags"
+          size="small"
+          aria-label="Names, with commas between; * for anything"
+          tokenSeparators={[',', ';']}
+          maxTagTextLength={24}
+          options={listed([...new Set(names.map(patternFor))])}
+          value={splitPatterns(condition.like)}
+          onChange={(patterns: string[]) => onChange({ ...condition, like: joinPatterns(patterns) })}
+        />
+      )
     case 'keyword':
       return <LateText label="Keyword" value={condition.has} onChange={(has) => onChange({ ...condition, has })} />
     case 'camera':

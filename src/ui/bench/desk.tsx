@@ -1,13 +1,18 @@
 'use client'
 
 import { Select } from 'antd'
-import { memo, type ReactNode, useCallback, useState } from 'react'
+import { memo, type ReactNode, useCallback, useMemo, useState } from 'react'
+import { fileNameOf } from '@/base/paths'
 import type { WireStep } from '@/macros/history'
 import type { Limit } from '@/macros/limit'
+import { keepSteps } from '@/macros/recorder'
 import { type CurvePoints, findOperation, isPoints, type Settings, type SettingValue } from '@/operations'
 import { CurveHandles, curveHeight } from '../controls/curve-handles'
 import { Histogram } from '../controls/histogram'
+import { ColourPickingContext } from '../controls/kinds'
 import { SettingsForm } from '../controls/settings-form'
+import { TextButton } from '../controls/text-button'
+import { PictureInHand } from '../controls/text-control'
 import { CropRatios } from './crop-ratios'
 import styles from './desk.module.css'
 import { groupOf, HueRing } from './hue-ring'
@@ -27,13 +32,24 @@ const noLimits: readonly Limit[] = []
 
 /** The selected step: the histogram it works on, its settings, on or off, strength. */
 export function Desk({ shown }: { shown: RenderedView | null }): ReactNode {
-  const { history, selectedId, pageDraft: draft } = useBenchParts('history', 'selectedId', 'pageDraft')
+  const { history, selectedId, pageDraft: draft, sample } = useBenchParts('history', 'selectedId', 'pageDraft', 'sample')
+  const inHand = useMemo(() => (sample?.facts ? { name: fileNameOf(sample.path), facts: sample.facts } : undefined), [sample])
+  const { tool, set } = useBenchParts('tool', 'set')
+  const picking = tool?.kind === 'colour' ? tool.setting : null
+  const colours = useMemo(
+    () => ({ picking, pick: (setting: string | null) => set({ tool: setting === null ? null : { kind: 'colour', setting } }) }),
+    [picking, set],
+  )
   const stored = history.document.steps.find((step) => step.id === selectedId)
   const step = stored && (draft?.stepId === stored.id ? { ...stored, ...draft.edit } : stored)
   return (
     // A new step begins at the top of the desk.
     <aside key={step?.id} className={styles.desk} aria-label="Desk">
-      {step && stored ? <StepDesk key={step.id} step={step} stored={stored} shown={shown} /> : <EmptyDesk shown={shown} />}
+      <PictureInHand value={inHand}>
+        <ColourPickingContext value={colours}>
+          {step && stored ? <StepDesk key={step.id} step={step} stored={stored} shown={shown} /> : <EmptyDesk shown={shown} />}
+        </ColourPickingContext>
+      </PictureInHand>
     </aside>
   )
 }
@@ -44,6 +60,18 @@ function EmptyDesk({ shown }: { shown: RenderedView | null }): ReactNode {
       <Histogram counts={shown?.histogram?.after ?? null} />
       <p className={styles.purpose}>Nothing on the wire yet. Press Record, then add a step: its settings appear here.</p>
     </>
+  )
+}
+
+/** What a hollow bead means, where it is looked at. */
+function NotRecorded({ id }: { id: string }): ReactNode {
+  const { history, picture, commit } = useBenchParts('history', 'picture', 'commit')
+  if (picture) return null
+  return (
+    <p className={styles.purpose}>
+      Made while not recording: a macro leaves it out.{' '}
+      <TextButton onClick={() => commit(keepSteps(history.document, new Set([id])))}>Record it too</TextButton>
+    </p>
   )
 }
 
@@ -76,14 +104,15 @@ function StepDesk({ step, stored, shown }: StepProps): ReactNode {
   const bandGroup = group === 'All' ? 'Red' : group
   const channel = group.toLowerCase()
   const curve = operation?.settings[channel]?.kind === 'points' ? pointsOf(step.settings[channel]) : undefined
-  // What moves pixels, or plays other steps, is done or left: it has no strength and no place.
-  const mixes = operation !== undefined && operation.group !== 'geometry' && operation.plays === undefined
+  // What moves pixels is done or left: it has no strength and no place.
+  const mixes = operation !== undefined && operation.group !== 'geometry'
   const onHistogram = isLevels || curve !== undefined
   const found = shown?.found[step.id]
   const problem = shown?.problems[step.id]
   return (
     <>
       <StepHead stored={stored} />
+      {!stored.kept && <NotRecorded id={stored.id} />}
       <Histogram
         counts={(onHistogram ? shown?.histogram?.before : shown?.histogram?.after) ?? null}
         height={curve ? curveHeight : undefined}
@@ -138,9 +167,9 @@ function StepDesk({ step, stored, shown }: StepProps): ReactNode {
               ✕ This step can’t be shown and is left out of the picture here: {problem}
             </p>
           )}
-          {mixes && <LimitsForm value={step.limit ?? noLimits} onDraft={draftLimit} onCommit={commitLimit} />}
+          {mixes && <LimitsForm stepId={id} value={step.limit ?? noLimits} onDraft={draftLimit} onCommit={commitLimit} />}
           <StepTerms stored={stored} />
-          {mixes && <Mixing id={id} strengthPercent={step.strengthPercent} blend={step.blend} />}
+          {mixes && <Mixing id={id} strengthPercent={step.strengthPercent} blend={operation.plays ? null : step.blend} />}
         </>
       )}
       <StepNote stored={stored} />

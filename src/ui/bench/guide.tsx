@@ -4,6 +4,9 @@ import { Button } from 'antd'
 import Link from 'next/link'
 import { memo, type ReactNode, useEffect, useState } from 'react'
 import type { BenchDocument } from '@/macros/history'
+import { isDraft } from '@/macros/macro'
+import { newStep } from '@/macros/step'
+import { useMacros } from '../api/queries'
 import styles from './guide.module.css'
 import { useBench } from './store'
 
@@ -13,10 +16,11 @@ interface Lesson {
   readonly title: string
   readonly text: string
   /** What a person does here has been done. */
-  done(document: BenchDocument, macroId: string | null): boolean
+  done(document: BenchDocument, isOnShelf: boolean): boolean
 }
 
-const changed = ({ steps }: BenchDocument): boolean => steps.some(({ settings }) => Number(settings.exposureEv ?? 0) !== 0)
+const changed = ({ steps }: BenchDocument): boolean =>
+  steps.some(({ operation, settings }) => JSON.stringify(settings) !== JSON.stringify(newStep(operation, '').settings))
 
 const lessons: readonly Lesson[] = [
   {
@@ -31,18 +35,18 @@ const lessons: readonly Lesson[] = [
   },
   {
     title: 'Pull its slider',
-    text: 'Up to about +0.3. The pictures at the right all show it: see whether it suits them, too.',
+    text: 'Exposure up to about +0.3, say. The pictures at the right all show it: see whether it suits them, too.',
     done: changed,
   },
   {
-    title: 'Add one more, then Stop',
-    text: 'Crop or Resize, say. Stop ends the recording; nothing is lost either way.',
-    done: ({ recording, steps }) => steps.length > 1 && recording === null,
+    title: 'Add what else you want, then Stop',
+    text: 'Crop or Resize, say. Stop puts what you recorded on the shelf, as a draft.',
+    done: ({ recording, steps }) => steps.length > 0 && recording === null,
   },
   {
-    title: 'Keep as macro',
-    text: 'Give it a name. It goes on the shelf as r1 and can run over any folder.',
-    done: (_, macroId) => macroId !== null,
+    title: 'Give it a name',
+    text: 'In the form that opened, or by Keep as macro. Then it can run over any folder.',
+    done: (_, isOnShelf) => isOnShelf,
   },
 ]
 
@@ -51,12 +55,14 @@ export const Guide = memo(function Guide(): ReactNode {
   const ready = useBench((state) => state.ready)
   const document = useBench((state) => state.history.document)
   const macroId = useBench((state) => state.macroId)
+  const { data: macros = [] } = useMacros()
+  const isOnShelf = macros.some((macro) => macro.id === macroId && !isDraft(macro))
   const [shown, setShown] = useState(false)
   const [reached, setReached] = useState(0)
   useEffect(() => {
     if (ready) setShown(localStorage.getItem(seenKey) === null && useBench.getState().history.changes.length === 0)
   }, [ready])
-  const isDone = lessons[reached]?.done(document, macroId) ?? false
+  const isDone = lessons[reached]?.done(document, isOnShelf) ?? false
   useEffect(() => {
     if (shown && isDone) setReached((before) => before + 1)
   }, [shown, isDone])

@@ -5,6 +5,7 @@ import { useRouter } from 'next/navigation'
 import { memo, type ReactNode, useState } from 'react'
 import { createPortal } from 'react-dom'
 import { counted } from '@/base/format'
+import { fileNameOf } from '@/base/paths'
 import { routes } from '@/contract/routes'
 import { isOfPictureOnly, macrosOfWire, type PictureOnBench, touchUpOfWire } from '@/jobs/picture-wire'
 import type { TouchUp } from '@/jobs/touch-up'
@@ -17,7 +18,6 @@ import styles from './keep.module.css'
 import { useBench } from './store'
 import wire from './wire.module.css'
 
-const nameOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1)
 const plain = (steps: readonly WireStep[]): Step[] => steps.map(({ kept: _, ...step }) => step)
 
 /** Says whose steps lie on the wire, and leads back to the proof they came from. It stands in the top bar, where it moves nothing. */
@@ -29,7 +29,7 @@ export const PictureBar = memo(function PictureBar(): ReactNode {
   if (!picture || isRecording || !barMiddle) return null
   return createPortal(
     <div className={wire.recordBar} data-quiet role="status" aria-label="A picture of a loop">
-      ◆ this picture only: {nameOf(picture.sourcePath)} of {picture.loop}
+      ◆ this picture only: {fileNameOf(picture.sourcePath)} of {picture.loop}
       <Button size="small" onClick={() => router.push(picture.back)}>
         Back to the Proof
       </Button>

@@ -2,32 +2,41 @@
 
 import { App, Button, Input, Popover, Radio } from 'antd'
 import Link from 'next/link'
-import { type ReactNode, useState } from 'react'
+import { type ReactNode, useEffect, useState } from 'react'
 import { counted } from '@/base/format'
-import { routes } from '@/contract/routes'
+import { isTaken } from '@/base/free-name'
+import type { ShelfMacro } from '@/contract/answers'
+import { isSameSteps } from '@/macros/compare'
+import { draftTag, isDraft } from '@/macros/macro'
 import { keepSteps, keptSteps } from '@/macros/recorder'
-import { call } from '../api/client'
-import { useKeepMacro, useMacros, useReviseMacro } from '../api/queries'
+import { useDescribeMacro, useKeepMacro, useMacros, useReviseMacro } from '../api/queries'
+import { TextButton } from '../controls/text-button'
 import styles from './keep.module.css'
 import { recordingName, useBench, useBenchParts } from './store'
+import { wireIsOf } from './take-back-laid'
+import { nameForNew } from './use-recording'
 
 /** Puts the kept steps on the shelf: as a new macro, or as the next revision of the one they came from. */
 export function KeepMacro(): ReactNode {
-  const [open, setOpen] = useState(false)
+  const { keeping: open, set } = useBenchParts('keeping', 'set')
   // A form that is just closing keeps what it showed last: the next one is another.
   const [opened, setOpened] = useState(0)
   const count = useBench((state) => state.history.document.steps.length)
+  useEffect(() => {
+    if (open) setOpened((before) => before + 1)
+  }, [open])
+  useEffect(() => () => set({ keeping: false }), [set])
   return (
     <Popover
       open={open}
-      onOpenChange={(next) => {
-        if (next) setOpened(opened + 1)
-        setOpen(next)
-      }}
+      onOpenChange={(keeping) => set({ keeping })}
       trigger="click"
       placement="topRight"
+      arrow={false}
+      // Above the row before: what is there can still be hit (WCAG 2.5.8).
+      align={{ offset: [0, -40] }}
       destroyOnHidden
-      content={<KeepForm key={opened} onDone={() => setOpen(false)} />}
+      content={<KeepForm key={opened} onDone={() => set({ keeping: false })} />}
     >
       <Button block size="small" disabled={count === 0}>
         Keep as macro
@@ -38,28 +47,40 @@ export function KeepMacro(): ReactNode {
 
 function KeepForm({ onDone }: { onDone(): void }): ReactNode {
   const { message } = App.useApp()
-  const { history, macroId, commit, set } = useBenchParts('history', 'macroId', 'commit', 'set')
+  const { history, macroId, commit } = useBenchParts('history', 'macroId', 'commit')
   const { data: macros = [] } = useMacros()
   const origin = macros.find((macro) => macro.id === macroId)
+  const draft = origin && isDraft(origin) ? origin : undefined
   // Until somebody chooses, the form follows the shelf, which may still be on its way.
   const [typed, setName] = useState<string>()
   const [chosen, setAsNew] = useState<boolean>()
-  const name = typed ?? recordingName(history) ?? origin?.name ?? 'My macro'
   const asNew = chosen ?? !origin
+  const isNamed = asNew || draft !== undefined
+  const others = macros.filter((macro) => macro !== draft)
+  const name = typed ?? draft?.name ?? nameForNew(recordingName(history), history.document, macros)
+  const isNameTaken = isNamed && isTaken(name, others)
   const [problem, setProblem] = useState<string>()
   const keep = useKeepMacro()
   const revise = useReviseMacro()
+  const describe = useDescribeMacro()
   const hollow = history.document.steps.filter((step) => !step.kept)
   const kept = keptSteps(history.document)
 
+  /** A draft gets its name, and what was done since it was recorded. */
+  const nameDraft = async (macro: ShelfMacro): Promise<ShelfMacro> => {
+    const { id, notes, tags } = macro
+    if (!isSameSteps(macro.steps, kept)) await revise.mutateAsync({ id, steps: kept })
+    return describe.mutateAsync({ id, name: name.trim(), notes, tags: tags.filter((tag) => tag !== draftTag) })
+  }
+  const putOnShelf = (): Promise<ShelfMacro> => {
+    if (draft) return nameDraft(draft)
+    if (!asNew && origin) return revise.mutateAsync({ id: origin.id, steps: kept })
+    return keep.mutateAsync({ name: name.trim(), notes: '', tags: [], steps: kept })
+  }
   const save = async (): Promise<void> => {
     try {
-      const macro =
-        !asNew && origin
-          ? await revise.mutateAsync({ id: origin.id, steps: kept })
-          : await keep.mutateAsync({ name: name.trim(), notes: '', tags: [], steps: kept })
-      set({ macroId: macro.id })
-      await call(routes.layOnBench, { body: { macroId: macro.id } })
+      const macro = await putOnShelf()
+      await wireIsOf(macro.id)
       void message.success(
         <>
           Kept as{' '}
@@ -82,7 +103,8 @@ function KeepForm({ onDone }: { onDone(): void }): ReactNode {
         void save()
       }}
     >
-      {origin && (
+      {draft && <b>On the shelf as a draft. What is it called?</b>}
+      {origin && !draft && (
         <Radio.Group
           value={asNew ? 'new' : 'revision'}
           onChange={(event) => setAsNew(event.target.value === 'new')}
@@ -92,8 +114,21 @@ function KeepForm({ onDone }: { onDone(): void }): ReactNode {
           ]}
         />
       )}
-      {asNew && (
-        <Input autoFocus value={name} maxLength={120} onChange={(event) => setName(event.target.value)} aria-label="Name of the macro" />
+      {isNamed && (
+        <Input
+          autoFocus
+          value={name}
+          maxLength={120}
+          status={isNameTaken ? 'error' : undefined}
+          onFocus={(event) => event.target.select()}
+          onChange={(event) => setName(event.target.value)}
+          aria-label="Name of the macro"
+        />
+      )}
+      {isNameTaken && (
+        <p className={styles.problem} role="alert">
+          There is a macro called “{name.trim()}” already. Choose another name.
+        </p>
       )}
       <p>
         {counted(kept.length, 'step')} will be kept.
@@ -101,13 +136,9 @@ function KeepForm({ onDone }: { onDone(): void }): ReactNode {
           <>
             {' '}
             {counted(hollow.length, 'step')} {hollow.length === 1 ? 'was' : 'were'} made without recording.{' '}
-            <button
-              type="button"
-              className={styles.link}
-              onClick={() => commit(keepSteps(history.document, new Set(hollow.map((step) => step.id))))}
-            >
+            <TextButton onClick={() => commit(keepSteps(history.document, new Set(hollow.map((step) => step.id))))}>
               Keep {hollow.length === 1 ? 'it' : 'them'} too
-            </button>
+            </TextButton>
           </>
         )}
       </p>
@@ -115,8 +146,8 @@ function KeepForm({ onDone }: { onDone(): void }): ReactNode {
       <Button
         type="primary"
         htmlType="submit"
-        disabled={kept.length === 0 || (asNew && !name.trim())}
-        loading={keep.isPending || revise.isPending}
+        disabled={kept.length === 0 || (isNamed && (!name.trim() || isNameTaken))}
+        loading={keep.isPending || revise.isPending || describe.isPending}
       >
         Keep
       </Button>

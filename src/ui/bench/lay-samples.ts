@@ -26,6 +26,13 @@ export function laySample(path: string): void {
   showSamples(samples.includes(path) ? samples : [...samples, path].slice(-maxSamples), path)
 }
 
+/** Lays pictures in the tray, the first of them on the stage; what lay there longest makes room. */
+export function layAll(paths: readonly string[]): void {
+  const { samples } = useBench.getState()
+  const all = [...samples, ...paths.filter((path) => !samples.includes(path))].slice(-maxSamples)
+  showSamples(all, paths.find((path) => all.includes(path)) ?? null)
+}
+
 /** Puts pictures in front of the tray from another page: what lay there follows, as far as there is room. */
 export async function putInTray(paths: readonly string[]): Promise<void> {
   const { samples } = await call(routes.bench, {})

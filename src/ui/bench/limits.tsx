@@ -8,6 +8,7 @@ import { type Limit, type LimitJoin, type LimitKind, limitKinds, newLimit } from
 import { NumberControl } from '../controls/number-control'
 import { BrushFields } from './brush-fields'
 import styles from './desk.module.css'
+import { LimitTravel } from './limit-travel'
 import { useBench } from './store'
 
 const kindOptions = keysOf(limitKinds).map((kind) => ({
@@ -23,13 +24,14 @@ const joinOptions: { value: LimitJoin; label: string }[] = [
 ]
 
 interface Props {
+  stepId: string
   value: readonly Limit[]
   onDraft(value: readonly Limit[]): void
   onCommit(value: readonly Limit[]): void
 }
 
 /** Where in the picture a step applies. */
-export function Limits({ value, onDraft, onCommit }: Props): ReactNode {
+export function Limits({ stepId, value, onDraft, onCommit }: Props): ReactNode {
   const replaced = (index: number, next: Limit): Limit[] => value.map((limit, i) => (i === index ? next : limit))
   const showsLimit = useBench((state) => state.showsLimit)
   const set = useBench((state) => state.set)
@@ -39,15 +41,18 @@ export function Limits({ value, onDraft, onCommit }: Props): ReactNode {
   }
   return (
     <div className={styles.conditions}>
-      <Select
-        size="small"
-        className={styles.wide}
-        aria-label="Only on a part of the picture"
-        placeholder={value.length === 0 ? 'On all of the picture. Only on …' : 'and only on …'}
-        options={kindOptions}
-        value={null}
-        onSelect={(kind: LimitKind | null) => kind && add(kind)}
-      />
+      <div className={styles.limitStart}>
+        <Select
+          size="small"
+          className={styles.wide}
+          aria-label="Only on a part of the picture"
+          placeholder={value.length === 0 ? 'On all of the picture. Only on …' : 'and only on …'}
+          options={kindOptions}
+          value={null}
+          onSelect={(kind: LimitKind | null) => kind && add(kind)}
+        />
+        <LimitTravel stepId={stepId} value={value} onCommit={onCommit} />
+      </div>
       {value.length > 0 && (
         <Button
           size="small"

@@ -4,21 +4,14 @@ import { Button } from 'antd'
 import { memo, type ReactNode, useEffect, useState } from 'react'
 import { createPortal } from 'react-dom'
 import { counted } from '@/base/format'
-import { endRecording, startRecording } from '@/macros/recorder'
 import { barMiddleId } from '../shell/top-bar'
-import { recordingName, useBench, useBenchParts } from './store'
+import { useBench, useBenchParts } from './store'
+import { firstName, useToggleRecording } from './use-recording'
 import styles from './wire.module.css'
-
-const firstName = 'My macro'
-
-export function toggleRecording(): void {
-  const { history, commit } = useBench.getState()
-  const { document } = history
-  commit(document.recording === null ? startRecording(document, recordingName(history) ?? firstName) : endRecording(document))
-}
 
 export function RecordButton(): ReactNode {
   const recording = useBench((state) => state.history.document.recording !== null)
+  const toggle = useToggleRecording()
   return (
     <Button
       block
@@ -26,7 +19,7 @@ export function RecordButton(): ReactNode {
       type={recording ? 'primary' : 'default'}
       aria-pressed={recording}
       title="Record, or end the recording (R)"
-      onClick={toggleRecording}
+      onClick={toggle}
     >
       <span aria-hidden="true" style={recording ? undefined : { color: 'var(--copper)' }}>
         {recording ? '■' : '●'}

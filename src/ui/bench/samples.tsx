@@ -3,19 +3,17 @@
 import { BlockOutlined, CloseOutlined, PlusOutlined } from '@ant-design/icons'
 import { App, Button, Tooltip } from 'antd'
 import { memo, type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
+import { fileNameOf, folderOf } from '@/base/paths'
 import { routes } from '@/contract/routes'
 import type { SamplePicture } from '@/engine/sample'
 import { findOperation } from '@/operations'
 import { marksOfSet, type PictureTraits } from '@/pixels/traits'
 import { call } from '../api/client'
 import { FolderBrowser } from '../controls/folder-browser'
-import { laySample, showSamples } from './lay-samples'
+import { layAll, laySample, showSamples } from './lay-samples'
 import styles from './samples.module.css'
 import { maxSamples, useBench } from './store'
 import { isPicture, type SampleState, useSamplePictures } from './use-sample-pictures'
-
-const folderOf = (path: string): string => path.slice(0, path.lastIndexOf('/'))
-const nameOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1)
 
 const keepSetValues = (setValues: ReadonlyMap<string, readonly number[]>): void => {
   if (setValues.size > 0 || useBench.getState().setValues.size > 0) useBench.getState().set({ setValues })
@@ -91,6 +89,10 @@ export const Samples = memo(function Samples(): ReactNode {
           if (choosing === 'folder') void spread(path)
           else laySample(path)
         }}
+        onChooseAll={(paths) => {
+          setChoosing(null)
+          layAll(paths)
+        }}
       />
     </aside>
   )
@@ -106,7 +108,7 @@ interface TileProps {
 }
 
 function SampleTile({ path, state, marksOf, isCurrent, onLay, onTakeAway }: TileProps): ReactNode {
-  const name = nameOf(path)
+  const name = fileNameOf(path)
   const marks = isPicture(state) ? (state.traits ? marksOf(state.traits) : []) : state ? [state.sentence] : []
   return (
     <li>

@@ -4,7 +4,7 @@ import { MoreOutlined } from '@ant-design/icons'
 import { App, Button, Dropdown } from 'antd'
 import type { ReactNode } from 'react'
 import { counted } from '@/base/format'
-import { copyPicked, duplicatePicked, nestPicked, pasteCopied, pickedSteps } from './bead-actions'
+import { copyPicked, duplicatePicked, nestPicked, pasteCopied, pickedSteps, removePicked, takeDefaults } from './bead-actions'
 import { openStrip } from './open-strip'
 import { useBenchParts } from './store'
 import { stripSettings } from './test-strip'
@@ -18,11 +18,13 @@ export function StepMenu(): ReactNode {
   const canStrip = selected !== undefined && stripSettings(selected).length > 0
   const these = picked.length === 1 ? 'this step' : counted(picked.length, 'step')
   const actions: Record<string, () => string | undefined> = {
+    defaults: takeDefaults,
     duplicate: duplicatePicked,
     copy: copyPicked,
     paste: pasteCopied,
     nest: nestPicked,
     strip: openStrip,
+    remove: removePicked,
   }
   return (
     <Dropdown
@@ -30,10 +32,12 @@ export function StepMenu(): ReactNode {
       menu={{
         items: [
           { key: 'strip', label: 'Test strip', disabled: !canStrip },
+          { key: 'defaults', label: 'All settings back to their defaults', disabled: !selected },
           { key: 'duplicate', label: `Duplicate ${these}` },
           { key: 'copy', label: `Copy ${these}` },
           { key: 'paste', label: 'Lay copied steps behind this one' },
           { key: 'nest', label: `Make one step of ${these}`, disabled: picked.length < 2 },
+          { key: 'remove', label: `Take ${these} off` },
         ],
         onClick: ({ key }) => {
           const said = actions[key]?.()

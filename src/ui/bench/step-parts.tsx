@@ -2,14 +2,17 @@
 
 import { DeleteOutlined } from '@ant-design/icons'
 import { Button, Segmented, Switch, Tooltip } from 'antd'
-import { memo, type ReactNode, useCallback } from 'react'
+import { memo, type ReactNode, useCallback, useContext, useMemo } from 'react'
+import { fileNameOf } from '@/base/paths'
 import { macroLimits } from '@/macros/codec'
 import type { WireStep } from '@/macros/history'
-import { editStep, removeStep, type StepEdit } from '@/macros/recorder'
+import { editStep, type StepEdit } from '@/macros/recorder'
 import { type Blend, stepName } from '@/macros/step'
 import { number } from '@/operations'
 import { LateText } from '../controls/late-text'
 import { NumberControl } from '../controls/number-control'
+import { PictureInHand } from '../controls/text-control'
+import { removePicked } from './bead-actions'
 import { Conditions } from './conditions'
 import styles from './desk.module.css'
 import { OpenSettings } from './open-settings'
@@ -47,7 +50,6 @@ interface StoredProps {
 
 export const StepHead = memo(function StepHead({ stored }: StoredProps): ReactNode {
   const edit = useEditStep(stored.id)
-  const commit = useBench((bench) => bench.commit)
   return (
     <div className={styles.head}>
       <h2>{stepName(stored)}</h2>
@@ -56,13 +58,7 @@ export const StepHead = memo(function StepHead({ stored }: StoredProps): ReactNo
       </Tooltip>
       <StepMenu />
       <Tooltip title="Remove this step">
-        <Button
-          type="text"
-          size="small"
-          icon={<DeleteOutlined />}
-          aria-label="Remove this step"
-          onClick={() => commit(removeStep(useBench.getState().history.document, stored.id))}
-        />
+        <Button type="text" size="small" icon={<DeleteOutlined />} aria-label="Remove this step" onClick={removePicked} />
       </Tooltip>
     </div>
   )
@@ -71,16 +67,24 @@ export const StepHead = memo(function StepHead({ stored }: StoredProps): ReactNo
 /** For which pictures the step applies, and what it asks for before a run. */
 export const StepTerms = memo(function StepTerms({ stored }: StoredProps): ReactNode {
   const edit = useEditStep(stored.id)
+  const subject = useContext(PictureInHand)
+  const samples = useBench((state) => state.samples)
+  const names = useMemo(() => samples.map(fileNameOf), [samples])
   return (
     <>
-      <Conditions value={stored.when} onChange={(when) => edit({ when })} />
+      <Conditions value={stored.when} subject={subject} names={names} onChange={(when) => edit({ when })} />
       <OpenSettings step={stored} onChange={(open) => edit({ open })} />
     </>
   )
 })
 
 /** How much of the result is mixed in, and what of it. */
-export const Mixing = memo(function Mixing({ id, strengthPercent, blend }: Pick<WireStep, 'id' | 'strengthPercent' | 'blend'>): ReactNode {
+interface MixingProps extends Pick<WireStep, 'id' | 'strengthPercent'> {
+  /** null: the steps it plays have theirs. */
+  blend: Blend | null
+}
+
+export const Mixing = memo(function Mixing({ id, strengthPercent, blend }: MixingProps): ReactNode {
   const { setDraft, commitDraft } = useBenchParts('setDraft', 'commitDraft')
   const edit = useEditStep(id)
   return (
@@ -91,14 +95,16 @@ export const Mixing = memo(function Mixing({ id, strengthPercent, blend }: Pick<
         onDraft={(strengthPercent) => setDraft({ stepId: id, edit: { strengthPercent } }, true)}
         onCommit={(strengthPercent) => commitDraft({ stepId: id, edit: { strengthPercent } })}
       />
-      <Segmented<Blend>
-        block
-        size="small"
-        aria-label="What of the result is taken"
-        options={blendOptions}
-        value={blend}
-        onChange={(blend) => edit({ blend })}
-      />
+      {blend !== null && (
+        <Segmented<Blend>
+          block
+          size="small"
+          aria-label="What of the result is taken"
+          options={blendOptions}
+          value={blend}
+          onChange={(blend) => edit({ blend })}
+        />
+      )}
     </div>
   )
 })

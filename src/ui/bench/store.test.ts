@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { emptyHistory } from '@/macros/history'
-import { addStep, removeStep, startRecording } from '@/macros/recorder'
+import { addStep, removeSteps, startRecording } from '@/macros/recorder'
 import { useBench } from './store'
 
 const bench = () => useBench.getState()
@@ -27,7 +27,7 @@ describe('the bench', () => {
   })
   it('does nothing for an edit that changes nothing', () => {
     const before = bench().history
-    bench().commit(removeStep(document(), 'gone'))
+    bench().commit(removeSteps(document(), new Set(['gone'])))
     expect(bench().history).toBe(before)
   })
   it('turns a drag into one edit, however often its draft moved', () => {

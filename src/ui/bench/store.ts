@@ -38,6 +38,8 @@ export type Tool =
   | { readonly kind: ToolKind }
   /** `limit`: which of the step's limits is brushed. */
   | { readonly kind: 'brush'; readonly limit: number }
+  /** A setting of the step takes the colour that is clicked. */
+  | { readonly kind: 'colour'; readonly setting: string }
 
 export interface Brush {
   readonly sizePercent: number
@@ -89,6 +91,10 @@ interface BenchState {
   readonly strip: Strip | null
   /** The add-step list is open. */
   readonly adding: boolean
+  /** The wire is about to be run over a folder. */
+  readonly overFolder: boolean
+  /** What is to be kept is about to be named. */
+  readonly keeping: boolean
 }
 
 interface BenchActions {
@@ -128,6 +134,8 @@ const start: BenchState = {
   brush: { sizePercent: 8, softnessPercent: 60, erases: false },
   strip: null,
   adding: false,
+  overFolder: false,
+  keeping: false,
 }
 
 /** How far the page may be behind the control that is held. */

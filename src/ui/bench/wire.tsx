@@ -11,7 +11,9 @@ import { AddStep } from './add-step'
 import { Bead, BeadImage } from './bead'
 import { KeepForPicture } from './keep-for-picture'
 import { KeepMacro } from './keep-macro'
+import { NewWire } from './new-wire'
 import { RecordButton } from './record'
+import { RunWireOver } from './run-wire-over'
 import type { StagePictures } from './stage-flow'
 import { useBench, useBenchParts } from './store'
 import styles from './wire.module.css'
@@ -92,10 +94,13 @@ export const Wire = memo(function Wire({ beads }: { beads: StagePictures['beads'
       </div>
       <div className={styles.end}>
         <RecordButton />
+        <NewWire />
         {picture ? <KeepForPicture picture={picture} /> : <KeepMacro />}
+        <RunWireOver />
         <Segmented
           size="small"
           block
+          className={styles.whole}
           aria-label="What the stage shows"
           value={upToHere ? 'here' : 'end'}
           options={[

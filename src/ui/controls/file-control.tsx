@@ -6,8 +6,9 @@ import type { FileSetting } from '@/operations'
 import { keptFileName } from '@/pixels/kept-file'
 import { call } from '../api/client'
 import styles from './controls.module.css'
+import { DrawMark } from './draw-mark'
 
-const accepted = { image: '.png,.jpg,.jpeg,.webp,.tif,.tiff', look: '.cube' } as const
+const accepted = { image: '.png,.jpg,.jpeg,.webp,.tif,.tiff', look: '.cube', font: '.otf,.ttf,.woff,.woff2' } as const
 
 /** Chooses a file that is kept with the macro. */
 export function FileControl({
@@ -50,6 +51,7 @@ export function FileControl({
           {value === '' ? 'Choose a file' : keptFileName(value)}
         </Button>
       </Upload>
+      {setting.holds === 'image' && <DrawMark onDrawn={(drawn) => void keep(drawn)} />}
       {problem && (
         <p role="alert" className={styles.problem}>
           {problem}

@@ -1,7 +1,8 @@
 'use client'
 
+import { AimOutlined } from '@ant-design/icons'
 import { Button, ColorPicker, Input, InputNumber, Segmented, Select, Switch, Tooltip } from 'antd'
-import type { ReactNode } from 'react'
+import { createContext, type ReactNode, useContext } from 'react'
 import { type CurvePoints, isPoints, type PlayedMacro, type Setting, type SettingValue } from '@/operations'
 import styles from './controls.module.css'
 import { CurveHandles, curveHeight } from './curve-handles'
@@ -14,6 +15,8 @@ import { TextControl } from './text-control'
 /* How each kind of setting is set: at the bench, and as a question before a run. What else belongs to a kind: src/operations/declare/kinds. */
 
 interface ControlProps<S extends Setting = Setting> {
+  /** What the setting is called in a step. */
+  readonly name: string
   readonly setting: S
   readonly value: SettingValue
   /** What can be taken from the picture on the bench. */
@@ -52,6 +55,30 @@ const Row = ({ setting, children }: { setting: Setting; children: ReactNode }): 
     {children}
   </div>
 )
+
+/** Where a colour can be clicked on a picture: for which setting that is asked now, and how it is asked. */
+interface ColourPicking {
+  readonly picking: string | null
+  pick(setting: string | null): void
+}
+export const ColourPickingContext = createContext<ColourPicking | undefined>(undefined)
+
+function PickFromPicture({ name, label }: { name: string; label: string }): ReactNode {
+  const colours = useContext(ColourPickingContext)
+  if (!colours) return null
+  const isOn = colours.picking === name
+  return (
+    <Button
+      size="small"
+      type={isOn ? 'primary' : 'default'}
+      icon={<AimOutlined />}
+      aria-pressed={isOn}
+      aria-label={`${label} from the picture`}
+      title="Click it on the picture, as it is before this step"
+      onClick={() => colours.pick(isOn ? null : name)}
+    />
+  )
+}
 
 const isPlayed = (value: SettingValue): value is PlayedMacro => typeof value === 'object' && 'macroId' in value
 
@@ -114,7 +141,7 @@ const kinds: { readonly [K in Setting['kind']]: Controls<Extract<Setting, { kind
     ),
   },
   colour: {
-    Control: ({ setting, value, onDraft, onCommit }) => (
+    Control: ({ name, setting, value, onDraft, onCommit }) => (
       <Row setting={setting}>
         <ColorPicker
           size="small"
@@ -125,6 +152,7 @@ const kinds: { readonly [K in Setting['kind']]: Controls<Extract<Setting, { kind
           onChangeComplete={(next) => onCommit(hexOf(next))}
           aria-label={setting.label}
         />
+        <PickFromPicture name={name} label={setting.label} />
       </Row>
     ),
     Answer: ({ value, onChange }) => (

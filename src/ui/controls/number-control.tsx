@@ -1,5 +1,6 @@
 'use client'
 
+import { UndoOutlined } from '@ant-design/icons'
 import { InputNumber, Slider, Tooltip } from 'antd'
 import { type ReactNode, type SyntheticEvent, useEffect, useId, useMemo, useState } from 'react'
 import { shortNumber } from '@/base/format'
@@ -26,7 +27,7 @@ const toSlider = (value: number, s: NumberSetting): number =>
 const fromSlider = (position: number, s: NumberSetting): number =>
   snap(s.logarithmic ? s.min * (s.max / s.min) ** (position / sliderSteps) : position, s)
 
-/** Slider and number field for one setting. Double-click on the name takes the default. */
+/** Slider and number field for one setting. A small button, or a double-click on the name, takes the default. */
 export function NumberControl({ setting, value, onDraft, onCommit }: Props): ReactNode {
   const id = useId()
   // A new formatter would make the field forget what is being typed: it must stay the same from render to render.
@@ -43,11 +44,24 @@ export function NumberControl({ setting, value, onDraft, onCommit }: Props): Rea
   const range = setting.logarithmic ? { min: 0, max: sliderSteps, step: 1 } : { min: setting.min, max: setting.max, step: setting.step }
   return (
     <div className={styles.number}>
-      <Tooltip title={setting.help} placement="right" mouseEnterDelay={0.6}>
-        <label id={id} htmlFor={`${id}-field`} className={styles.label} onDoubleClick={() => onCommit(setting.default)}>
-          {setting.label}
-        </label>
-      </Tooltip>
+      <span className={styles.named}>
+        <Tooltip title={setting.help} placement="right" mouseEnterDelay={0.6}>
+          <label id={id} htmlFor={`${id}-field`} className={styles.label} onDoubleClick={() => onCommit(setting.default)}>
+            {setting.label}
+          </label>
+        </Tooltip>
+        {value !== setting.default && held === null && (
+          <button
+            type="button"
+            className={styles.reset}
+            aria-label={`${setting.label}: back to ${shortNumber(setting.default)}`}
+            title={`Back to ${shortNumber(setting.default)}`}
+            onClick={() => onCommit(setting.default)}
+          >
+            <UndoOutlined />
+          </button>
+        )}
+      </span>
       <InputNumber
         id={`${id}-field`}
         className={styles.field}

@@ -97,5 +97,5 @@ interface ControlProps {
 }
 
 const NamedControl = memo(function NamedControl({ name, onDraft, onCommit, ...props }: ControlProps): ReactNode {
-  return <SettingControl {...props} onDraft={(value) => onDraft(name, value)} onCommit={(value) => onCommit(name, value)} />
+  return <SettingControl {...props} name={name} onDraft={(value) => onDraft(name, value)} onCommit={(value) => onCommit(name, value)} />
 })

@@ -1,11 +1,13 @@
 'use client'
 
-import { Input, Tooltip } from 'antd'
-import { type ReactNode, useState } from 'react'
+import { Tooltip } from 'antd'
+import { createContext, type ReactNode, useContext, useState } from 'react'
 import { PatternError } from '@/base/tokens'
+import { captionChips } from '@/jobs/name-chips'
 import type { TextSetting } from '@/operations'
-import { checkCaption } from '@/operations/declare/caption'
+import { type CaptionSubject, checkCaption, expandCaption } from '@/operations/declare/caption'
 import styles from './controls.module.css'
+import { TokenInput } from './token-input'
 
 function problemOf(text: string): string | undefined {
   try {
@@ -15,6 +17,9 @@ function problemOf(text: string): string | undefined {
     return error instanceof PatternError ? error.message : 'This line can’t be read'
   }
 }
+
+/** The picture whose values fields of a line are shown with. */
+export const PictureInHand = createContext<CaptionSubject | undefined>(undefined)
 
 /** A line of text: one edit when the field is left, none while it can't be read. */
 export function TextControl({
@@ -28,20 +33,24 @@ export function TextControl({
 }): ReactNode {
   const [text, setText] = useState(value)
   const problem = problemOf(text)
+  const subject = useContext(PictureInHand)
+  const values = subject && Object.fromEntries(captionChips.map(({ field }) => [field, expandCaption(field, subject)]))
   return (
     <div className={styles.text}>
       <Tooltip title={setting.help} placement="right" mouseEnterDelay={0.6}>
         <span className={styles.label}>{setting.label}</span>
       </Tooltip>
-      <Input
+      <TokenInput
         size="small"
-        aria-label={setting.label}
+        isQuiet
+        label={setting.label}
+        chips={captionChips}
+        values={values}
         maxLength={setting.maxCharacters}
-        status={problem ? 'error' : undefined}
+        isWrong={problem !== undefined}
         value={text}
-        onChange={(event) => setText(event.target.value)}
-        onBlur={() => !problem && text !== value && onCommit(text)}
-        onPressEnter={(event) => event.currentTarget.blur()}
+        onChange={setText}
+        onDone={(next) => problemOf(next) === undefined && next !== value && onCommit(next)}
       />
       {problem && (
         <p role="alert" className={styles.problem}>

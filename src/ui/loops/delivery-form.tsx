@@ -1,6 +1,6 @@
 'use client'
 
-import { DeleteOutlined } from '@ant-design/icons'
+import { CopyOutlined, DeleteOutlined } from '@ant-design/icons'
 import { Button, Input, Select } from 'antd'
 import type { ReactNode } from 'react'
 import type { Delivery } from '@/jobs/delivery'
@@ -10,6 +10,7 @@ import { EncodingFields } from './encoding-fields'
 import { Field, SwitchLine, WholeNumber } from './fields'
 import styles from './loops.module.css'
 import { MetadataFields } from './metadata-fields'
+import { NameField } from './name-field'
 
 const thereOptions = [
   { value: 'number', label: 'Number the new one' },
@@ -22,12 +23,17 @@ interface Props {
   delivery: Delivery
   /** Names as they will be. */
   examples: readonly string[]
+  /** What fields of names are of the first picture. */
+  nameValues: Readonly<Record<string, string>> | undefined
   onChange(delivery: Delivery): void
+  /** The names can't be made of its pattern. */
+  isNameWrong: boolean
+  onDuplicate(): void
   /** Nothing for the only one. */
   onRemove?: () => void
 }
 
-export function DeliveryForm({ delivery, examples, onChange, onRemove }: Props): ReactNode {
+export function DeliveryForm({ delivery, examples, nameValues, isNameWrong, onChange, onDuplicate, onRemove }: Props): ReactNode {
   const change = (part: Partial<Delivery>): void => onChange({ ...delivery, ...part })
   return (
     <div className={styles.delivery}>
@@ -39,20 +45,26 @@ export function DeliveryForm({ delivery, examples, onChange, onRemove }: Props):
           maxLength={80}
           onChange={(event) => event.target.value && change({ name: event.target.value })}
         />
+        <Button
+          type="text"
+          size="small"
+          icon={<CopyOutlined />}
+          aria-label={`Duplicate ${delivery.name}`}
+          title="Duplicate"
+          onClick={onDuplicate}
+        />
         {onRemove && (
           <Button type="text" size="small" icon={<DeleteOutlined />} aria-label={`Remove ${delivery.name}`} onClick={onRemove} />
         )}
       </div>
       <FolderField label="Delivery folder" mayBeNew value={delivery.folder} onChange={(folder) => change({ folder })} />
       <Field label="Names">
-        <Input
-          aria-label="Names"
+        <NameField
           value={delivery.namePattern}
-          maxLength={200}
-          spellCheck={false}
-          style={{ fontFamily: 'var(--figures)', fontSize: 12 }}
-          onChange={(event) => change({ namePattern: event.target.value })}
-          suffix={<code>.{formats[delivery.format].extension}</code>}
+          isWrong={isNameWrong}
+          values={nameValues}
+          ending={formats[delivery.format].extension}
+          onChange={(namePattern) => change({ namePattern })}
         />
       </Field>
       {examples.length > 0 && (
@@ -64,10 +76,6 @@ export function DeliveryForm({ delivery, examples, onChange, onRemove }: Props):
           ))}
         </p>
       )}
-      <p className={styles.help}>
-        Fields in braces: <code>{'{name}'}</code> <code>{'{n:001}'}</code> <code>{'{taken:yyyy-MM-dd}'}</code> <code>{'{folder}'}</code>{' '}
-        <code>{'{title|name}'}</code> <code>{'{ask:Client}'}</code>; <code>/</code> makes subfolders.
-      </p>
       <EncodingFields encoding={delivery} onChange={change} />
       <Field label="Long edge">
         <WholeNumber

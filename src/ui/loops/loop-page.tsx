@@ -7,10 +7,12 @@ import { useRouter } from 'next/navigation'
 import { type ReactNode, useCallback, useEffect, useRef, useState } from 'react'
 import { flushSync } from 'react-dom'
 import { counted } from '@/base/format'
+import { freeName } from '@/base/free-name'
+import { folderOf } from '@/base/paths'
 import type { PreflightView, Problem, Remedy } from '@/contract/answers'
 import { routes } from '@/contract/routes'
-import { type Delivery, defaultDelivery, standingNeeds } from '@/jobs/delivery'
-import { type Loop, partThatMatters } from '@/jobs/loop'
+import { type Delivery, defaultDelivery, deliveryForNeed, folderForNeed, standingNeeds } from '@/jobs/delivery'
+import { type Loop, newLoop, partThatMatters } from '@/jobs/loop'
 import { ApiError, call } from '../api/client'
 import { keys, saveLoopWhileLeaving, useDropLostSteps, useLoops, useMeasureSetAnew, usePreflight, useSaveLoop } from '../api/queries'
 import { useSettled } from '../controls/use-settled'
@@ -23,14 +25,28 @@ import { StartPart } from './start-part'
 import { StartRun } from './start-run'
 import { Take } from './take'
 
+/** In the place of a loop's id: one that is not stored before something of it is set. */
+export const newLoopId = 'new'
+
 /** One loop, written like a sentence along the copper line, beside what will happen. */
 export function LoopPage({ id }: { id: string }): ReactNode {
   const { data: loops, error } = useLoops()
   const loop = loops?.find((candidate) => candidate.id === id)
   if (error) return <p className={styles.missing}>{error.message}</p>
   if (!loops) return <Skeleton className={styles.missing} />
+  if (id === newLoopId) return <NewLoop stored={loops} />
   if (!loop) return <p className={styles.missing}>This loop is not here any more.</p>
   return <LoopEditor key={id} stored={loop} />
+}
+
+/** A loop that nobody has set leaves nothing behind; its page gets the loop's own address once it is stored. */
+function NewLoop({ stored }: { stored: readonly Loop[] }): ReactNode {
+  const [loop] = useState(() => newLoop(crypto.randomUUID(), { deliveries: [defaultDelivery(crypto.randomUUID(), '')] }))
+  const isStored = stored.some(({ id }) => id === loop.id)
+  useEffect(() => {
+    if (isStored) window.history.replaceState(null, '', `/loops/${loop.id}`)
+  }, [isStored, loop.id])
+  return <LoopEditor stored={loop} />
 }
 
 /** Edits are stored this long after the last one. */
@@ -83,8 +99,11 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
             <DeliveryForm
               key={delivery.id}
               delivery={delivery}
+              nameValues={check && { ...check.nameValues[delivery.id], '{loop}': loop.name }}
               examples={examplesFor(delivery, check)}
               onChange={(next) => change({ deliveries: loop.deliveries.map((other) => (other.id === next.id ? next : other)) })}
+              isNameWrong={problems('delivery').some(({ wrongName }) => wrongName === delivery.id)}
+              onDuplicate={() => change({ deliveries: withCopyOf(delivery, loop.deliveries) })}
               onRemove={
                 loop.deliveries.length > 1
                   ? () => change({ deliveries: loop.deliveries.filter((other) => other.id !== delivery.id) })
@@ -108,10 +127,16 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
   )
 }
 
+/** A copy behind its original, under a name of its own. */
+function withCopyOf(delivery: Delivery, all: readonly Delivery[]): Delivery[] {
+  const name = freeName(delivery.name, all)
+  return all.flatMap((other) => (other.id === delivery.id ? [other, { ...other, id: crypto.randomUUID(), name }] : [other]))
+}
+
 /** Adds one of the standing needs, beside the delivery that is there. */
 function AddDelivery({ loop, onAdd }: { loop: Loop; onAdd(delivery: Delivery): void }): ReactNode {
   const beside = loop.deliveries[0]?.folder || loop.intake.folder
-  const parent = beside.slice(0, beside.lastIndexOf('/'))
+  const parent = folderOf(beside)
   return (
     <Dropdown
       trigger={['click']}
@@ -126,15 +151,7 @@ function AddDelivery({ loop, onAdd }: { loop: Loop; onAdd(delivery: Delivery): v
             </>
           ),
         })),
-        onClick: ({ key }) => {
-          const need = standingNeeds.find((candidate) => candidate.key === key)
-          if (need)
-            onAdd({
-              ...defaultDelivery(crypto.randomUUID(), `${parent}/${need.name.toLowerCase().replaceAll(' ', '-')}`),
-              name: need.name,
-              ...need.delivery,
-            })
-        },
+        onClick: ({ key }) => onAdd(deliveryForNeed(crypto.randomUUID(), key, `${parent}/${folderForNeed(key)}`)),
       }}
     >
       <Button icon={<PlusOutlined />}>Add a delivery</Button>

@@ -1,18 +1,23 @@
 'use client'
 
-import { DeleteOutlined, PlusOutlined } from '@ant-design/icons'
-import { App, Button, Popconfirm } from 'antd'
+import { CopyOutlined, DeleteOutlined, DownloadOutlined, PlusOutlined, UploadOutlined } from '@ant-design/icons'
+import { App, Button, Upload } from 'antd'
 import dayjs from 'dayjs'
 import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import type { ReactNode } from 'react'
+import { freeName } from '@/base/free-name'
 import type { RunSummary } from '@/contract/answers'
-import { defaultDelivery } from '@/jobs/delivery'
-import { foldersOf, type Loop, newLoop } from '@/jobs/loop'
-import { useBinLoop, useLastRuns, useLoops, useMacros, useSaveLoop, useStartRun, useStarts } from '../api/queries'
-import { describeTotals } from '../runs/words'
+import { routes } from '@/contract/routes'
+import { foldersOf, type Loop } from '@/jobs/loop'
+import { describeEnd } from '@/jobs/run'
+import { urlOf } from '../api/client'
+import { useBinLoop, useImportLoop, useLastRuns, useLoops, useMacros, useRestoreLoop, useSaveLoop, useStarts } from '../api/queries'
 import page from '../shell/page.module.css'
+import { useTakeBack } from '../shell/use-take-back'
+import { newLoopId } from './loop-page'
 import styles from './loops.module.css'
+import { useRunLoop } from './use-run-loop'
 import { describeStart } from './words'
 
 /** All standing jobs, each as its line from intake to deliveries. */
@@ -20,19 +25,14 @@ export function LoopsPage(): ReactNode {
   const { data: loops, error } = useLoops()
   const { data: last = {} } = useLastRuns()
   const router = useRouter()
-  const save = useSaveLoop()
-  const create = async (): Promise<void> => {
-    const id = crypto.randomUUID()
-    await save.mutateAsync(newLoop(id, { deliveries: [defaultDelivery(crypto.randomUUID(), '')] }))
-    router.push(`/loops/${id}`)
-  }
   return (
     <div className={page.page}>
       <div className={page.head}>
         <h1>Loops</h1>
-        <Button type="primary" icon={<PlusOutlined />} onClick={create}>
+        <Button type="primary" icon={<PlusOutlined />} onClick={() => router.push(`/loops/${newLoopId}`)}>
           New loop
         </Button>
+        <ImportLoop />
       </div>
       {error && <p className={page.empty}>{error.message}</p>}
       {loops?.length === 0 && (
@@ -49,21 +49,57 @@ export function LoopsPage(): ReactNode {
   )
 }
 
+/** Takes a loop's file in and goes to it: its folders are asked there. */
+function ImportLoop(): ReactNode {
+  const { message } = App.useApp()
+  const router = useRouter()
+  const take = useImportLoop()
+  const read = (file: File): Promise<void> =>
+    take.mutateAsync(file).then(
+      (loop) => {
+        void message.success(`${loop.name} is here with its macros. Name its folders, and it can run.`, 6)
+        router.push(`/loops/${loop.id}`)
+      },
+      (problem: Error) => void message.error(problem.message, 8),
+    )
+  return (
+    <Upload
+      accept=".zip"
+      showUploadList={false}
+      beforeUpload={(file) => {
+        void read(file)
+        return false
+      }}
+    >
+      <Button icon={<UploadOutlined />} loading={take.isPending}>
+        Import
+      </Button>
+    </Upload>
+  )
+}
+
 function LoopRow({ loop, last }: { loop: Loop; last: RunSummary | undefined }): ReactNode {
   const { data: macros = [] } = useMacros()
   const { message } = App.useApp()
   const router = useRouter()
   const { data: starts = [] } = useStarts()
-  const start = useStartRun()
+  const { data: loops = [] } = useLoops()
+  const { run, isStarting, asking } = useRunLoop(loop.id)
+  const save = useSaveLoop()
   const bin = useBinLoop()
-  const run = async (): Promise<void> => {
-    try {
-      const started = await start.mutateAsync({ loopId: loop.id })
-      router.push(`/runs/${started.id}`)
-    } catch (problem) {
-      void message.error(problem instanceof Error ? problem.message : String(problem), 8)
-    }
+  const restore = useRestoreLoop()
+  const offerBack = useTakeBack()
+  const fail = (problem: Error): void => void message.error(problem.message, 8)
+  const duplicate = async (): Promise<void> => {
+    const name = freeName(loop.name, loops)
+    // What starts by itself would start twice over the same pictures.
+    const copy = { ...loop, id: crypto.randomUUID(), name, version: 0, start: { when: 'byHand' as const } }
+    await save.mutateAsync(copy).then(() => router.push(`/loops/${copy.id}`), fail)
   }
+  const putInBin = (): Promise<void> =>
+    bin
+      .mutateAsync(loop.id)
+      .then(() => offerBack(`${loop.name} is in the bin; its runs and delivered files stay.`, () => restore.mutateAsync(loop.id)), fail)
   const standing = starts.find(({ loopId }) => loopId === loop.id)
   const next = describeStart(loop.start, standing?.nextAt)
   const names = loop.macros.map((use) => macros.find((macro) => macro.id === use.macroId)?.name ?? 'a macro that is gone')
@@ -76,7 +112,7 @@ function LoopRow({ loop, last }: { loop: Loop; last: RunSummary | undefined }): 
         <div className={page.quiet}>
           {last ? (
             <Link href={`/runs/${last.id}`}>
-              Run {last.number}, {dayjs(last.createdAt).format('D MMM HH:mm')}: {describeTotals(last.totals)}
+              Run {last.number}, {dayjs(last.createdAt).format('D MMM HH:mm')}: {describeEnd(last)}
             </Link>
           ) : (
             'Never run'
@@ -92,17 +128,18 @@ function LoopRow({ loop, last }: { loop: Loop; last: RunSummary | undefined }): 
       </div>
       <div className={styles.cardActions}>
         <Button onClick={() => router.push(`/loops/${loop.id}`)}>Open</Button>
-        <Button type="primary" onClick={run} loading={start.isPending}>
+        <Button type="primary" onClick={run} loading={isStarting}>
           Run loop
         </Button>
-        <Popconfirm
-          title={`Put ${loop.name} in the bin?`}
-          description="Its runs and delivered files stay."
-          okText="Put in the bin"
-          onConfirm={() => bin.mutate(loop.id)}
-        >
-          <Button icon={<DeleteOutlined />} aria-label={`Put ${loop.name} in the bin`} />
-        </Popconfirm>
+        {asking}
+        <Button icon={<CopyOutlined />} aria-label={`Duplicate ${loop.name}`} title="Duplicate" onClick={duplicate} />
+        <Button
+          icon={<DownloadOutlined />}
+          aria-label={`Export ${loop.name}`}
+          title="As a file, with its macros and without its folders"
+          onClick={() => window.location.assign(urlOf(routes.loopFile, { id: loop.id }))}
+        />
+        <Button icon={<DeleteOutlined />} aria-label={`Put ${loop.name} in the bin`} title="Put in the bin" onClick={putInBin} />
       </div>
     </li>
   )

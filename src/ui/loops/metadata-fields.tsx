@@ -1,8 +1,10 @@
 'use client'
 
-import { Input, Select } from 'antd'
+import { Select } from 'antd'
 import type { ReactNode } from 'react'
 import { type MetadataPolicy, type MetadataWishes, type WrittenField, writtenFields } from '@/jobs/metadata-policy'
+import { captionChips } from '@/jobs/name-chips'
+import { TokenInput } from '../controls/token-input'
 import { Field } from './fields'
 import styles from './loops.module.css'
 
@@ -38,12 +40,14 @@ export function MetadataFields({ metadata, onChange }: { metadata: MetadataWishe
         <summary>Write into every file</summary>
         {writtenFields.map((field) => (
           <Field key={field} label={fieldLabels[field]}>
-            <Input
-              aria-label={fieldLabels[field]}
+            <TokenInput
+              isQuiet
+              label={fieldLabels[field]}
+              chips={captionChips}
               maxLength={200}
               placeholder={field === 'keywords' ? 'as the source; several with commas' : 'as the source'}
               value={metadata.fields[field]}
-              onChange={(event) => onChange({ ...metadata, fields: { ...metadata.fields, [field]: event.target.value } })}
+              onChange={(text) => onChange({ ...metadata, fields: { ...metadata.fields, [field]: text } })}
             />
           </Field>
         ))}

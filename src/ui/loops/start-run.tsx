@@ -2,21 +2,13 @@
 
 import { DownOutlined } from '@ant-design/icons'
 import { useQueryClient } from '@tanstack/react-query'
-import { App, Button, DatePicker, Dropdown, Form, Modal, Space } from 'antd'
-import dayjs, { type Dayjs } from 'dayjs'
+import { App, Button, Dropdown, Space } from 'antd'
 import { useRouter } from 'next/navigation'
 import { type ReactNode, useState } from 'react'
-import type { RunWishes } from '@/contract/answers'
-import type { Answers, AnswerValue, Question } from '@/macros/open'
-import { findOperation } from '@/operations'
+import type { Question } from '@/macros/open'
 import { ApiError } from '../api/client'
 import { keys, useStartRun, useTryLoop } from '../api/queries'
-import { SettingAnswer, TextAnswer } from '../controls/kinds'
-
-/** Over everything, over what has changed, over everything at a later time, or over three pictures for a try. */
-type Way = 'all' | 'changed' | 'later' | 'try'
-
-type Wishes = Pick<RunWishes, 'startAt'> & { readonly answers: Answers }
+import { AskBefore, type Way, type Wishes } from './ask-before'
 
 interface Props {
   loopId: string
@@ -80,68 +72,12 @@ export function StartRun({ loopId, questions, check, disabled, before }: Props):
           <Button type="primary" icon={<DownOutlined />} aria-label="Other ways to run" />
         </Dropdown>
       </Space.Compact>
-      <Modal title="Before it runs" open={asking !== undefined} onCancel={() => setAsking(undefined)} footer={null} destroyOnHidden>
-        <AskForm questions={questions} later={asking === 'later'} onAnswer={(wishes) => asking && void run(asking, wishes)} />
-      </Modal>
+      <AskBefore
+        way={asking}
+        questions={questions}
+        onClose={() => setAsking(undefined)}
+        onAnswer={(wishes) => asking && void run(asking, wishes)}
+      />
     </>
   )
-}
-
-interface AskProps {
-  questions: readonly Question[]
-  /** Asks for a time too. */
-  later: boolean
-  onAnswer(wishes: Wishes): void
-}
-
-/** At the next full hour. */
-const soon = (): Dayjs => dayjs().add(1, 'hour').startOf('hour')
-
-function AskForm({ questions, later, onAnswer }: AskProps): ReactNode {
-  const [answers, setAnswers] = useState<Answers>(() =>
-    Object.fromEntries(questions.map((question) => [question.question, question.default])),
-  )
-  const [time, setTime] = useState(soon)
-  return (
-    <Form layout="vertical" onFinish={() => onAnswer({ answers, startAt: later ? time.valueOf() : undefined })}>
-      {later && (
-        <Form.Item label="Not before" extra="The list of pictures is made now. What comes into the folder later is for another run.">
-          <DatePicker
-            aria-label="Not before"
-            showTime={{ format: 'HH:mm' }}
-            format="ddd D MMM YYYY HH:mm"
-            allowClear={false}
-            minDate={dayjs()}
-            value={time}
-            onChange={(next) => next && setTime(next)}
-          />
-        </Form.Item>
-      )}
-      {questions.map((question) => (
-        <Form.Item key={question.question} label={question.question}>
-          <Answer
-            question={question}
-            value={answers[question.question] ?? question.default}
-            onChange={(value) => setAnswers({ ...answers, [question.question]: value })}
-          />
-        </Form.Item>
-      ))}
-      <Button type="primary" htmlType="submit">
-        {later ? 'Put in line' : 'Run loop'}
-      </Button>
-    </Form>
-  )
-}
-
-interface AnswerProps {
-  question: Question
-  value: AnswerValue
-  onChange(value: AnswerValue): void
-}
-
-/** What only names of files ask has no setting: it is a line of text. */
-function Answer({ question, value, onChange }: AnswerProps): ReactNode {
-  const setting = findOperation(question.operation)?.settings[question.setting]
-  const props = { question: question.question, value, onChange }
-  return setting ? <SettingAnswer setting={setting} {...props} /> : <TextAnswer {...props} />
 }

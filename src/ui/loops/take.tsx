@@ -1,7 +1,8 @@
 import { DeleteOutlined, PlusOutlined } from '@ant-design/icons'
 import { Button, Select, Switch } from 'antd'
-import type { ReactNode } from 'react'
+import { type ReactNode, useEffect, useState } from 'react'
 import { counted, formatBytes, formatSize } from '@/base/format'
+import { fileNameOf } from '@/base/paths'
 import type { IntakeProgress, PreflightView, Problem } from '@/contract/answers'
 import type { IntakeOrder, Loop, LoopIntake, WhenDamaged } from '@/jobs/loop'
 import { Conditions } from '../bench/conditions'
@@ -29,10 +30,24 @@ interface Props {
   onChange(part: Partial<Loop>): void
 }
 
+/** As many names as are looked through. */
+const maxNames = 500
+
+/** Names to pick from: of all that were found in the folder, also before a condition left some of them out. */
+function useNamesSeen(folder: string, check: PreflightView | undefined): readonly string[] {
+  const [seen, setSeen] = useState<{ readonly folder: string; readonly names: readonly string[] }>({ folder, names: [] })
+  useEffect(() => {
+    const found = (check?.pictures ?? []).map(({ relativePath }) => fileNameOf(relativePath))
+    setSeen((before) => ({ folder, names: [...new Set([...(before.folder === folder ? before.names : []), ...found])].slice(0, maxNames) }))
+  }, [folder, check])
+  return seen.names
+}
+
 /** Which pictures a loop takes. */
 export function Take({ loop, check, progress, problems, onChange }: Props): ReactNode {
   const { intake } = loop
   const change = (part: Partial<LoopIntake>): void => onChange({ intake: { ...intake, ...part } })
+  const names = useNamesSeen(intake.folder, check)
   return (
     <section className={styles.part}>
       <h2>Take</h2>
@@ -85,6 +100,7 @@ export function Take({ loop, check, progress, problems, onChange }: Props): Reac
         label="Only some pictures"
         none="Takes all pictures. Only those with …"
         value={intake.only}
+        names={names}
         onChange={(only) => change({ only })}
       />
       <Select

@@ -16,9 +16,10 @@ import { useSamplePictures } from '../bench/use-sample-pictures'
 import { LateText } from '../controls/late-text'
 import page from '../shell/page.module.css'
 import { BeforeAfter } from './before-after'
-import { layOnBench } from './lay-on-bench'
 import { MacroMenu } from './macro-menu'
 import styles from './macros.module.css'
+import { RunMacroOver } from './run-macro-over'
+import { useOpenOnBench } from './use-open-on-bench'
 
 /** One macro: what it is, what it does, and what it was. */
 export function MacroPage({ id }: { id: string }): ReactNode {
@@ -52,7 +53,7 @@ function Loaded({ macro, revisions }: { macro: ShelfMacro; revisions: readonly M
   const fail = (problem: unknown): void => void message.error(problem instanceof Error ? problem.message : String(problem), 6)
   const change = (about: Partial<Pick<ShelfMacro, 'name' | 'notes' | 'tags'>>): void =>
     void describe.mutateAsync({ id, name, notes, tags, ...about }).catch(fail)
-  const open = (): void => void layOnBench(shown?.steps ?? macro.steps, id).then(() => router.push('/bench'), fail)
+  const openOnBench = useOpenOnBench()
   const takeBack = (): void =>
     void revise
       .mutateAsync({ id, steps: shown?.steps ?? [] })
@@ -69,9 +70,10 @@ function Loaded({ macro, revisions }: { macro: ShelfMacro; revisions: readonly M
         </Link>
         <h1>{name}</h1>
         <div className={styles.ends}>
-          <Button type="primary" onClick={open}>
+          <Button type="primary" onClick={() => openOnBench(shown?.steps ?? macro.steps, id)}>
             Open {shown && shown.revision !== macro.revision ? `r${shown.revision} ` : ''}on the bench
           </Button>
+          <RunMacroOver macro={macro} />
           <MacroMenu macro={macro} onGone={() => router.push('/macros')} />
         </div>
       </div>

@@ -3,7 +3,6 @@
 import { SearchOutlined, UploadOutlined } from '@ant-design/icons'
 import { App, Button, Input, Tag, Upload } from 'antd'
 import Link from 'next/link'
-import { useRouter } from 'next/navigation'
 import { type ReactNode, useMemo, useState } from 'react'
 import type { ShelfMacro } from '@/contract/answers'
 import { stepName } from '@/macros/step'
@@ -12,10 +11,11 @@ import { type SampleState, useSamplePictures } from '../bench/use-sample-picture
 import page from '../shell/page.module.css'
 import { BeforeAfter } from './before-after'
 import { Bin } from './bin'
-import { layOnBench } from './lay-on-bench'
 import { MacroMenu } from './macro-menu'
 import styles from './macros.module.css'
+import { RunMacroOver } from './run-macro-over'
 import { ShortWire } from './short-wire'
+import { useOpenOnBench } from './use-open-on-bench'
 
 /** Whether a macro has all the words: in its name, notes, tags, loops or operations. */
 export function isSought({ name, notes, tags, usedBy, steps }: ShelfMacro, wanted: string): boolean {
@@ -28,7 +28,7 @@ export function isSought({ name, notes, tags, usedBy, steps }: ShelfMacro, wante
 
 /** The shelf: every macro with its steps drawn as a short wire, before and after. */
 export function MacrosPage(): ReactNode {
-  const { data: macros, error } = useMacros()
+  const { data: macros, error } = useMacros(true)
   const { data: sample } = useBenchSample()
   const { message } = App.useApp()
   const [wanted, setWanted] = useState('')
@@ -111,16 +111,7 @@ interface RowProps {
 }
 
 function MacroRow({ macro, before, after }: RowProps): ReactNode {
-  const router = useRouter()
-  const { message } = App.useApp()
-  const open = async (): Promise<void> => {
-    try {
-      await layOnBench(macro.steps, macro.id)
-      router.push('/bench')
-    } catch (problem) {
-      void message.error(problem instanceof Error ? problem.message : String(problem))
-    }
-  }
+  const openOnBench = useOpenOnBench()
   return (
     <li className={page.row}>
       <BeforeAfter before={before} after={after} />
@@ -140,7 +131,8 @@ function MacroRow({ macro, before, after }: RowProps): ReactNode {
       </div>
       <ShortWire steps={macro.steps} />
       <div className={styles.actions}>
-        <Button onClick={open}>Open on the bench</Button>
+        <Button onClick={() => openOnBench(macro.steps, macro.id)}>Open on the bench</Button>
+        <RunMacroOver macro={macro} />
         <MacroMenu macro={macro} />
       </div>
     </li>

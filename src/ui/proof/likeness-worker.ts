@@ -1,5 +1,6 @@
 import { AppError, reportOf } from '@/base/errors'
 import { lruCached } from '@/base/lru-cache'
+import { fileNameOf } from '@/base/paths'
 import { likeSiblings } from '@/engine/like-siblings'
 import { Sample } from '@/engine/sample'
 import type { Step } from '@/macros/step'
@@ -34,7 +35,7 @@ const assets = new Map<string, Asset>()
 const sampleOf = (path: string): Promise<Sample> =>
   lruCached(samples, path, keptSamples, async () => {
     const { source, facts } = await fetchPicture(path, edge)
-    return new Sample(await loadKernels(), source, { facts, name: path.slice(path.lastIndexOf('/') + 1) }, assets, edge)
+    return new Sample(await loadKernels(), source, { facts, name: fileNameOf(path) }, assets, edge)
   })
 
 async function rendered({ path, steps }: Wanted) {

@@ -1,8 +1,7 @@
 import type { ReactNode } from 'react'
 import type { RunSummary } from '@/contract/answers'
-import { isOver } from '@/jobs/run'
+import { isOver, overOf, totalOf } from '@/jobs/run'
 import styles from './runs.module.css'
-import { overOf, totalOf } from './words'
 
 /** The run's stretch of the copper line: filled as pictures pass, a bright point at the front while it runs. */
 export function ProgressLine({ run }: { run: RunSummary }): ReactNode {

@@ -1,6 +1,7 @@
 import { Table, type TableColumnsType } from 'antd'
 import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
 import { formatBytes, formatSize } from '@/base/format'
+import { fileNameOf } from '@/base/paths'
 import type { RunResultRow } from '@/contract/answers'
 import styles from './runs.module.css'
 import { itemMarks } from './words'
@@ -20,9 +21,11 @@ const rowsOf = (results: readonly RunResultRow[]): Row[] =>
       : made.map((delivered) => ({ key: `${picture.itemId}-${delivered.id}`, picture, delivered }))
   })
 
-const nameOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1)
 const sizeOf = (size: { width: number | null; height: number | null } | undefined): string =>
   size?.width && size.height ? formatSize({ width: size.width, height: size.height }) : ''
+
+/** Why nothing was delivered goes over the columns that tell of what was. */
+const withoutReason = ({ delivered }: Row): { colSpan: number } => ({ colSpan: delivered ? 1 : 0 })
 
 const columns: TableColumnsType<Row> = [
   {
@@ -40,17 +43,27 @@ const columns: TableColumnsType<Row> = [
   {
     title: 'Delivered',
     ellipsis: true,
+    onCell: ({ delivered }) => ({ colSpan: delivered ? 1 : 4 }),
     render: (_, { picture, delivered }) =>
       delivered ? (
-        <span title={delivered.path}>{nameOf(delivered.path)}</span>
+        <span title={delivered.path}>{fileNameOf(delivered.path)}</span>
       ) : (
-        <span className={styles.reportError}>{picture.error}</span>
+        <span className={styles.reportError} title={picture.error ?? undefined}>
+          {picture.error}
+        </span>
       ),
   },
-  { title: 'After', colSpan: 2, width: 112, render: (_, { delivered }) => sizeOf(delivered) },
-  { colSpan: 0, width: 84, align: 'right', render: (_, { delivered }) => delivered && formatBytes(delivered.bytes ?? 0) },
+  { title: 'After', colSpan: 2, width: 112, onCell: withoutReason, render: (_, { delivered }) => sizeOf(delivered) },
+  {
+    colSpan: 0,
+    width: 84,
+    align: 'right',
+    onCell: withoutReason,
+    render: (_, { delivered }) => delivered && formatBytes(delivered.bytes ?? 0),
+  },
   {
     title: 'Noticed',
+    onCell: withoutReason,
     width: 200,
     ellipsis: true,
     render: (_, { delivered }) => delivered && <span title={delivered.marks.join(', ')}>{delivered.marks.join(', ')}</span>,

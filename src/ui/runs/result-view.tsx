@@ -4,6 +4,7 @@ import { LeftOutlined, RightOutlined } from '@ant-design/icons'
 import { Button, Modal, Segmented, Select } from 'antd'
 import { type ReactNode, useEffect, useState } from 'react'
 import { formatBytes } from '@/base/format'
+import { fileNameOf } from '@/base/paths'
 import type { RunResultRow } from '@/contract/answers'
 import { resultUrl, thumbnailUrl } from '../api/client'
 import { SmallPicture } from '../controls/small-picture'
@@ -18,8 +19,6 @@ interface Props {
   onGo(itemId: number): void
   onClose(): void
 }
-
-const fileName = (path: string): string => path.slice(path.lastIndexOf('/') + 1)
 
 /** One result, large: before and after side by side, or what was delivered pixel for pixel. Arrow keys go on and back. */
 export function ResultView({ results, itemId, onGo, onClose }: Props): ReactNode {
@@ -56,7 +55,7 @@ export function ResultView({ results, itemId, onGo, onClose }: Props): ReactNode
         <div className={styles.viewHead}>
           <Button icon={<LeftOutlined />} aria-label="Previous picture" disabled={at <= 0} onClick={() => step(-1)} />
           <Button icon={<RightOutlined />} aria-label="Next picture" disabled={at >= seen.length - 1} onClick={() => step(1)} />
-          <b>{fileName(target.path)}</b>
+          <b>{fileNameOf(target.path)}</b>
           <span className={styles.viewFacts}>
             {row.sizeBefore} → {target.width} × {target.height} · {formatBytes(target.bytes ?? 0)} · {at + 1} of {seen.length}
           </span>

@@ -3,6 +3,7 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { type ReactNode, useEffect, useRef, useState } from 'react'
 import { formatBytes } from '@/base/format'
+import { fileNameOf } from '@/base/paths'
 import type { RunResultRow } from '@/contract/answers'
 import { resultUrl, thumbnailUrl } from '../api/client'
 import { SmallPicture } from '../controls/small-picture'
@@ -56,7 +57,7 @@ function ResultCell({ result, onView }: { result: RunResultRow; onView(itemId: n
   const mark = itemMarks[result.state]
   const delivered = result.results.find((target) => target.bytes !== null)
   const marks = marksOf(result)
-  const name = delivered ? delivered.path.slice(delivered.path.lastIndexOf('/') + 1) : result.relativePath
+  const name = delivered ? fileNameOf(delivered.path) : result.relativePath
   return (
     <li className={styles.cell} data-state={result.state}>
       <button

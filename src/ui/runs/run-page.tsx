@@ -1,7 +1,7 @@
 'use client'
 
-import { DownloadOutlined } from '@ant-design/icons'
-import { Alert, App, Button, Popconfirm, Segmented, Skeleton, Typography } from 'antd'
+import { DownloadOutlined, MoreOutlined } from '@ant-design/icons'
+import { Alert, App, Button, Dropdown, Popconfirm, Segmented, Skeleton, Typography } from 'antd'
 import dayjs from 'dayjs'
 import Link from 'next/link'
 import { useRouter } from 'next/navigation'
@@ -9,10 +9,23 @@ import { type ReactNode, useState } from 'react'
 import { formatBytes, formatDuration } from '@/base/format'
 import type { RunResultRow, RunSummary } from '@/contract/answers'
 import { routes } from '@/contract/routes'
-import { type ItemState, isOver, itemStates } from '@/jobs/run'
+import { describeEnd, type ItemState, isOver, itemStates, overOf, totalOf } from '@/jobs/run'
 import { urlOf } from '../api/client'
-import { stepsOfRun, useGoOn, usePauseRun, useRun, useRuns, useStartRun, useStartRunNow, useStopRun } from '../api/queries'
+import {
+  stepsOfRun,
+  useGoOn,
+  useLoopOfRun,
+  useLoops,
+  usePauseRun,
+  useRestoreLoop,
+  useRun,
+  useRuns,
+  useStartRun,
+  useStartRunNow,
+  useStopRun,
+} from '../api/queries'
 import { putInTray } from '../bench/lay-samples'
+import { useRunLoop } from '../loops/use-run-loop'
 import { layOnBench } from '../macros/lay-on-bench'
 import page from '../shell/page.module.css'
 import { ProgressLine } from './progress-line'
@@ -20,7 +33,7 @@ import { ReportTable } from './report-table'
 import { ResultsGrid } from './results-grid'
 import styles from './runs.module.css'
 import { RunnerAway } from './runs-page'
-import { describeState, isWaitingForTime, itemMarks, marksOf, overOf, totalOf } from './words'
+import { describeState, isWaitingForTime, itemMarks, marksOf } from './words'
 
 type Filter = 'all' | 'standingOut' | ItemState
 type View = 'pictures' | 'report'
@@ -46,21 +59,27 @@ export function RunPage({ id }: { id: string }): ReactNode {
             Run {run.number} · <Link href={`/loops/${run.loopId}`}>{run.loopName}</Link>
           </h1>
           <span className={page.quiet}>
-            {run.macros.map((macro) => `${macro.name} r${macro.revision}`).join(', ')} · {dayjs(run.createdAt).format('D MMM YYYY HH:mm')}
+            {[run.macros.map((macro) => `${macro.name} r${macro.revision}`).join(', '), dayjs(run.createdAt).format('D MMM YYYY HH:mm')]
+              .filter(Boolean)
+              .join(' · ')}
           </span>
           <RunActions run={run} />
         </div>
         <ProgressLine run={run} />
         <div className={styles.runFacts}>
           <b>{describeState(run)}</b>
-          <span className="figures">
-            {overOf(run.totals).toLocaleString('en-GB')} of {totalOf(run.totals).toLocaleString('en-GB')}
-          </span>
+          {isOver(run.state) ? (
+            <span>{describeEnd(run)}</span>
+          ) : (
+            <span className="figures">
+              {overOf(run.totals).toLocaleString('en-GB')} of {totalOf(run.totals).toLocaleString('en-GB')}
+            </span>
+          )}
           {run.rate !== null && <span>{run.rate.toFixed(1)} pictures a second</span>}
           {run.secondsLeft !== null && <span>{formatDuration(run.secondsLeft)} left</span>}
           {run.startedAt && run.finishedAt && <span>took {formatDuration((run.finishedAt - run.startedAt) / 1000)}</span>}
           {run.deliveredBytes > 0 && <span>{formatBytes(run.deliveredBytes)} delivered</span>}
-          {detail.results.length > 0 && <span className={styles.originals}>{detail.originals}</span>}
+          {detail.results.length > 0 && !isOver(run.state) && <span className={styles.originals}>{detail.originals}</span>}
         </div>
         {detail.leftOut.length > 0 && <div className={page.quiet}>Not taken: {detail.leftOut.join(' ')}</div>}
         {run.folders.map((folder) => (
@@ -137,7 +156,17 @@ function RunActions({ run }: { run: RunSummary }): ReactNode {
   const now = useStartRunNow()
   const start = useStartRun()
   const router = useRouter()
+  const { data: loops } = useLoops()
+  const restore = useRestoreLoop()
+  const isGone = loops !== undefined && !loops.some(({ id }) => id === run.loopId)
+  const whole = useRunLoop(run.loopId)
+  const runWhole = async (): Promise<void> => {
+    if (isGone) await restore.mutateAsync(run.loopId).catch(onError)
+    await whole.run()
+  }
   const onError = (problem: Error): void => void message.error(problem.message)
+  const loopOf = useLoopOfRun()
+  const makeLoop = (): void => void loopOf.mutateAsync(run.id).then((loop) => router.push(`/loops/${loop.id}`), onError)
   const again = (): void =>
     void start.mutateAsync({ loopId: run.loopId, failedOf: run.id }).then((next) => router.push(`/runs/${next.id}`), onError)
   return (
@@ -149,6 +178,16 @@ function RunActions({ run }: { run: RunSummary }): ReactNode {
           Run the {run.totals.failed > 0 ? 'failed' : 'left-out'} again
         </Button>
       )}
+      {isOver(run.state) && (
+        <Button
+          onClick={runWhole}
+          loading={whole.isStarting}
+          title={isGone ? 'The whole loop again; it comes back among the loops' : 'The whole loop again, with what lies in its folders now'}
+        >
+          Run again
+        </Button>
+      )}
+      {whole.asking}
       {run.state === 'paused' && <Button onClick={() => goOn.mutate(run.id, { onError })}>Go on</Button>}
       {!isOver(run.state) && (
         <Popconfirm
@@ -163,17 +202,23 @@ function RunActions({ run }: { run: RunSummary }): ReactNode {
       <Button href={`/runs/${run.id}/proof`} title="Look the set through, and put single pictures right">
         Proof
       </Button>
-      <Button icon={<DownloadOutlined />} href={urlOf(routes.report, { id: run.id })}>
-        Report (JSON)
-      </Button>
       {run.totals.done > 0 && isOver(run.state) && (
         <Button icon={<DownloadOutlined />} href={urlOf(routes.zip, { id: run.id })}>
           Pictures (zip)
         </Button>
       )}
-      <Button icon={<DownloadOutlined />} href={urlOf(routes.report, { id: run.id, as: 'csv' })}>
-        CSV
-      </Button>
+      <Dropdown
+        trigger={['click']}
+        menu={{
+          items: [
+            { key: 'json', label: <a href={urlOf(routes.report, { id: run.id })}>Report (JSON)</a> },
+            { key: 'csv', label: <a href={urlOf(routes.report, { id: run.id, as: 'csv' })}>Report (CSV)</a> },
+            { key: 'loop', label: 'Make a loop of this run', onClick: makeLoop },
+          ],
+        }}
+      >
+        <Button icon={<MoreOutlined />} aria-label="More of this run" title="Report, and a loop of this run" />
+      </Dropdown>
     </div>
   )
 }

@@ -7,12 +7,14 @@ import Link from 'next/link'
 import { type ReactNode, useState } from 'react'
 import { formatDuration } from '@/base/format'
 import type { RunSummary } from '@/contract/answers'
-import { isOver, runsAPage } from '@/jobs/run'
+import { describeEnd, describeTotals, isOver, runsAPage } from '@/jobs/run'
+import { resultUrl } from '../api/client'
 import { useMoveRunUp, useOlderRuns, useRuns, useStartRunNow, useStatus } from '../api/queries'
+import { SmallPicture } from '../controls/small-picture'
 import page from '../shell/page.module.css'
 import { ProgressLine } from './progress-line'
 import styles from './runs.module.css'
-import { describeState, describeTotals, isWaitingForTime } from './words'
+import { describeState, isWaitingForTime } from './words'
 
 /** Queue and history: one row a run. */
 export function RunsPage(): ReactNode {
@@ -84,6 +86,9 @@ export function RunnerAway(): ReactNode {
   )
 }
 
+/** Twice what is seen: also for fine screens. */
+const thumbEdge = 96
+
 function RunRow({ run }: { run: RunSummary }): ReactNode {
   const up = useMoveRunUp()
   const now = useStartRunNow()
@@ -91,14 +96,22 @@ function RunRow({ run }: { run: RunSummary }): ReactNode {
     <li className={page.row}>
       <div className={styles.rowName}>
         <Link href={`/runs/${run.id}`}>
-          <b>Run {run.number}</b> · {run.loopName}
+          <b>
+            {run.isTry ? 'Try' : 'Run'} {run.number}
+          </b>{' '}
+          · {run.loopName.replace(/^Try of /, '')}
         </Link>
         <div className={page.quiet}>{dayjs(run.createdAt).format('D MMM YYYY HH:mm')}</div>
+      </div>
+      <div className={styles.rowPictures}>
+        {run.shown.map((id) => (
+          <SmallPicture key={id} src={resultUrl(id, thumbEdge)} />
+        ))}
       </div>
       <div className={styles.rowLine}>
         <ProgressLine run={run} />
         <div className={page.quiet}>
-          {describeTotals(run.totals)}
+          {isOver(run.state) ? describeEnd(run) : describeTotals(run.totals)}
           {run.rate !== null && ` · ${run.rate.toFixed(1)} a second`}
           {run.secondsLeft !== null && ` · ${formatDuration(run.secondsLeft)} left`}
         </div>

@@ -1,6 +1,5 @@
-import { counted } from '@/base/format'
 import type { RunResultRow, RunSummary } from '@/contract/answers'
-import type { ItemState, RunState, RunTotals } from '@/jobs/run'
+import type { ItemState, RunState } from '@/jobs/run'
 import { describeMoment } from '../loops/words'
 
 /** How states are shown: always a word and a shape besides the colour. */
@@ -26,18 +25,7 @@ export const isWaitingForTime = ({ startAt }: Pick<RunSummary, 'startAt'>): bool
 export const describeState = (run: Pick<RunSummary, 'state' | 'startAt'>): string =>
   run.startAt !== null && isWaitingForTime(run) ? `Starts ${describeMoment(run.startAt)}` : runWords[run.state]
 
-export const totalOf = (totals: RunTotals): number => Object.values(totals).reduce((sum, count) => sum + count, 0)
-export const overOf = (totals: RunTotals): number => totals.done + totals.failed + totals.skipped
-
 /** What stands out about a picture and its delivered files, each thing once. */
 export const marksOf = ({ results, remarks }: Pick<RunResultRow, 'results' | 'remarks'>): string[] => [
   ...new Set([...remarks, ...results.flatMap(({ marks }) => marks)]),
 ]
-
-/** `30 done, 2 failed`. */
-export function describeTotals(totals: RunTotals): string {
-  const parts = (['done', 'failed', 'skipped'] as const).filter((state) => totals[state] > 0).map((state) => `${totals[state]} ${state}`)
-  const open = totals.waiting + totals.working
-  if (open > 0) parts.push(`${counted(open, 'picture')} to go`)
-  return parts.join(', ') || 'no pictures'
-}

@@ -1,6 +1,6 @@
 'use client'
 
-import { DeleteOutlined } from '@ant-design/icons'
+import { DeleteOutlined, FolderOpenOutlined } from '@ant-design/icons'
 import { App, Button, Input, InputNumber, Popconfirm, Segmented, Skeleton, Space, Switch, Typography } from 'antd'
 import dayjs from 'dayjs'
 import { type ReactNode, useState } from 'react'
@@ -9,8 +9,10 @@ import type { ShownSettings } from '@/contract/answers'
 import { routes } from '@/contract/routes'
 import { call } from '../api/client'
 import { useClearCache, useMakeBackup, useNameRoots, useRestoreBackup, useSetMachine, useSettings } from '../api/queries'
+import { FolderBrowser } from '../controls/folder-browser'
 import { useNotices, wantNotices } from '../shell/notices'
 import page from '../shell/page.module.css'
+import { useSingleKeys } from '../shell/single-keys'
 import { signInPath } from '../shell/top-bar'
 import { type ThemeChoice, useThemeStore } from '../theme/theme-store'
 import styles from './settings.module.css'
@@ -37,6 +39,7 @@ export function SettingsPage(): ReactNode {
           <MachinePart settings={settings} />
           <DataPart settings={settings} />
           <NoticePart />
+          <KeysPart />
           <AppearancePart />
           {settings.asksPassphrase && <PassphrasePart />}
         </div>
@@ -51,8 +54,21 @@ function RootsPart({ settings }: { settings: ShownSettings }): ReactNode {
   const name = useNameRoots()
   const { rootsAreFixed: fixed } = settings
   const paths = settings.roots.map((root) => root.path)
+  const [browsing, setBrowsing] = useState(false)
+  const [refused, setRefused] = useState<string>()
   const change = (roots: readonly string[]): Promise<unknown> =>
     name.mutateAsync(roots).catch((problem: Error) => void message.error(problem.message, 8))
+  /** What is refused stays in the field, with why. */
+  const add = async (wanted: string): Promise<void> => {
+    setPath(wanted)
+    try {
+      await name.mutateAsync([...paths, wanted])
+      setPath('')
+      setRefused(undefined)
+    } catch (problem) {
+      setRefused(problem instanceof Error ? problem.message : String(problem))
+    }
+  }
   return (
     <section aria-label="Folders with pictures">
       <h2>Folders with pictures</h2>
@@ -78,19 +94,40 @@ function RootsPart({ settings }: { settings: ShownSettings }): ReactNode {
         ))}
       </ul>
       {!fixed && (
-        <Space.Compact block>
-          <Input
-            aria-label="Path of a folder"
-            placeholder="/home/you/Pictures"
-            spellCheck={false}
-            value={path}
-            onChange={(event) => setPath(event.target.value)}
-            onPressEnter={() => path.trim() && void change([...paths, path]).then(() => setPath(''))}
+        <>
+          <Space.Compact block>
+            <Input
+              aria-label="Path of a folder"
+              placeholder="/home/you/Pictures"
+              spellCheck={false}
+              status={refused ? 'error' : undefined}
+              value={path}
+              onChange={(event) => setPath(event.target.value)}
+              onPressEnter={() => path.trim() && void add(path)}
+            />
+            <Button icon={<FolderOpenOutlined />} aria-label="Choose a folder to add" onClick={() => setBrowsing(true)} />
+            <Button loading={name.isPending} disabled={!path.trim()} onClick={() => void add(path)}>
+              Add folder
+            </Button>
+          </Space.Compact>
+          {refused && (
+            <p role="alert" className={styles.gone}>
+              {refused}
+            </p>
+          )}
+          <FolderBrowser
+            title="Add a folder with pictures"
+            wants="folder"
+            anywhere
+            open={browsing}
+            start={undefined}
+            onClose={() => setBrowsing(false)}
+            onChoose={(chosen) => {
+              setBrowsing(false)
+              void add(chosen)
+            }}
           />
-          <Button loading={name.isPending} disabled={!path.trim()} onClick={() => void change([...paths, path]).then(() => setPath(''))}>
-            Add folder
-          </Button>
-        </Space.Compact>
+        </>
       )}
     </section>
   )
@@ -223,6 +260,19 @@ function NoticePart(): ReactNode {
       <div className={styles.line}>
         <span>A notification of the system when a run is done, or is held up by a fault; while a page of Copper Loop is open</span>
         <Switch aria-label="Notify when a run is done" checked={wanted} onChange={change} />
+      </div>
+    </section>
+  )
+}
+
+function KeysPart(): ReactNode {
+  const { areOn, turn } = useSingleKeys()
+  return (
+    <section aria-label="Keys">
+      <h2>Keys</h2>
+      <div className={styles.line}>
+        <span>Single keys are shortcuts. Turned off, only those with Ctrl or ⌘ hold, and nothing is done by a key struck by accident</span>
+        <Switch aria-label="Single keys are shortcuts" checked={areOn} onChange={turn} />
       </div>
     </section>
   )

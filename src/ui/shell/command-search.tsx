@@ -3,33 +3,25 @@
 import { SearchOutlined } from '@ant-design/icons'
 import { Button, Input, type InputRef, Modal, Tooltip } from 'antd'
 import { usePathname, useRouter } from 'next/navigation'
-import { type KeyboardEvent, type ReactNode, useMemo, useRef, useState } from 'react'
-import { operations } from '@/operations'
+import { type KeyboardEvent, type ReactNode, useRef, useState } from 'react'
+import { type Findable, find } from '@/base/find'
+import { alsoCalled, operations } from '@/operations'
 import { useLoops, useMacros } from '../api/queries'
 import { addOperation } from '../bench/add-operation'
+import { benchActions } from '../bench/bench-actions'
+import { useBench } from '../bench/store'
+import { useRunAndGo } from '../loops/use-run-loop'
 import { useThemeStore } from '../theme/theme-store'
 import styles from './shell.module.css'
 import { useShortcuts } from './shortcuts'
 
-interface Command {
+interface Command extends Findable {
   readonly key: string
-  readonly name: string
-  /** What kind of thing it is, or what it is for. */
-  readonly about: string
   run(): void
 }
 
 /** As many as fit without scrolling. */
 const maxShown = 9
-
-/** Commands that have all the words, those with them in the name first. */
-export function findCommands<T extends Pick<Command, 'name' | 'about'>>(commands: readonly T[], wanted: string): T[] {
-  const words = wanted.toLowerCase().split(/\s+/).filter(Boolean)
-  const inName = ({ name }: T): number => words.filter((word) => name.toLowerCase().includes(word)).length
-  return commands
-    .filter(({ name, about }) => words.every((word) => `${name} ${about}`.toLowerCase().includes(word)))
-    .toSorted((a, b) => inName(b) - inName(a))
-}
 
 /** Goes anywhere and adds anything, by typing. */
 export function CommandSearch(): ReactNode {
@@ -49,32 +41,47 @@ export function CommandSearch(): ReactNode {
 
 function useCommands(): Command[] {
   const router = useRouter()
+  const { run } = useRunAndGo()
   const isBench = usePathname().startsWith('/bench')
   const { data: macros = [] } = useMacros()
   const { data: loops = [] } = useLoops()
   const choose = useThemeStore((state) => state.choose)
-  return useMemo(() => {
-    const go = (key: string, name: string, about: string, path: string): Command => ({ key, name, about, run: () => router.push(path) })
-    return [
-      go('bench', 'Bench', 'Go there', '/bench'),
-      go('macros', 'Macros', 'Go there', '/macros'),
-      go('loops', 'Loops', 'Go there', '/loops'),
-      go('runs', 'Runs', 'Go there', '/runs'),
-      go('settings', 'Settings', 'Go there: folders, backup, look', '/settings'),
-      ...(isBench
-        ? operations.map(({ id, name, purpose }) => ({
-            key: `add ${id}`,
-            name: `Add ${name}`,
-            about: purpose,
-            run: () => addOperation(id),
-          }))
-        : []),
-      ...macros.map(({ id, name }) => go(`macro ${id}`, name, 'Macro', `/macros/${id}`)),
-      ...loops.map(({ id, name }) => go(`loop ${id}`, name, 'Loop', `/loops/${id}`)),
-      { key: 'light', name: 'Light theme', about: 'Look', run: () => choose('light') },
-      { key: 'dark', name: 'Dark theme', about: 'Look', run: () => choose('dark') },
-    ]
-  }, [router, isBench, macros, loops, choose])
+  const go = (key: string, name: string, about: string, path: string, also?: string): Command => {
+    const run = (): void => router.push(path)
+    return { key, name, about, also, run }
+  }
+  const { set } = useBench.getState()
+  const onBench = (part: Parameters<typeof set>[0]) => (): void => {
+    router.push('/bench')
+    set(part)
+  }
+  return [
+    go('bench', 'Bench', 'Go there', '/bench', 'edit, develop, record'),
+    go('macros', 'Macros', 'Go there', '/macros', 'shelf, presets, actions, import'),
+    go('loops', 'Loops', 'Go there', '/loops', 'jobs, batches, watched folders, hot folders, schedule'),
+    go('runs', 'Runs', 'Go there', '/runs', 'queue, history, progress, log, report'),
+    go('settings', 'Settings', 'Go there: folders, backup, look', '/settings', 'preferences, options, permitted folders'),
+    ...benchActions.map(({ key, name, about, also, part }) => ({ key, name, about, also, run: onBench(part) })),
+    ...(isBench
+      ? operations.map(({ id, name, purpose }) => ({
+          key: `add ${id}`,
+          name: `Add ${name}`,
+          about: purpose,
+          also: alsoCalled[id],
+          run: () => addOperation(id),
+        }))
+      : []),
+    ...macros.map(({ id, name }) => go(`macro ${id}`, name, 'Macro', `/macros/${id}`)),
+    ...loops.map(({ id, name }) => go(`loop ${id}`, name, 'Loop', `/loops/${id}`)),
+    ...loops.map(({ id, name }) => ({
+      key: `run ${id}`,
+      name: `Run ${name}`,
+      about: 'Starts the loop, or opens it where it asks something first',
+      run: () => void run(id, () => router.push(`/loops/${id}`)),
+    })),
+    { key: 'light', name: 'Light theme', about: 'Look', run: () => choose('light') },
+    { key: 'dark', name: 'Dark theme', about: 'Look', run: () => choose('dark') },
+  ]
 }
 
 function Search({ onDone }: { onDone(): void }): ReactNode {
@@ -82,7 +89,7 @@ function Search({ onDone }: { onDone(): void }): ReactNode {
   const input = useRef<InputRef>(null)
   const [wanted, setWanted] = useState('')
   const [at, setAt] = useState(0)
-  const found = findCommands(commands, wanted).slice(0, maxShown)
+  const found = find(commands, wanted).slice(0, maxShown)
   const take = (command: Command | undefined): void => {
     if (!command) return
     onDone()
@@ -109,7 +116,11 @@ function Search({ onDone }: { onDone(): void }): ReactNode {
           setAt(0)
         }}
         onKeyDown={move}
-        onPressEnter={() => take(found[at])}
+        onPressEnter={(event) => {
+          // The key is not to press what comes up under it.
+          event.preventDefault()
+          take(found[at])
+        }}
       />
       <ul id="commands" className={styles.commands}>
         {found.map((command, index) => (

@@ -1,8 +1,8 @@
 import { create } from 'zustand'
 import { persist } from 'zustand/middleware'
 import type { RunSummary } from '@/contract/answers'
+import { describeEnd } from '@/jobs/run'
 import { isHeldUp } from '../runs/news'
-import { describeTotals } from '../runs/words'
 
 interface NoticeState {
   readonly wanted: boolean
@@ -24,7 +24,7 @@ export async function wantNotices(wanted: boolean): Promise<boolean> {
 /** Tells of a run that has ended, or was held up by a fault, if that is wanted. */
 export function notice(run: RunSummary): void {
   if (!useNotices.getState().wanted || typeof Notification === 'undefined' || Notification.permission !== 'granted') return
-  const body = isHeldUp(run) ? `Paused: ${run.reason}` : describeTotals(run.totals)
+  const body = isHeldUp(run) ? `Paused: ${run.reason}` : describeEnd(run)
   const told = new Notification(`Run ${run.number} · ${run.loopName}`, { body, tag: run.id })
   told.onclick = () => {
     window.focus()

@@ -12,17 +12,20 @@ import { signInPath } from './top-bar'
 
 const darkQuery = '(prefers-color-scheme: dark)'
 
-function useSystemDark(): boolean {
+function useSystem(wanted: string): boolean {
   return useSyncExternalStore(
     (changed) => {
-      const query = window.matchMedia(darkQuery)
+      const query = window.matchMedia(wanted)
       query.addEventListener('change', changed)
       return () => query.removeEventListener('change', changed)
     },
-    () => window.matchMedia(darkQuery).matches,
+    () => window.matchMedia(wanted).matches,
     () => false,
   )
 }
+
+/** Notices cover no way to anywhere. */
+const belowTopBar = 52
 
 /** Theme, queries and the live line to the runner, around every page. */
 export function Providers({ children }: { children: ReactNode }): ReactNode {
@@ -31,7 +34,8 @@ export function Providers({ children }: { children: ReactNode }): ReactNode {
   )
   const pathname = usePathname()
   const choice = useThemeStore((state) => state.choice)
-  const systemDark = useSystemDark()
+  const systemDark = useSystem(darkQuery)
+  const isStill = useSystem('(prefers-reduced-motion: reduce)')
   const dark = choice === 'dark' || (choice === 'system' && systemDark)
   const palette = dark ? darkPalette : lightPalette
 
@@ -42,10 +46,11 @@ export function Providers({ children }: { children: ReactNode }): ReactNode {
     for (const [name, value] of Object.entries(paletteVariables(palette))) style.setProperty(name, value)
   }, [dark, palette])
 
+  const theme = themeConfig(palette, dark)
   return (
     <AntdRegistry>
-      <ConfigProvider theme={themeConfig(palette, dark)} wave={{ disabled: true }}>
-        <App component={false}>
+      <ConfigProvider theme={isStill ? { ...theme, token: { ...theme.token, motion: false } } : theme} wave={{ disabled: true }}>
+        <App component={false} message={{ top: belowTopBar }}>
           <QueryClientProvider client={client}>
             {pathname !== signInPath && <RunFollower />}
             {children}

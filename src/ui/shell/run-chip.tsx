@@ -3,10 +3,12 @@
 import Link from 'next/link'
 import type { ReactNode } from 'react'
 import { formatDuration } from '@/base/format'
-import { isOver } from '@/jobs/run'
+import { isOver, type RunState } from '@/jobs/run'
 import { useRuns, useStatus } from '../api/queries'
 import { describeState, isWaitingForTime } from '../runs/words'
 import styles from './shell.module.css'
+
+const said = (count: number, word: string): string[] => (count > 0 ? [`${count} ${word}`] : [])
 
 /** What is running now, in one line: `1 running · 41 of 88 · 3 min left`. */
 export function RunChip(): ReactNode {
@@ -26,9 +28,12 @@ export function RunChip(): ReactNode {
     all.reduce((total, [state, count]) => (states.includes(state) ? total + count : total), 0)
   const over = sum(['done', 'failed', 'skipped'])
   const left = Math.max(...active.map((run) => run.secondsLeft ?? 0))
-  const paused = active.filter((run) => run.state === 'paused').length
+  const count = (state: RunState): number => active.filter((run) => run.state === state).length
+  const paused = count('paused')
   const words = [
-    paused > 0 ? `${paused} paused` : `${active.length} running`,
+    ...said(count('running'), 'running'),
+    ...said(count('waiting'), 'waiting'),
+    ...said(paused, 'paused'),
     `${over} of ${over + sum(['waiting', 'working'])}`,
     status?.runner.away
       ? 'the runner is away'

@@ -1,5 +1,6 @@
 import { useEffect } from 'react'
 import { keysOf } from '@/base/schema'
+import { useSingleKeys } from './single-keys'
 
 /** Every shortcut of the application. `?` shows this list; none fires while typing. */
 export const shortcuts = {
@@ -92,6 +93,10 @@ function matches(event: KeyboardEvent, keys: string): boolean {
   return key === 'space' ? event.code === 'Space' : event.key.toLowerCase() === key
 }
 
+/** A letter, a digit or a sign struck by itself. Space, which is held, and keys that write nothing are left. */
+export const isSingle = ({ key, ctrlKey, metaKey }: Pick<KeyboardEvent, 'key' | 'ctrlKey' | 'metaKey'>): boolean =>
+  !ctrlKey && !metaKey && [...key].length === 1 && key !== ' '
+
 /**
  * Binds shortcuts to actions while the component is shown. Actions for keys that are let go again come in `released`; those that a key
  * held down repeats, in `repeated`.
@@ -111,6 +116,7 @@ export function useShortcuts(
       // Space and Enter belong to a focused button or bead.
       if (event.code === 'Space' && event.target instanceof HTMLElement && event.target.closest('button, [role="slider"], [role="button"]'))
         return
+      if (!useSingleKeys.getState().areOn && isSingle(event)) return
       const action = find(event, actions)
       if (!action) return
       event.preventDefault()

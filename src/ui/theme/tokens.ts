@@ -104,7 +104,14 @@ export function themeConfig(palette: Palette, dark: boolean): ThemeConfig {
       boxShadowTertiary: 'none',
     },
     components: {
-      Button: { primaryShadow: 'none', defaultShadow: 'none', dangerShadow: 'none' },
+      // Under the pointer, too, words are told from their ground (WCAG 1.4.3): the lighter copper of hovering is not enough.
+      Button: {
+        primaryShadow: 'none',
+        defaultShadow: 'none',
+        dangerShadow: 'none',
+        defaultHoverColor: palette.copper,
+        defaultHoverBorderColor: palette.copper,
+      },
       Slider: {
         railSize: 3,
         handleSize: 10,

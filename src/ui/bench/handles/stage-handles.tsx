@@ -1,5 +1,6 @@
 import type { ReactNode } from 'react'
 import type { Size } from '@/base/geometry'
+import { hexOfCodes } from '@/colour/hex'
 import type { Limit } from '@/macros/limit'
 import type { Step } from '@/macros/step'
 import { findOperation, type Settings } from '@/operations'
@@ -69,6 +70,9 @@ export function StageHandles({ step, view, shown }: Props): ReactNode {
       )}
       {taken?.tool === 'horizon' && (
         <HorizonLayer mapping={mapping} onAngle={(angleDegrees) => finish(taken.drawn(step.settings, angleDegrees))} />
+      )}
+      {tool?.kind === 'colour' && (
+        <PickLayer view={view} mapping={mapping} onPick={(codes) => finish({ ...step.settings, [tool.setting]: hexOfCodes(codes) })} />
       )}
       {taken && 'picked' in taken && (
         <PickLayer view={view} mapping={mapping} onPick={(codes) => finish(taken.picked(step.settings, codes))} />

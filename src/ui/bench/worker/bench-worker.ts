@@ -1,4 +1,5 @@
 import { AppError, reportOf } from '@/base/errors'
+import { fileNameOf } from '@/base/paths'
 import type { Step } from '@/macros/step'
 import type { Asset } from '@/pixels/kept-file'
 import { fetchAssets, fetchPicture, loadKernels } from './loading'
@@ -23,7 +24,7 @@ let lowerPart: LowerPart | undefined
 async function open(path: string): Promise<PictureSession> {
   const { source, facts } = await fetchPicture(path)
   post({ type: 'opened', path, fullSize: source.size, facts })
-  return new PictureSession(await loadKernels(), source, { facts, name: path.slice(path.lastIndexOf('/') + 1) }, assets, lowerPart)
+  return new PictureSession(await loadKernels(), source, { facts, name: fileNameOf(path) }, assets, lowerPart)
 }
 
 /** Only the picture on the bench is kept: a second one of 24 megapixels would double the memory. */

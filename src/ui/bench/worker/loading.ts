@@ -58,6 +58,7 @@ export async function fetchAssets(assets: Map<string, Asset>, steps: readonly St
 
 function assetOf(buffer: ArrayBuffer): Asset {
   const { header, at } = unframed<KeptFileHeader>(buffer)
+  if (header.kind === 'font') return { kind: 'font', bytes: buffer.slice(at) }
   return header.kind === 'image'
     ? { ...header, pixels: new Uint8Array(buffer, at) }
     : { kind: 'look', look: { ...header.look, values: new Float32Array(buffer, at) } }

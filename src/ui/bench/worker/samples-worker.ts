@@ -1,5 +1,6 @@
 import { AppError, reportOf } from '@/base/errors'
 import { lruCached } from '@/base/lru-cache'
+import { fileNameOf } from '@/base/paths'
 import { writeCube } from '@/colour/cube'
 import { isLook, renderLook } from '@/engine/macro-as-look'
 import { resolveSteps } from '@/engine/resolve'
@@ -60,7 +61,7 @@ let newest = 0
 
 async function open({ path, edge }: SampleWish): Promise<Opened> {
   const { source, facts } = await fetchPicture(path, edge ?? sampleEdge)
-  const subject = { facts, name: path.slice(path.lastIndexOf('/') + 1) }
+  const subject = { facts, name: fileNameOf(path) }
   const sample = new Sample(await loadKernels(), source, subject, assets, edge)
   let coarse: Promise<Sample> | undefined
   return {

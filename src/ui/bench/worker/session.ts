@@ -1,4 +1,5 @@
 import type { Kernels } from '@kernels/binding'
+import { formatSize } from '@/base/format'
 import { longEdge, type Rect, type Size, wholeRect } from '@/base/geometry'
 import { lruCached } from '@/base/lru-cache'
 import { byteAt, integerAt } from '@/base/numbers'
@@ -101,7 +102,7 @@ export class PictureSession {
       path: request.path,
       fullSize,
       sizeBeforeFocus: finalSize(steps.slice(0, request.focus), this.source.size),
-      found: foundWords(steps),
+      found: foundWords(steps, this.source.size),
       measured: this.measured(steps, request.focus),
       place: placeOf(steps[request.focus]),
       ...drawn,
@@ -226,7 +227,7 @@ export class PictureSession {
   /** Where the step in focus applies, drawn on the picture before it; of a step that can take a limit. */
   private mask(request: RenderRequest, before: Plan, steps: readonly ResolvedStep[], rect?: Rect): LimitMask | null {
     const step = request.mask ? steps[request.focus] : undefined
-    if (!step || step.limit.length === 0 || !takesLimit(step.effect)) return null
+    if (!step || step.limit.length === 0 || !(step.inner || takesLimit(step.effect))) return null
     const { width, height } = rect ?? wholeRect(lastFrame(before).size)
     return { values: renderLimit(this.kernels, before, step.limit, rect), size: { width, height } }
   }
@@ -368,12 +369,15 @@ function placeOf(step: ResolvedStep | undefined): readonly number[] | null {
   return Array.isArray(place) && place.length === 4 ? place : null
 }
 
-function foundWords(steps: readonly ResolvedStep[]): Record<string, string> {
+/** What steps found on the picture, and what size it has behind those that change it. */
+function foundWords(steps: readonly ResolvedStep[], fullSize: Size): Record<string, string> {
   return Object.fromEntries(
-    steps.flatMap(({ stepId, operation, constants, applies }) => {
+    steps.flatMap(({ stepId, operation, constants, applies, sizeAfter }, i) => {
       if (!applies) return [[stepId, 'not for this picture']]
       const words = findOperation(operation)?.describeConstants?.(constants)
-      return words ? [[stepId, words]] : []
+      const before = steps[i - 1]?.sizeAfter ?? fullSize
+      const isSame = before.width === sizeAfter.width && before.height === sizeAfter.height
+      return words || !isSame ? [[stepId, words ?? `${formatSize(sizeAfter)} px after it`]] : []
     }),
   )
 }

@@ -1,0 +1,26 @@
+import type { Findable } from '@/base/find'
+import type { useBench } from './store'
+
+/** What is done with a whole wire, and what it needs of the bench to begin. */
+interface BenchAction extends Findable {
+  readonly key: string
+  readonly part: Parameters<ReturnType<typeof useBench.getState>['set']>[0]
+}
+
+/** Found by what people call them, in *Find and do* and beside the operations. */
+export const benchActions: readonly BenchAction[] = [
+  {
+    key: 'run over',
+    name: 'Run over a folder',
+    about: 'Puts a whole folder through what lies on the wire, into another folder',
+    also: 'export, save, save as, batch, convert, deliver, process, automate, rename, folder, web set, jpeg, tiff, format, quality',
+    part: { overFolder: true },
+  },
+  {
+    key: 'add',
+    name: 'Add a step',
+    about: 'Opens the list of operations',
+    also: 'edit, adjust, adjustment, filter, effect, tool',
+    part: { adding: true },
+  },
+]
