@@ -53,8 +53,6 @@ const delivered = join(pictures, 'tiles-web-set')
 /** The delivered files; each job starts with none. */
 const files = (): string[] => readdirSync(delivered)
 
-test.describe.configure({ timeout: 90_000 })
-
 test.beforeEach(async ({ page }) => {
   rmSync(delivered, { recursive: true, force: true })
   await openEmptyBench(page)
@@ -266,8 +264,8 @@ test('what a macro covers on the bench is said, and taken back', async ({ page }
   await page.getByRole('link', { name: 'Macros' }).click()
   await page.getByRole('listitem').filter({ hasText: 'Even light' }).first().getByRole('button', { name: 'Open on the bench' }).click()
   const beads = page.locator('[data-bead]')
-  await expect(beads).toHaveCount(3)
   await expect(page.getByText('1 step that was not kept lay on the wire.')).toBeVisible()
+  await expect(beads).toHaveCount(3)
   await page.getByRole('button', { name: 'Take it back' }).click()
   await expect(beads).toHaveCount(1)
   await expect(beads).toHaveAccessibleName(/Exposure/)

@@ -4,7 +4,7 @@ import { App, Button } from 'antd'
 import type { ReactNode } from 'react'
 
 /** Long enough to read it, look, and reach it. */
-const shownForSeconds = 10
+const shownForSeconds = 20
 
 /** Says what was done, with a button that takes it back. */
 export function useTakeBack(): (said: string, back: () => Promise<unknown>) => void {
