@@ -79,7 +79,7 @@ async function runLoop(context: Context, command: Of<'run'>, machine: Machine): 
   const loop = command.to ? deliveringTo(stored, resolve(command.to)) : stored
   const files = command.files.length > 0 ? command.files.map((file) => resolve(file)) : undefined
   const questions = questionsOfLoop(context, loop)
-  const answers = await keepAnsweredFiles(context, questions, readAnswers(questions, command.answers))
+  const answers = await placeAnswers(context, questions, readAnswers(questions, command.answers))
   const check = await preflight(context, loop, { answers, files })
   if (command.dry || check.problems.some(({ blocks }) => blocks)) {
     tellCheck(check, command, output)
@@ -92,10 +92,11 @@ async function runLoop(context: Context, command: Of<'run'>, machine: Machine): 
   return ended.totals.failed > 0 || ended.state !== 'done' ? 1 : 0
 }
 
-/** An answer that names a file on the line is kept as one chosen in a page would be. */
-async function keepAnsweredFiles(context: Context, questions: readonly Question[], answers: Answers): Promise<Answers> {
+/** An answer that names a file on the line is kept as one chosen in a page would be; a folder's path is made whole. */
+async function placeAnswers(context: Context, questions: readonly Question[], answers: Answers): Promise<Answers> {
   const kept = Object.entries(answers).map(async ([question, answer]) => {
     const asked = questions.find((candidate) => candidate.question === question)
+    if (typeof answer === 'string' && asked?.folder) return [question, resolve(answer)] as const
     if (typeof answer !== 'string' || !asked || !asksForFile(asked)) return [question, answer] as const
     const bytes = await readFile(answer).catch(() => {
       throw new AppError('fileMissing', { path: answer })

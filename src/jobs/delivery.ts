@@ -14,6 +14,8 @@ export const deliverySchema = yup
     name: yup.string().required().max(80).default('Web set'),
     /** Absolute path under a root. */
     folder: yup.string().strict(true).max(4096).defined().default(''),
+    /** Which folder it is, is asked before each run; it stands at the one that was picked last. */
+    folderAsked: yup.boolean().required().default(false),
     /** See src/files/names.ts. */
     namePattern: yup.string().defined().max(200).default('{name}'),
     /** Keep the intake's subfolders. */

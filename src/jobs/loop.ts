@@ -17,6 +17,8 @@ export const intakeSchema = yup
   .object({
     /** Absolute path under a root. */
     folder: path.defined().default(''),
+    /** Which folder it is, is asked before each run; it stands at the one that was picked last. */
+    asked: yup.boolean().required().default(false),
     /** Further folders, after the first. */
     more: yup.array(path.defined()).max(50).required().default([]),
     subfolders: yup.boolean().required().default(true),

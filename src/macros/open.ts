@@ -6,11 +6,13 @@ import { changeInner, innerSteps, type Step } from './step'
 /** Something asked before a run: one answer goes to every step, and every name, that asks it. */
 export interface Question {
   readonly question: string
-  /** Empty for what only names ask: a line of text. */
+  /** Empty for what no step asks: a folder, or what only names ask, a line of text. */
   readonly operation: string
   readonly setting: string
   /** What the macro says without an answer. */
   readonly default: AnswerValue
+  /** The answer is a folder: one that is there, or one that is made. */
+  readonly folder?: 'there' | 'new'
 }
 
 /** What can be answered: what settings of the kinds that can be left open take. */

@@ -2,7 +2,7 @@ import AxeBuilder from '@axe-core/playwright'
 import { expect, test } from '@playwright/test'
 import { addStep, beadNames, layVase, openEmptyBench, setNumber, settled } from './bench'
 
-const places = ['/bench', '/macros', '/loops', '/loops/demo-shop', '/loops/demo-shop/proof', '/runs', '/settings'] as const
+const places = ['/bench', '/macros', '/loops', '/loops/demo-shop', '/loops/demo-shop/proof', '/runs', '/settings', '/help'] as const
 
 for (const scheme of ['light', 'dark'] as const)
   for (const place of places)

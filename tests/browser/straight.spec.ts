@@ -242,6 +242,28 @@ test('what a loop asks is asked from the list too; nothing written is told', asy
   await expect(page.getByText(`${tiles.length} delivered, 0 failed`)).toBeVisible()
 })
 
+test('a loop whose folders are asked takes another folder each time, picked by mouse', async ({ page }) => {
+  await saveLoop(page, {
+    id: 'any-folder',
+    name: 'Any folder',
+    intake: intakeOf('', { asked: true }),
+    deliveries: [{ ...defaultDelivery('d', delivered), longEdgePx: 300 }],
+  })
+  await page.goto('/loops/any-folder')
+  await expect(page.getByText('Which pictures is asked before each run, and nothing is answered yet.')).toBeVisible()
+  await page.getByRole('button', { name: 'Run loop', exact: true }).click()
+  const dialog = page.getByRole('dialog', { name: 'Before it runs' })
+  await dialog.getByRole('button', { name: 'Choose: Which pictures?' }).click()
+  const browser = page.getByRole('dialog', { name: 'Which pictures?' })
+  await browser.getByRole('button', { name: 'Open pictures', exact: true }).click()
+  await browser.getByRole('button', { name: 'Take tiles', exact: true }).click()
+  await dialog.getByRole('button', { name: 'Run loop' }).click()
+  await expect(page.getByText(`${tiles.length} delivered, 0 failed`)).toBeVisible({ timeout: 120_000 })
+  await page.goto('/loops/any-folder')
+  await expect(page.getByRole('textbox', { name: 'Intake folder', exact: true })).toHaveValue(join(pictures, 'tiles'))
+  await expect(page.getByRole('switch', { name: 'Asked before each run' })).toBeChecked()
+})
+
 test('a name is put together by clicks, where the caret is; a field that is none is marked', async ({ page }) => {
   await page.getByRole('button', { name: 'Run over a folder' }).click()
   const names = page.getByRole('combobox', { name: 'Names', exact: true })

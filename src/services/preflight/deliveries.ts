@@ -9,24 +9,27 @@ import { checkCaption } from '@/operations/declare/caption'
 import type { PictureNumber } from '@/store/picture-numbers'
 import type { Context } from '../context'
 import type { CheckedDelivery, ForeseenPicture, ForeseenTarget } from './foresee'
-import type { AddProblem, Mend, Problem } from './problems'
+import { type AddProblem, askedBefore, type Mend, type Problem } from './problems'
 
 /* What a preflight finds about where results go and how they are called. */
 
 /** Deliveries whose folder may be used and whose names can be made. */
-export function checkDeliveries(context: Context, loop: Loop, add: AddProblem): CheckedDelivery[] {
+export function checkDeliveries(context: Context, loop: Loop, tell: AddProblem): CheckedDelivery[] {
   if (loop.deliveries.length === 0)
-    add('delivery', true, 'Add a delivery: a folder for the finished pictures.', { mend: webSetMend(context, loop) })
+    tell('delivery', true, 'Add a delivery: a folder for the finished pictures.', { mend: webSetMend(context, loop) })
   return loop.deliveries.flatMap((delivery) => {
+    const add = askedBefore(delivery.folderAsked, tell)
     if (!delivery.folder) {
-      add('delivery', true, `Choose the folder to deliver to${loop.deliveries.length > 1 ? `: ${delivery.name}` : ''}.`, { toFillIn: true })
+      const which = loop.deliveries.length > 1 ? `: ${delivery.name}` : ''
+      const asked = `Where to is asked before each run, and nothing is answered yet${which}.`
+      add('delivery', true, delivery.folderAsked ? asked : `Choose the folder to deliver to${which}.`, { toFillIn: true })
       return []
     }
     try {
       const folder = context.roots.check(delivery.folder)
       const overlap = overlapWith(context, loop, delivery, folder)
       if (overlap) add('delivery', true, overlap.sentence, { mend: overlap.mend })
-      const pattern = patternOf(loop, delivery, add)
+      const pattern = patternOf(loop, delivery, tell)
       for (const line of Object.values(delivery.metadata.fields)) checkCaption(line)
       return pattern ? [{ delivery, folder, pattern }] : []
     } catch (error) {

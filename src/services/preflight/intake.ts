@@ -10,7 +10,7 @@ import { type Condition, describeCondition, holds } from '@/macros/condition'
 import type { PictureFacts } from '@/pixels/picture'
 import type { Context } from '../context'
 import { knownFacts } from './known-facts'
-import type { AddProblem } from './problems'
+import { type AddProblem, askedBefore } from './problems'
 
 /** How far the look at an intake has come: finding files, reading what they tell, foreseeing what becomes of them. */
 export type IntakeProgress =
@@ -33,11 +33,19 @@ export interface KnownPicture {
 }
 
 /** The pictures that a loop takes, in their order, and what else lies there. Why there are none is a problem of its own. */
-export async function findPictures(context: Context, { intake, start }: Loop, add: AddProblem, watcher: Watcher): Promise<Scanned> {
+export async function findPictures(context: Context, { intake, start }: Loop, tell: AddProblem, watcher: Watcher): Promise<Scanned> {
+  const add = askedBefore(intake.asked, tell)
   const folders = foldersOf(intake)
   const nothing: Scanned = { found: [], leftOut: nothingLeftOut }
   if (folders.length === 0) {
-    add('intake', true, 'Choose the folder to take pictures from.', { toFillIn: true })
+    add(
+      'intake',
+      true,
+      intake.asked ? 'Which pictures is asked before each run, and nothing is answered yet.' : 'Choose the folder to take pictures from.',
+      {
+        toFillIn: true,
+      },
+    )
     return nothing
   }
   const found = new Map<string, FoundPicture>()

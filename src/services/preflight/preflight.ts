@@ -3,6 +3,7 @@ import { basename, dirname } from 'node:path'
 import { AppError, reasonOf } from '@/base/errors'
 import { counted } from '@/base/format'
 import type { Size } from '@/base/geometry'
+import { answerFolders } from '@/jobs/folder-questions'
 import { type LeftOut, nothingLeftOut } from '@/jobs/left-out'
 import type { Loop } from '@/jobs/loop'
 import { lostSteps, type StepAddress } from '@/jobs/touch-up'
@@ -74,19 +75,20 @@ export interface PreflightWishes {
 /** Checks all of a loop before a run: what would happen, what would fail, and why. Keeps what it measures of the set, and writes nothing else. */
 export async function preflight(
   context: Context,
-  loop: Loop,
+  unanswered: Loop,
   { answers = {}, files }: PreflightWishes = {},
   watcher: Watcher = {},
 ): Promise<Preflight> {
+  const loop = answerFolders(unanswered, answers)
   const problems: Problem[] = []
   const add: AddProblem = (area, blocks, sentence, more) => void problems.push({ area, blocks, sentence, ...more })
   const { found, leftOut } = files
     ? { found: await handedIn(context, files, add), leftOut: nothingLeftOut }
     : await findPictures(context, loop, add, watcher)
   await measureSet(context, loop, { found, isWhole: files === undefined }, watcher)
-  const unanswered = frozenMacros(context, loop, add)
-  const questions = questionsFor(loop, unanswered)
-  const macros = unanswered.map((macro) => ({ ...macro, steps: answerSteps(macro.steps, answers) }))
+  const open = frozenMacros(context, loop, add)
+  const questions = questionsFor(loop, open)
+  const macros = open.map((macro) => ({ ...macro, steps: answerSteps(macro.steps, answers) }))
   if (!files) remarkSet(context, loop, found.length, add)
   const known = await factsOf(context, found, watcher)
   const touched = await matchTouchUps(context, loop, found)

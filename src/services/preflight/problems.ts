@@ -28,6 +28,8 @@ export interface Problem {
   readonly nothingToDo?: true
   /** Nothing is wrong, it is only not filled in yet. */
   readonly toFillIn?: true
+  /** It is about a folder that is asked before each run: the answer does away with it. */
+  readonly isAsked?: true
   /** The delivery whose name pattern can't be read, by id. */
   readonly wrongName?: string
 }
@@ -36,5 +38,9 @@ export type AddProblem = (
   area: ProblemArea,
   blocks: boolean,
   sentence: string,
-  more?: Pick<Problem, 'mend' | 'remedy' | 'nothingToDo' | 'toFillIn' | 'wrongName'>,
+  more?: Pick<Problem, 'mend' | 'remedy' | 'nothingToDo' | 'toFillIn' | 'isAsked' | 'wrongName'>,
 ) => void
+
+/** Adds problems of a folder that is asked before each run, where it is. */
+export const askedBefore = (isAsked: boolean, add: AddProblem): AddProblem =>
+  isAsked ? (area, blocks, sentence, more) => add(area, blocks, sentence, { ...more, ...(blocks ? { isAsked: true } : {}) }) : add

@@ -1,11 +1,14 @@
 import { createHash, randomUUID } from 'node:crypto'
 import { stat } from 'node:fs/promises'
+import { isDeepStrictEqual } from 'node:util'
 import { AppError } from '@/base/errors'
 import { completeDelivery, type Delivery } from '@/jobs/delivery'
+import { answerFolders } from '@/jobs/folder-questions'
 import type { Loop } from '@/jobs/loop'
 import { isSameWork, type TouchUp, untouched } from '@/jobs/touch-up'
 import { completeSteps } from '@/macros/step'
 import { deliveriesOf } from '@/store/delivered'
+import { findLoop, saveLoop as storeLoop } from '@/store/loops'
 import * as store from '@/store/runs'
 import type { FrozenMacro } from '@/store/schema'
 import { type Context, triesFolder } from '../context'
@@ -95,7 +98,12 @@ const hasSameWork = (a: Touched, b: Touched): boolean => isSameWork(a.touchUp ??
 /** All that decides what a run makes of a source: steps as they read now, and deliveries, without what only people read, as a hash. */
 const makingOf = (macros: readonly FrozenMacro[], deliveries: readonly Delivery[]): string =>
   createHash('sha256')
-    .update(JSON.stringify([macros.map(({ steps }) => completeSteps(steps)), deliveries.map(({ name: _, ...delivery }) => delivery)]))
+    .update(
+      JSON.stringify([
+        macros.map(({ steps }) => completeSteps(steps)),
+        deliveries.map(({ name: _, folderAsked: _asked, ...delivery }) => delivery),
+      ]),
+    )
     .digest('hex')
 
 /** Runs of older versions have not noted their making, or noted it of steps as they read then. */
@@ -153,9 +161,13 @@ const maxRounds = 5
  * Starts a loop: checks it, freezes its list, macros and names, and puts the run in line.
  * @throws AppError `loopNotReady`, `preflightMoved`
  */
-export async function startRun(context: Context, loop: Loop, wishes: RunWishes = {}, watcher: Watcher = {}): Promise<RunSummary> {
+export async function startRun(context: Context, asked: Loop, wishes: RunWishes = {}, watcher: Watcher = {}): Promise<RunSummary> {
+  const loop = answerFolders(asked, wishes.answers ?? {})
+  const isMoved = !isDeepStrictEqual(loop, asked)
   const run = await inRounds(async (round) => {
-    const check = wishes.made && round === 0 ? wishes.made : await checkFor(context, loop, wishes, watcher)
+    // What was seen of another folder says nothing of this one.
+    const check =
+      wishes.made && round === 0 ? wishes.made : await checkFor(context, loop, isMoved ? { ...wishes, check: undefined } : wishes, watcher)
     refuseBlocked(loop, check.problems)
     const list = await chosen(check, context, loop, { ...wishes, watcher })
     if (wishes.only === 'touched' && list.pictures.length === 0)
@@ -163,6 +175,8 @@ export async function startRun(context: Context, loop: Loop, wishes: RunWishes =
     return putInLine(context, loop, list, wishes)
   })
   if (!run) throw new AppError('tooBusy')
+  // The next run is asked from here. A loop that was changed meanwhile, or is kept nowhere, stays as it is.
+  if (isMoved && findLoop(context.db, loop.id)) storeLoop(context.db, loop, Date.now())
   return run
 }
 

@@ -3,6 +3,7 @@ import { readdir, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { AppError } from '@/base/errors'
 import { present } from '@/base/present'
+import { answerFolders, withFoldersAsTheyAre } from '@/jobs/folder-questions'
 import type { Loop } from '@/jobs/loop'
 import type { Answers } from '@/macros/open'
 import { type Context, triesFolder } from '../context'
@@ -21,7 +22,8 @@ const keptTries = 5
  * deliveries stay untouched.
  * @throws AppError `loopNotReady`
  */
-export async function tryLoop(context: Context, loop: Loop, answers: Answers = {}, watcher: Watcher = {}): Promise<RunSummary> {
+export async function tryLoop(context: Context, asked: Loop, answers: Answers = {}, watcher: Watcher = {}): Promise<RunSummary> {
+  const loop = withFoldersAsTheyAre(answerFolders(asked, answers))
   const check = await preflight(context, loop, { answers }, watcher)
   const readable = check.pictures.filter(({ error }) => error === null).map(({ sourcePath }) => sourcePath)
   if (readable.length === 0) throw new AppError('loopNotReady', { loop: loop.name, problem: 'none of its pictures can be read.' })

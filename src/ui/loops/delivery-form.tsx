@@ -58,6 +58,13 @@ export function DeliveryForm({ delivery, examples, nameValues, isNameWrong, onCh
         )}
       </div>
       <FolderField label="Delivery folder" mayBeNew value={delivery.folder} onChange={(folder) => change({ folder })} />
+      <SwitchLine
+        name={`Folder asked before each run: ${delivery.name}`}
+        checked={delivery.folderAsked}
+        onChange={(folderAsked) => change({ folderAsked })}
+      >
+        asked before each run
+      </SwitchLine>
       <Field label="Names">
         <NameField
           value={delivery.namePattern}

@@ -65,7 +65,8 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
   useSavedOnLeaving(loop, settled, save)
 
   const problems = (area: Problem['area']): Problem[] => check?.problems.filter((problem) => problem.area === area) ?? []
-  const blocked = !check || check.problems.some((problem) => problem.blocks)
+  const toMend = check?.problems.filter((problem) => problem.blocks && !problem.isAsked) ?? []
+  const blocked = !check || toMend.length > 0
   const remedies: Record<Remedy['does'], { mutate(id: string): void }> = {
     dropLostSteps: useDropLostSteps(),
     measureSetAnew: useMeasureSetAnew(),
@@ -90,7 +91,7 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
             before={() => save(loop)}
           />
         </div>
-        <ToMend problems={check?.problems.filter((problem) => problem.blocks) ?? []} />
+        <ToMend problems={toMend} />
         <Take loop={loop} check={check} progress={progress} problems={problems('intake')} onChange={change} />
         <PutThrough loop={loop} catches={check?.catches ?? []} problems={problems('macros')} onChange={change} />
         <section className={styles.part}>

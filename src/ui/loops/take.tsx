@@ -71,6 +71,8 @@ export function Take({ loop, check, progress, problems, onChange }: Props): Reac
       <div className={styles.inline}>
         <Switch aria-label="With subfolders" size="small" checked={intake.subfolders} onChange={(subfolders) => change({ subfolders })} />
         with subfolders
+        <Switch aria-label="Asked before each run" size="small" checked={intake.asked} onChange={(asked) => change({ asked })} />
+        asked before each run
         <Button size="small" icon={<PlusOutlined />} onClick={() => change({ more: [...intake.more, ''] })}>
           Another folder
         </Button>

@@ -61,6 +61,7 @@ function useCommands(): Command[] {
     go('loops', 'Loops', 'Go there', '/loops', 'jobs, batches, watched folders, hot folders, schedule'),
     go('runs', 'Runs', 'Go there', '/runs', 'queue, history, progress, log, report'),
     go('settings', 'Settings', 'Go there: folders, backup, look', '/settings', 'preferences, options, permitted folders'),
+    go('help', 'Help', 'Go there: jobs in a few lines each, and the shortcuts', '/help', 'manual, documentation, how to, keys'),
     ...benchActions.map(({ key, name, about, also, part }) => ({ key, name, about, also, run: onBench(part) })),
     ...(isBench
       ? operations.map(({ id, name, purpose }) => ({

@@ -1,17 +1,13 @@
 'use client'
 
 import { QuestionCircleOutlined } from '@ant-design/icons'
-import { Button, Modal, Switch, Tabs, Tooltip } from 'antd'
+import { Button, Modal, Tabs, Tooltip } from 'antd'
 import { type ReactNode, useState } from 'react'
-import { keysOf } from '@/base/schema'
-import { jobs } from './jobs'
+import { Jobs, Shortcuts } from './help-parts'
 import styles from './shell.module.css'
-import { shortcutLabel, shortcuts, useShortcuts } from './shortcuts'
-import { useSingleKeys } from './single-keys'
+import { useShortcuts } from './shortcuts'
 
-const pages = ['Everywhere', 'Bench', 'Proof'] as const
-
-/** Behind `?`: the jobs that people come with, and the shortcuts by the page where they hold. */
+/** Behind `?`, over the work: the jobs that people come with, and the shortcuts. The same is a page, to lie beside it. */
 export function Help(): ReactNode {
   const [open, setOpen] = useState(false)
   useShortcuts({ help: () => setOpen(true) })
@@ -23,62 +19,17 @@ export function Help(): ReactNode {
       <Modal title="Help" open={open} onCancel={() => setOpen(false)} footer={null} width={1080} destroyOnHidden>
         <Tabs
           className={styles.help}
+          tabBarExtraContent={
+            <a href="/help" target="_blank" rel="noreferrer">
+              In a window of its own
+            </a>
+          }
           items={[
             { key: 'jobs', label: 'Jobs', children: <Jobs /> },
             { key: 'shortcuts', label: 'Shortcuts', children: <Shortcuts /> },
           ]}
         />
       </Modal>
-    </>
-  )
-}
-
-/** What people come for, and how it is done here. */
-function Jobs(): ReactNode {
-  return (
-    <div className={styles.jobs}>
-      {jobs.map(({ name, lines }) => (
-        <section key={name}>
-          <h3>{name}</h3>
-          <ol>
-            {lines.map((line) => (
-              <li key={line}>{line}</li>
-            ))}
-          </ol>
-        </section>
-      ))}
-    </div>
-  )
-}
-
-function Shortcuts(): ReactNode {
-  const { areOn, turn } = useSingleKeys()
-  return (
-    <>
-      <p className={styles.keysSwitch}>
-        <Switch size="small" aria-label="Single keys are shortcuts" checked={areOn} onChange={turn} /> Single keys are shortcuts; off, only
-        those with Ctrl or ⌘ hold.
-      </p>
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard */}
-      <section className={styles.helpPages} aria-label="Shortcuts by page" tabIndex={0}>
-        {pages.map((page) => (
-          <section key={page}>
-            <h3>{page}</h3>
-            <dl className={styles.shortcuts}>
-              {keysOf(shortcuts)
-                .filter((name) => shortcuts[name].where.includes(page))
-                .map((name) => (
-                  <div key={name}>
-                    <dt>
-                      <kbd>{shortcutLabel(name)}</kbd>
-                    </dt>
-                    <dd>{shortcuts[name].what}</dd>
-                  </div>
-                ))}
-            </dl>
-          </section>
-        ))}
-      </section>
     </>
   )
 }
