@@ -2,7 +2,7 @@ import { readFile, writeFile } from 'node:fs/promises'
 import { basename, resolve } from 'node:path'
 import { AppError, reasonOf } from '@/base/errors'
 import { counted, formatBytes, formatDuration } from '@/base/format'
-import { foldersOf, type Loop } from '@/jobs/loop'
+import { describeIntake, type Loop } from '@/jobs/loop'
 import { describeEnd, isOver } from '@/jobs/run'
 import { type Answers, asksForFile, type Question, readAnswers } from '@/macros/open'
 import { exportBundle, importFile } from '@/services/bundles'
@@ -195,7 +195,7 @@ function list(context: Context, { json }: Of<'list'>, { say }: Output): ExitCode
     return 0
   }
   say('Loops')
-  for (const { name, intake } of loops) say(`  ${name} · takes ${foldersOf(intake).join(', ') || 'nothing yet'}`)
+  for (const { name, intake } of loops) say(`  ${name} · takes ${describeIntake(intake) || 'nothing yet'}`)
   say('Macros')
   for (const { name, revision, steps } of macros) say(`  ${name} r${revision} · ${counted(steps.length, 'step')}`)
   say('Runs')

@@ -1,6 +1,7 @@
 /** Types of what the server answers, as the page may name them. */
 export type { BenchRecord } from '@/services/bench'
 export type { FolderListing } from '@/services/folders'
+export type { IntakePictures, PickablePicture } from '@/services/intake-pictures'
 export type { StandingStart } from '@/services/loops'
 export type { BinnedMacro, MacroRevision, ShelfMacro } from '@/services/macros'
 export type { ForeseenPicture } from '@/services/preflight/foresee'

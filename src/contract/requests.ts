@@ -1,5 +1,7 @@
 import * as yup from 'yup'
 import { oneOf, type Shape } from '@/base/schema'
+import { deliverySchema } from '@/jobs/delivery'
+import { maxPicked } from '@/jobs/loop'
 import { maxCacheMb, maxWorkers } from '@/jobs/machine'
 import { touchUpSchema } from '@/jobs/touch-up'
 import type { Step } from '@/macros/step'
@@ -109,6 +111,17 @@ export const runWishesSchema = yup
     /** The check that the person saw. */
     check: yup.string().uuid().optional(),
     startAt: yup.number().integer().min(0).optional(),
+    /** Over these pictures, this once, whatever the loop takes. */
+    files: yup.array(path.required()).min(1).max(maxPicked).optional(),
+  })
+  .noUnknown()
+
+/** A picture to be delivered by itself; its steps are checked by the macro format. */
+export const onePictureSchema = yup
+  .object({
+    sourcePath: path.required(),
+    steps: yup.array(yup.mixed<Step>().required()).max(500).required(),
+    delivery: deliverySchema.required(),
   })
   .noUnknown()
 

@@ -1,4 +1,4 @@
-import { type Loop, loopSchema } from '@/jobs/loop'
+import { intakeSchema, type Loop, loopSchema } from '@/jobs/loop'
 import type { Question } from '@/macros/open'
 import type { MarkKind } from '@/pixels/traits'
 import type {
@@ -6,6 +6,7 @@ import type {
   BinnedMacro,
   FolderListing,
   ImportedTouchUps,
+  IntakePictures,
   MacroRevision,
   Proof,
   ProofTraits,
@@ -31,6 +32,7 @@ import {
   laidSchema,
   machineSchema,
   marksSchema,
+  onePictureSchema,
   passphraseSchema,
   pictureQuery,
   proofPathsSchema,
@@ -127,10 +129,15 @@ export const routes = {
   starts: route<readonly StandingStart[]>()('GET', '/api/loops/starts'),
   /** The last run of each loop, by loop. */
   lastRuns: route<Readonly<Record<string, RunSummary>>>()('GET', '/api/loops/last-runs'),
+  /** All pictures that lie in an intake's folders, to pick from. */
+  intakePictures: route<IntakePictures>()('POST', '/api/loops/pictures', { body: intakeSchema }),
   /** Checks a loop as it stands on the page, saved or not. Lines of JSON, `PreflightLine` each. */
   preflight: route<Raw>()('POST', '/api/loops/preflight', { body: loopSchema }),
   startRun: route<RunSummary>()('POST', '/api/loops/[id]/run', { body: runWishesSchema }),
   tryLoop: route<RunSummary>()('POST', '/api/loops/[id]/try', { body: runWishesSchema.pick(['answers']) }),
+
+  /** Delivers one picture, as it stands on the bench or in the proof. */
+  deliverPicture: route<RunSummary>()('POST', '/api/pictures/deliver', { body: onePictureSchema }),
 
   /** Open runs and the newest of the others, or those before a number. */
   runs: route<RunsPage>()('GET', '/api/runs', { query: runsQuery }),

@@ -1,6 +1,6 @@
 import type { Dirent } from 'node:fs'
 import { readdir, stat } from 'node:fs/promises'
-import { basename, dirname, extname, join, relative, sep } from 'node:path'
+import { dirname, extname, join, relative, sep } from 'node:path'
 import { AppError, reasonOf, systemCode } from '@/base/errors'
 import { inNaturalOrder } from '@/base/natural-order'
 import { isLike } from '@/base/wildcards'
@@ -138,10 +138,16 @@ export function folderError(error: unknown, path: string): AppError {
   return new AppError('folderUnreadable', { path, reason: reasonOf(error) })
 }
 
-/** One file by its path. @throws AppError `fileMissing`, `notAPicture` */
-export async function foundPicture(path: string): Promise<FoundPicture> {
+/**
+ * One file by its path. @param folders those that its relative path may be told from: the innermost one; else its own
+ * @throws AppError `fileMissing`, `notAPicture`
+ */
+export async function foundPicture(path: string, folders: readonly string[] = []): Promise<FoundPicture> {
   const known = await stat(path).catch(() => undefined)
   if (!known?.isFile()) throw new AppError('fileMissing', { path })
   if (!pictureExtensions.has(extname(path).toLowerCase())) throw new AppError('notAPicture', { path })
-  return { path, intake: dirname(path), relativePath: basename(path), sizeBytes: known.size, modifiedMs: Math.floor(known.mtimeMs) }
+  const around = folders.filter((folder) => path.startsWith(folder + sep)).toSorted((a, b) => b.length - a.length)
+  const intake = around[0] ?? dirname(path)
+  const relativePath = relative(intake, path).split(sep).join('/')
+  return { path, intake, relativePath, sizeBytes: known.size, modifiedMs: Math.floor(known.mtimeMs) }
 }

@@ -17,7 +17,7 @@ export const macroOfLoopEntry = /^macros\/\d{1,2}\.macro\.json$/
 export const macroEntryOf = (index: number): string => `macros/${index + 1}.macro.json`
 
 const withoutFolders = ({ intake, deliveries }: Pick<Loop, 'intake' | 'deliveries'>): Pick<Loop, 'intake' | 'deliveries'> => ({
-  intake: { ...intake, folder: '', more: [] },
+  intake: { ...intake, folder: '', more: [], picked: null },
   deliveries: deliveries.map((delivery) => ({ ...delivery, folder: '' })),
 })
 

@@ -1,4 +1,6 @@
 import * as yup from 'yup'
+import { counted } from '@/base/format'
+import { folderOf } from '@/base/paths'
 import { oneOf, type Shape } from '@/base/schema'
 import { conditionSchema } from '@/macros/condition'
 import { deliverySchema } from './delivery'
@@ -13,6 +15,9 @@ export type IntakeOrder = (typeof intakeOrders)[number]
 
 const path = yup.string().strict(true).max(4096)
 
+/** A loop that keeps more by their paths is better off with a folder. */
+export const maxPicked = 10_000
+
 export const intakeSchema = yup
   .object({
     /** Absolute path under a root. */
@@ -26,6 +31,8 @@ export const intakeSchema = yup
     without: yup.array(yup.string().required().max(200)).max(100).required().default([]),
     /** Only pictures for which all of these hold. */
     only: yup.array(conditionSchema).max(20).required().default([]),
+    /** Just these pictures, by their absolute paths, in place of all that lie in the folders. */
+    picked: yup.array(path.required()).max(maxPicked).nullable().defined().default(null),
     order: oneOf(intakeOrders).default('folder'),
     damaged: oneOf(whensDamaged).default('fail'),
   })
@@ -38,8 +45,15 @@ export const intakeOf = (folder: string, part: Partial<LoopIntake> = {}): LoopIn
 /** An intake as it was stored, perhaps before some of its settings existed. */
 export const completeIntake = (stored: LoopIntake): LoopIntake => intakeOf(stored.folder, stored)
 
-/** All folders of an intake that are named. */
-export const foldersOf = ({ folder, more }: LoopIntake): string[] => [folder, ...more].filter(Boolean)
+/** The folders that an intake takes from: those that are named, or those of the pictures that were picked. */
+export const foldersOf = ({ folder, more, picked }: LoopIntake): string[] =>
+  picked ? [...new Set(picked.map(folderOf))] : [folder, ...more].filter(Boolean)
+
+/** What an intake takes, in a line; nothing while that is open. */
+export const describeIntake = (intake: LoopIntake): string =>
+  intake.picked
+    ? `${counted(intake.picked.length, 'picture')}${intake.picked.length > 0 ? ` of ${foldersOf(intake).join(', ')}` : ''}`
+    : foldersOf(intake).join(', ')
 
 /** A macro on a loop's line: pinned to a revision, or following the newest (null). */
 const macroUseSchema = yup

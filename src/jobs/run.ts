@@ -79,3 +79,6 @@ function describeOriginals({ compared, changed }: Originals): string[] {
   const said = (count: number, word: string): string[] => (count > 0 ? [`${counted(count, 'original')} ${word}`] : [])
   return [...said(compared - changed, 'unchanged'), ...said(changed, 'changed by another program')]
 }
+
+/** Stands for the loop of runs that deliver a single picture from the bench or the proof: there is none. */
+export const onePictureId = 'one-picture'

@@ -3,7 +3,7 @@ import { dirname } from 'node:path'
 import { AppError } from '@/base/errors'
 import { clearUnfinished } from '@/files/placing'
 import { completeDelivery } from '@/jobs/delivery'
-import type { Loop } from '@/jobs/loop'
+import type { Loop, LoopIntake } from '@/jobs/loop'
 import type { Answers } from '@/macros/open'
 import type { JobWatcher } from '@/processes/serve'
 import * as store from '@/store/runs'
@@ -11,6 +11,7 @@ import { importFile } from '../bundles'
 import type { Context } from '../context'
 import { keepDropped } from '../dropped'
 import { type FolderListing, listFolder, listPlaces } from '../folders'
+import { intakePictures } from '../intake-pictures'
 import { keepBytes, sentAsset } from '../kept-files'
 import { importLoop } from '../loop-files'
 import { loopById } from '../loops'
@@ -20,6 +21,7 @@ import { preflightAndKeep } from '../preflight/kept'
 import { type PreflightView, viewOfPreflight } from '../preflight/view'
 import { proofOfLoop, proofOfRun } from '../proof'
 import { proofSmall } from '../proof-pictures'
+import { deliverPicture, type OnePicture } from '../runs/one-picture'
 import { writeReports } from '../runs/report-files'
 import { shownResult, zipEntries } from '../runs/results'
 import { type RunWishes, startOverNew, startRun } from '../runs/start'
@@ -66,11 +68,17 @@ export const helperCalls = {
 
   spread: (context: Context, { folder }: { folder: string }) => pickSpread(context, folder),
 
+  intakePictures: (context: Context, { intake }: { intake: LoopIntake }, watcher: JobWatcher) =>
+    intakePictures(context, intake, watching(watcher)),
+
   preflight: async (context: Context, { loop }: { loop: Loop }, watcher: JobWatcher): Promise<PreflightView> =>
     viewOfPreflight(await preflightAndKeep(context, loop, watching(watcher))),
 
   startRun: (context: Context, { loopId, wishes }: { loopId: string; wishes: RunWishes }, watcher: JobWatcher): Promise<RunSummary> =>
     startRun(context, loopById(context, loopId), wishes, watching(watcher)),
+
+  deliverPicture: (context: Context, picture: OnePicture, watcher: JobWatcher): Promise<RunSummary> =>
+    deliverPicture(context, picture, watching(watcher)),
 
   tryLoop: (context: Context, { loopId, answers }: { loopId: string; answers?: Answers }, watcher: JobWatcher): Promise<RunSummary> =>
     tryLoop(context, loopById(context, loopId), answers, watching(watcher)),

@@ -5,12 +5,12 @@ import { counted } from '@/base/format'
 import { inNaturalOrder } from '@/base/natural-order'
 import { type FoundPicture, foundPicture, type Scanned, type ScanProgress, scanIntake } from '@/files/scan'
 import { bothLeftOut, leftOutSentences, nothingLeftOut } from '@/jobs/left-out'
-import { foldersOf, type IntakeOrder, type Loop } from '@/jobs/loop'
+import { foldersOf, type IntakeOrder, type Loop, type LoopIntake } from '@/jobs/loop'
 import { type Condition, describeCondition, holds } from '@/macros/condition'
 import type { PictureFacts } from '@/pixels/picture'
 import type { Context } from '../context'
 import { knownFacts } from './known-facts'
-import { type AddProblem, askedBefore } from './problems'
+import { type AddProblem, askedBefore, named } from './problems'
 
 /** How far the look at an intake has come: finding files, reading what they tell, foreseeing what becomes of them. */
 export type IntakeProgress =
@@ -33,10 +33,28 @@ export interface KnownPicture {
 }
 
 /** The pictures that a loop takes, in their order, and what else lies there. Why there are none is a problem of its own. */
-export async function findPictures(context: Context, { intake, start }: Loop, tell: AddProblem, watcher: Watcher): Promise<Scanned> {
+export async function findPictures(context: Context, loop: Loop, tell: AddProblem, watcher: Watcher): Promise<Scanned> {
+  const { intake } = loop
   const add = askedBefore(intake.asked, tell)
+  const scanned = intake.picked ? await findPicked(context, loop, intake.picked, add) : await scanFolders(context, loop, add, watcher)
+  if (!scanned || scanned.found.length === 0) return scanned ?? nothingFound
+  const wanted = await inOrder(context, await meant(context, scanned.found, intake.only, watcher), intake.order, watcher)
+  if (wanted.length === 0) {
+    const mend = { label: 'Take all pictures', change: { intake: { ...intake, only: [] } } }
+    const filters = intake.only.map(describeCondition).join(' and ')
+    add('intake', true, `None of the ${counted(scanned.found.length, 'picture')} is meant by the filters: ${filters}.`, {
+      mend,
+      nothingToDo: true,
+    })
+  }
+  return { ...scanned, found: wanted }
+}
+
+const nothingFound: Scanned = { found: [], leftOut: nothingLeftOut }
+
+/** All that lies in the folders; undefined where one can't be looked into. */
+async function scanFolders(context: Context, { intake, start }: Loop, add: AddProblem, watcher: Watcher): Promise<Scanned | undefined> {
   const folders = foldersOf(intake)
-  const nothing: Scanned = { found: [], leftOut: nothingLeftOut }
   if (folders.length === 0) {
     add(
       'intake',
@@ -46,7 +64,7 @@ export async function findPictures(context: Context, { intake, start }: Loop, te
         toFillIn: true,
       },
     )
-    return nothing
+    return undefined
   }
   const found = new Map<string, FoundPicture>()
   let leftOut = nothingLeftOut
@@ -63,25 +81,57 @@ export async function findPictures(context: Context, { intake, start }: Loop, te
     } catch (error) {
       watcher.signal?.throwIfAborted()
       add('intake', true, errorSentence(reportOf(error)))
-      return nothing
+      return undefined
     }
   for (const sentence of leftOutSentences(leftOut)) add('intake', false, sentence)
-  const all = [...found.values()]
-  const wanted = await inOrder(context, await meant(context, all, intake.only, watcher), intake.order, watcher)
-  const isArmed = start.when !== 'byHand'
-  if (all.length === 0 && isArmed) {
-    const where = folders.join(', ')
+  if (found.size === 0) tellEmpty(intake, start.when !== 'byHand', add)
+  return { found: [...found.values()], leftOut }
+}
+
+function tellEmpty(intake: LoopIntake, isArmed: boolean, add: AddProblem): void {
+  const where = foldersOf(intake).join(', ')
+  if (isArmed) {
     add('intake', true, `There are no pictures in ${where} yet. It starts by itself once some come.`, { nothingToDo: true, toFillIn: true })
-  } else if (all.length === 0) {
-    const mend = intake.subfolders ? undefined : { label: 'Look in subfolders too', change: { intake: { ...intake, subfolders: true } } }
-    const where = `${folders.join(', ')}${intake.subfolders ? ' or its subfolders' : ''}`
-    add('intake', true, `There are no pictures in ${where}.`, { mend, nothingToDo: true })
-  } else if (wanted.length === 0) {
-    const mend = { label: 'Take all pictures', change: { intake: { ...intake, only: [] } } }
-    const filters = intake.only.map(describeCondition).join(' and ')
-    add('intake', true, `None of the ${counted(all.length, 'picture')} is meant by the filters: ${filters}.`, { mend, nothingToDo: true })
+    return
   }
-  return { found: wanted, leftOut }
+  const mend = intake.subfolders ? undefined : { label: 'Look in subfolders too', change: { intake: { ...intake, subfolders: true } } }
+  add('intake', true, `There are no pictures in ${where}${intake.subfolders ? ' or its subfolders' : ''}.`, { mend, nothingToDo: true })
+}
+
+/** The pictures that were picked, as far as they are still there. */
+async function findPicked(context: Context, { intake }: Loop, picked: readonly string[], add: AddProblem): Promise<Scanned> {
+  const found: FoundPicture[] = []
+  const gone: string[] = []
+  const folders = [intake.folder, ...intake.more].filter((folder) => folder && context.roots.allows(folder))
+  const look = async (path: string): Promise<FoundPicture | string> =>
+    foundPicture(context.roots.check(path), folders).catch((error) =>
+      reportOf(error).code === 'fileMissing' ? path : Promise.reject(error),
+    )
+  for (const path of picked)
+    try {
+      const picture = await look(path)
+      if (typeof picture === 'string') gone.push(picture)
+      else found.push(picture)
+    } catch (error) {
+      add('intake', true, errorSentence(reportOf(error)))
+    }
+  if (picked.length === 0) add('intake', true, 'Pick the pictures to take.', { toFillIn: true })
+  if (gone.length > 0) {
+    const mend = { label: gone.length === 1 ? 'Drop it' : `Drop all ${gone.length}`, change: { intake: without(intake, gone) } }
+    const isAll = found.length === 0
+    add(
+      'intake',
+      isAll,
+      `${isAll ? 'All' : counted(gone.length, 'picture')} that ${gone.length === 1 ? 'was' : 'were'} picked ${gone.length === 1 ? 'is' : 'are'} gone: ${named(gone.map((path) => basename(path)))}.`,
+      { mend },
+    )
+  }
+  return { found: inNaturalOrder(found, ({ path }) => path), leftOut: nothingLeftOut }
+}
+
+const without = (intake: LoopIntake, gone: readonly string[]): LoopIntake => {
+  const none = new Set(gone)
+  return { ...intake, picked: (intake.picked ?? []).filter((path) => !none.has(path)) }
 }
 
 /** Files read at the same time. */

@@ -24,7 +24,7 @@ import { checkDeliveries, remarkNames, remarkNumbers } from './deliveries'
 import { type ForeseenPicture, foresee, type NameValues } from './foresee'
 import { frozenMacros } from './frozen-macros'
 import { factsOf, findPictures, handedIn, type KnownPicture, type Watcher } from './intake'
-import type { AddProblem, Mend, Problem } from './problems'
+import { type AddProblem, type Mend, named, type Problem } from './problems'
 import { questionsFor } from './questions'
 
 /** How many pictures a step's conditions mean. */
@@ -70,13 +70,15 @@ export interface PreflightWishes {
   readonly answers?: Answers
   /** Pictures handed in, instead of those of the intake. */
   readonly files?: readonly string[]
+  /** Steps that are on no shelf, instead of the loop's macros. */
+  readonly macros?: readonly FrozenMacro[]
 }
 
 /** Checks all of a loop before a run: what would happen, what would fail, and why. Keeps what it measures of the set, and writes nothing else. */
 export async function preflight(
   context: Context,
   unanswered: Loop,
-  { answers = {}, files }: PreflightWishes = {},
+  { answers = {}, files, macros: given }: PreflightWishes = {},
   watcher: Watcher = {},
 ): Promise<Preflight> {
   const loop = answerFolders(unanswered, answers)
@@ -86,7 +88,7 @@ export async function preflight(
     ? { found: await handedIn(context, files, add), leftOut: nothingLeftOut }
     : await findPictures(context, loop, add, watcher)
   await measureSet(context, loop, { found, isWhole: files === undefined }, watcher)
-  const open = frozenMacros(context, loop, add)
+  const open = given ?? frozenMacros(context, loop, add)
   const questions = questionsFor(loop, open)
   const macros = open.map((macro) => ({ ...macro, steps: answerSteps(macro.steps, answers) }))
   if (!files) remarkSet(context, loop, found.length, add)
@@ -198,11 +200,6 @@ function olderRevision({ db }: Context, loop: Loop, lost: readonly StepAddress[]
   const macros = loop.macros.map((use) => (use.macroId === macroId ? { ...use, revision: older.revision } : use))
   return { label: `Stay with r${older.revision} of ${name}`, change: { macros } }
 }
-
-/** Names are said up to this many. */
-const maxNamed = 5
-const named = (names: readonly string[]): string =>
-  names.length > maxNamed ? `${names.slice(0, maxNamed).join(', ')} and ${names.length - maxNamed} more` : names.join(', ')
 
 /** The list of a run as it is frozen: every picture with the names it will get, or why it is left out. */
 export function freeze(check: Preflight): store.FrozenItem[] {

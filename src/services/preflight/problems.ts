@@ -44,3 +44,8 @@ export type AddProblem = (
 /** Adds problems of a folder that is asked before each run, where it is. */
 export const askedBefore = (isAsked: boolean, add: AddProblem): AddProblem =>
   isAsked ? (area, blocks, sentence, more) => add(area, blocks, sentence, { ...more, ...(blocks ? { isAsked: true } : {}) }) : add
+
+/** Names are said up to this many. */
+const maxNamed = 5
+export const named = (names: readonly string[]): string =>
+  names.length > maxNamed ? `${names.slice(0, maxNamed).join(', ')} and ${names.length - maxNamed} more` : names.join(', ')

@@ -3,6 +3,7 @@ import { useState } from 'react'
 import type { IntakeProgress, PreflightLine, PreflightView, RunWishes } from '@/contract/answers'
 import { routes } from '@/contract/routes'
 import { windowHeader } from '@/contract/window'
+import type { Delivery } from '@/jobs/delivery'
 import { type Loop, partThatMatters } from '@/jobs/loop'
 import type { Macro } from '@/macros/macro'
 import type { Step } from '@/macros/step'
@@ -163,6 +164,11 @@ export const useSetSilentMarks = () =>
 export const useStartRun = () =>
   useChange(
     ({ loopId, ...wishes }: { loopId: string } & RunWishes) => call(routes.startRun, { asked: { id: loopId }, body: wishes }),
+    [keys.runs],
+  )
+export const useDeliverPicture = () =>
+  useChange(
+    (picture: { sourcePath: string; steps: Step[]; delivery: Delivery }) => call(routes.deliverPicture, { body: picture }),
     [keys.runs],
   )
 export const useTryLoop = () =>

@@ -17,6 +17,13 @@ export const benchActions: readonly BenchAction[] = [
     part: { overFolder: true },
   },
   {
+    key: 'deliver this',
+    name: 'Deliver this picture',
+    about: 'Writes the picture in hand as a file, as it is here',
+    also: 'export, save, save as, save a copy, quick export, jpeg, tiff, output, one picture',
+    part: { deliversOne: true },
+  },
+  {
     key: 'add',
     name: 'Add a step',
     about: 'Opens the list of operations',

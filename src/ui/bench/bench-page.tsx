@@ -135,6 +135,7 @@ function useBenchShortcuts(): void {
       switchBead: () => selected && commit(editStep(document, selected.id, { enabled: !selected.enabled })),
       removeBead: removePicked,
       duplicateBead: duplicatePicked,
+      deliverThis: () => set({ deliversOne: true }),
       testStrip: openStrip,
       putDown: () => set({ tool: null, strip: null }),
       closerTogether: () => bench.strip && set({ strip: { ...bench.strip, span: narrower(bench.strip.span) } }),

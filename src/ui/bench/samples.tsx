@@ -1,6 +1,6 @@
 'use client'
 
-import { BlockOutlined, CloseOutlined, PlusOutlined } from '@ant-design/icons'
+import { BlockOutlined, CloseOutlined, PlusOutlined, SelectOutlined } from '@ant-design/icons'
 import { App, Button, Tooltip } from 'antd'
 import { memo, type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
 import { fileNameOf, folderOf } from '@/base/paths'
@@ -10,6 +10,7 @@ import { findOperation } from '@/operations'
 import { marksOfSet, type PictureTraits } from '@/pixels/traits'
 import { call } from '../api/client'
 import { FolderBrowser } from '../controls/folder-browser'
+import { TakeIntoLoopButton } from '../loops/take-into-loop-button'
 import { layAll, laySample, showSamples } from './lay-samples'
 import styles from './samples.module.css'
 import { maxSamples, useBench } from './store'
@@ -78,6 +79,19 @@ export const Samples = memo(function Samples(): ReactNode {
           />
         ))}
       </ul>
+      {samples.length > 0 && (
+        <TakeIntoLoopButton
+          paths={samples}
+          size="small"
+          block
+          type="text"
+          aria-label="Take the tray into a loop"
+          title="Gives these pictures to a loop"
+          icon={<SelectOutlined />}
+        >
+          {null}
+        </TakeIntoLoopButton>
+      )}
       <FolderBrowser
         title={choosing === 'folder' ? 'Pick a spread from a folder' : 'Open a picture'}
         wants={choosing ?? 'picture'}
@@ -93,6 +107,7 @@ export const Samples = memo(function Samples(): ReactNode {
           setChoosing(null)
           layAll(paths)
         }}
+        besides={(paths) => <TakeIntoLoopButton paths={paths} />}
       />
     </aside>
   )

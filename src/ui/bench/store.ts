@@ -93,6 +93,8 @@ interface BenchState {
   readonly adding: boolean
   /** The wire is about to be run over a folder. */
   readonly overFolder: boolean
+  /** Asks how the picture in hand is to be delivered. */
+  readonly deliversOne: boolean
   /** What is to be kept is about to be named. */
   readonly keeping: boolean
 }
@@ -135,6 +137,7 @@ const start: BenchState = {
   strip: null,
   adding: false,
   overFolder: false,
+  deliversOne: false,
   keeping: false,
 }
 

@@ -26,13 +26,15 @@ interface Props {
   onChoose(path: string): void
   /** Several pictures at once. */
   onChooseAll?(paths: readonly string[]): void
+  /** What else can be done with several. */
+  besides?(paths: readonly string[]): ReactNode
 }
 
 const maxShown = 120
 
 /** Folders under the roots, with counts and small pictures. */
 export function FolderBrowser(props: Props): ReactNode {
-  const { title, wants, open, mayBeNew = false, anywhere = false, start, onClose, onChoose, onChooseAll } = props
+  const { title, wants, open, mayBeNew = false, anywhere = false, start, onClose, onChoose, onChooseAll, besides } = props
   const [path, setPath] = useState(start)
   const [added, setAdded] = useState('')
   const [sought, setSought] = useState('')
@@ -77,6 +79,7 @@ export function FolderBrowser(props: Props): ReactNode {
           onChooseAll && (
             <div className={styles.take}>
               <span className={styles.hint}>{picked.length === 0 && 'Several: Ctrl or Shift and click, or its box.'}</span>
+              {besides?.(picked)}
               <Button type="primary" disabled={picked.length === 0} onClick={takePicked}>
                 {picked.length > 0 ? `Take ${counted(picked.length, 'picture')}` : 'Take'}
               </Button>

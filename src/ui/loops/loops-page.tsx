@@ -9,7 +9,7 @@ import type { ReactNode } from 'react'
 import { freeName } from '@/base/free-name'
 import type { RunSummary } from '@/contract/answers'
 import { routes } from '@/contract/routes'
-import { foldersOf, type Loop } from '@/jobs/loop'
+import { describeIntake, type Loop } from '@/jobs/loop'
 import { describeEnd } from '@/jobs/run'
 import { urlOf } from '../api/client'
 import { useBinLoop, useImportLoop, useLastRuns, useLoops, useMacros, useRestoreLoop, useSaveLoop, useStarts } from '../api/queries'
@@ -122,7 +122,7 @@ function LoopRow({ loop, last }: { loop: Loop; last: RunSummary | undefined }): 
         {standing?.problem && <div className={styles.failed}>Did not start: {standing.problem}</div>}
       </div>
       <div className={styles.cardLine}>
-        <Stretch label="Take" value={foldersOf(loop.intake).join(', ') || 'no folder yet'} path />
+        <Stretch label="Take" value={describeIntake(loop.intake) || 'no folder yet'} path />
         <Stretch label="Put through" value={names.join(', ') || 'no macro yet'} />
         <Stretch label="Deliver" value={loop.deliveries.map((delivery) => delivery.folder).join(', ') || 'no folder yet'} path />
       </div>

@@ -1,13 +1,14 @@
 import { DeleteOutlined, PlusOutlined } from '@ant-design/icons'
-import { Button, Select, Switch } from 'antd'
+import { Button, Segmented, Select, Switch } from 'antd'
 import { type ReactNode, useEffect, useState } from 'react'
 import { counted, formatBytes, formatSize } from '@/base/format'
 import { fileNameOf } from '@/base/paths'
 import type { IntakeProgress, PreflightView, Problem } from '@/contract/answers'
-import type { IntakeOrder, Loop, LoopIntake, WhenDamaged } from '@/jobs/loop'
+import { foldersOf, type IntakeOrder, type Loop, type LoopIntake, type WhenDamaged } from '@/jobs/loop'
 import { Conditions } from '../bench/conditions'
 import { FolderField } from '../controls/folder-field'
 import styles from './loops.module.css'
+import { PickPictures } from './pick-pictures'
 import { Problems } from './problems'
 
 const orderOptions: { value: IntakeOrder; label: string }[] = [
@@ -48,9 +49,23 @@ export function Take({ loop, check, progress, problems, onChange }: Props): Reac
   const { intake } = loop
   const change = (part: Partial<LoopIntake>): void => onChange({ intake: { ...intake, ...part } })
   const names = useNamesSeen(intake.folder, check)
+  const [isPicking, setPicking] = useState(false)
   return (
     <section className={styles.part}>
       <h2>Take</h2>
+      <Segmented<boolean>
+        size="small"
+        aria-label="Which of the pictures"
+        value={intake.picked !== null}
+        options={[
+          { value: false, label: 'All that lies there' },
+          { value: true, label: 'Only these …' },
+        ]}
+        onChange={(isPicked) => {
+          change({ picked: isPicked ? [] : null })
+          if (isPicked && intake.folder) setPicking(true)
+        }}
+      />
       <FolderField label="Intake folder" value={intake.folder} onChange={(folder) => change({ folder })} />
       {intake.more.map((folder, index) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: folders have no identity beyond their place
@@ -68,6 +83,22 @@ export function Take({ loop, check, progress, problems, onChange }: Props): Reac
           />
         </div>
       ))}
+      {intake.picked && (
+        <div className={styles.inline}>
+          <Button onClick={() => setPicking(true)} disabled={foldersOf({ ...intake, picked: null }).length === 0}>
+            Pick pictures
+          </Button>
+          <span>{counted(intake.picked.length, 'picture')} picked</span>
+        </div>
+      )}
+      <PickPictures
+        intake={isPicking ? intake : undefined}
+        onClose={() => setPicking(false)}
+        onPick={(picked) => {
+          setPicking(false)
+          change({ picked })
+        }}
+      />
       <div className={styles.inline}>
         <Switch aria-label="With subfolders" size="small" checked={intake.subfolders} onChange={(subfolders) => change({ subfolders })} />
         with subfolders

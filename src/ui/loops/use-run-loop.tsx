@@ -15,8 +15,8 @@ interface RunAndGo {
   readonly isStarting: boolean
 }
 
-/** Starts loops from wherever they are shown. What goes wrong is told. */
-export function useRunAndGo(): RunAndGo {
+/** Starts loops from wherever they are shown; over what they take, or over these files. What goes wrong is told. */
+export function useRunAndGo(files?: readonly string[]): RunAndGo {
   const { message } = App.useApp()
   const router = useRouter()
   const start = useStartRun()
@@ -26,7 +26,7 @@ export function useRunAndGo(): RunAndGo {
       (problem: Error) => void message.error(problem.message, 8),
     )
   const go = async (loopId: string, answers: Answers): Promise<void> => {
-    const { id } = await start.mutateAsync({ loopId, answers })
+    const { id } = await start.mutateAsync({ loopId, answers, ...(files ? { files: [...files] } : {}) })
     router.push(`/runs/${id}`)
   }
   const run: RunAndGo['run'] = async (loopId, ask) => {

@@ -8,6 +8,7 @@ import { useShown, useWishedPictures } from '../bench/use-sample-pictures'
 import { useLatest } from '../controls/use-latest'
 import { Beside } from './beside'
 import { DeliverChanged } from './deliver-changed'
+import { DeliverThis } from './deliver-this'
 import { Desk } from './desk'
 import styles from './proof.module.css'
 import { ProofGrid, ProofStrip } from './proof-set'
@@ -96,12 +97,13 @@ function LoadedProof({ proof, at }: { proof: Proof } & At): ReactNode {
         )}
         <WhatStandsOut silent={silent} onChange={setSilent} />
         <ViewSwitch view={view} onChange={setView} />
-        <SetMenu latest={latest} loopId={proof.loopId} hasTouched={touched > 0} />
+        <SetMenu latest={latest} loopId={proof.loopId} hasTouched={touched > 0} picked={state.picked} count={pictures.length} />
         {state.isNarrowed && (
           <Button size="small" onClick={() => state.narrow(null)}>
             {pictures.length.toLocaleString('en-GB')} shown · Show all
           </Button>
         )}
+        <DeliverThis latest={latest} />
         <DeliverChanged loopId={proof.loopId} count={changed} latest={latest} />
       </header>
       <Desk state={state} shown={shown} />

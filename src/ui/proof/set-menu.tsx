@@ -1,24 +1,32 @@
 import { MoreOutlined } from '@ant-design/icons'
 import { App, Button, Dropdown } from 'antd'
-import { memo, type ReactNode, useRef } from 'react'
+import { memo, type ReactNode, useRef, useState } from 'react'
 import { counted } from '@/base/format'
 import { routes } from '@/contract/routes'
 import { untouched } from '@/jobs/touch-up'
 import { urlOf } from '../api/client'
 import { useImportTouchUps } from '../api/queries'
+import { TakeIntoLoop } from '../loops/take-into-loop'
 import type { ProofState } from './use-proof-state'
 
 interface Props {
   latest: { readonly current: ProofState }
   loopId: string
   hasTouched: boolean
+  picked: ReadonlySet<string>
+  /** How many pictures are shown. */
+  count: number
 }
 
 /** What is done with the touch-ups of the whole set. */
-export const SetMenu = memo(function SetMenu({ latest, loopId, hasTouched }: Props): ReactNode {
+export const SetMenu = memo(function SetMenu({ latest, loopId, hasTouched, picked, count }: Props): ReactNode {
   const { message, modal } = App.useApp()
   const chooser = useRef<HTMLInputElement>(null)
   const take = useImportTouchUps(loopId)
+  const [taken, setTaken] = useState<readonly string[]>()
+  /** Those that are picked, else all that are shown, in their order. */
+  const wanted = (): string[] =>
+    latest.current.pictures.map(({ sourcePath }) => sourcePath).filter((path) => picked.size === 0 || picked.has(path))
 
   const takeFile = async (file: File): Promise<void> => {
     // What was changed before comes before: on its way still, it would take back what the file says.
@@ -73,6 +81,14 @@ export const SetMenu = memo(function SetMenu({ latest, loopId, hasTouched }: Pro
               key: 'save',
               label: <a href={urlOf(routes.touchUpFile, { id: loopId })}>Save all touch-ups to a file</a>,
             },
+            {
+              key: 'loop',
+              label:
+                picked.size > 0
+                  ? `Take the ${picked.size.toLocaleString('en-GB')} picked into a loop`
+                  : `Take all ${count.toLocaleString('en-GB')} into a loop`,
+              onClick: () => setTaken(wanted()),
+            },
             { key: 'take', label: 'Take touch-ups from a file', onClick: () => chooser.current?.click() },
             { key: 'back', label: 'Take all touch-ups back', disabled: !hasTouched, onClick: takeAllBack },
           ],
@@ -80,6 +96,7 @@ export const SetMenu = memo(function SetMenu({ latest, loopId, hasTouched }: Pro
       >
         <Button size="small" icon={<MoreOutlined />} aria-label="More for the whole set" loading={take.isPending} />
       </Dropdown>
+      <TakeIntoLoop paths={taken} onClose={() => setTaken(undefined)} />
     </>
   )
 })

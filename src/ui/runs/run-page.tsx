@@ -9,7 +9,7 @@ import { type ReactNode, useState } from 'react'
 import { formatBytes, formatDuration } from '@/base/format'
 import type { RunResultRow, RunSummary } from '@/contract/answers'
 import { routes } from '@/contract/routes'
-import { describeEnd, type ItemState, isOver, itemStates, overOf, totalOf } from '@/jobs/run'
+import { describeEnd, type ItemState, isOver, itemStates, onePictureId, overOf, totalOf } from '@/jobs/run'
 import { urlOf } from '../api/client'
 import {
   stepsOfRun,
@@ -25,6 +25,7 @@ import {
   useStopRun,
 } from '../api/queries'
 import { putInTray } from '../bench/lay-samples'
+import { TakeIntoLoopButton } from '../loops/take-into-loop-button'
 import { useRunLoop } from '../loops/use-run-loop'
 import { layOnBench } from '../macros/lay-on-bench'
 import page from '../shell/page.module.css'
@@ -34,6 +35,9 @@ import { ResultsGrid } from './results-grid'
 import styles from './runs.module.css'
 import { RunnerAway } from './runs-page'
 import { describeState, isWaitingForTime, itemMarks, marksOf } from './words'
+
+/** A single picture, delivered from the bench or the proof: no loop is behind it. */
+const isOne = ({ loopId }: RunSummary): boolean => loopId === onePictureId
 
 type Filter = 'all' | 'standingOut' | ItemState
 type View = 'pictures' | 'report'
@@ -56,7 +60,7 @@ export function RunPage({ id }: { id: string }): ReactNode {
       <header className={styles.runHead}>
         <div className={styles.runTitle}>
           <h1>
-            Run {run.number} · <Link href={`/loops/${run.loopId}`}>{run.loopName}</Link>
+            Run {run.number} · {isOne(run) ? run.loopName : <Link href={`/loops/${run.loopId}`}>{run.loopName}</Link>}
           </h1>
           <span className={page.quiet}>
             {[run.macros.map((macro) => `${macro.name} r${macro.revision}`).join(', '), dayjs(run.createdAt).format('D MMM YYYY HH:mm')]
@@ -107,6 +111,11 @@ export function RunPage({ id }: { id: string }): ReactNode {
                 : []),
             ]}
             onChange={setFilter}
+          />
+          <TakeIntoLoopButton
+            size="small"
+            paths={shown.map(({ sourcePath }) => sourcePath)}
+            title="Gives the originals of those that are shown to a loop"
           />
           {filter === 'standingOut' && standingOut.length > 0 && <LayOnBench run={run} results={standingOut} />}
           <Segmented<View>
@@ -173,12 +182,12 @@ function RunActions({ run }: { run: RunSummary }): ReactNode {
     <div className={styles.runActions}>
       {isWaitingForTime(run) && <Button onClick={() => now.mutate(run.id, { onError })}>Start now</Button>}
       {(run.state === 'running' || run.state === 'waiting') && <Button onClick={() => pause.mutate(run.id, { onError })}>Pause</Button>}
-      {isOver(run.state) && (run.totals.failed > 0 || (run.state === 'stopped' && run.totals.skipped > 0)) && (
+      {isOver(run.state) && !isOne(run) && (run.totals.failed > 0 || (run.state === 'stopped' && run.totals.skipped > 0)) && (
         <Button onClick={again} loading={start.isPending}>
           Run the {run.totals.failed > 0 ? 'failed' : 'left-out'} again
         </Button>
       )}
-      {isOver(run.state) && (
+      {isOver(run.state) && !isOne(run) && (
         <Button
           onClick={runWhole}
           loading={whole.isStarting}
@@ -199,9 +208,11 @@ function RunActions({ run }: { run: RunSummary }): ReactNode {
           <Button>Stop run</Button>
         </Popconfirm>
       )}
-      <Button href={`/runs/${run.id}/proof`} title="Look the set through, and put single pictures right">
-        Proof
-      </Button>
+      {!isOne(run) && (
+        <Button href={`/runs/${run.id}/proof`} title="Look the set through, and put single pictures right">
+          Proof
+        </Button>
+      )}
       {run.totals.done > 0 && isOver(run.state) && (
         <Button icon={<DownloadOutlined />} href={urlOf(routes.zip, { id: run.id })}>
           Pictures (zip)
@@ -213,7 +224,7 @@ function RunActions({ run }: { run: RunSummary }): ReactNode {
           items: [
             { key: 'json', label: <a href={urlOf(routes.report, { id: run.id })}>Report (JSON)</a> },
             { key: 'csv', label: <a href={urlOf(routes.report, { id: run.id, as: 'csv' })}>Report (CSV)</a> },
-            { key: 'loop', label: 'Make a loop of this run', onClick: makeLoop },
+            ...(isOne(run) ? [] : [{ key: 'loop', label: 'Make a loop of this run', onClick: makeLoop }]),
           ],
         }}
       >
