@@ -17,7 +17,7 @@ beforeAll(async () => {
   app = testApplication()
   cpSync('demo/pictures/vessels/TLK27_0418.jpg', join(app.intake, 'a.jpg'))
   application = await startApplication(app.environment)
-}, 90_000)
+})
 afterAll(() => application.stop())
 
 /** A picture of so many bytes: noise can't be made smaller. */
@@ -121,7 +121,7 @@ describe('what is sent', () => {
         readdirSync(join(app.context.dataFolder, 'dropped', name)).includes('short.png'),
       ),
     ).toBe(false)
-  }, 90_000)
+  })
 })
 
 describe('answers in flight', () => {

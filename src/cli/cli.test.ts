@@ -122,7 +122,7 @@ describe('the command line', () => {
     expect(said.at(-1)).toMatch(/^Run 3: [1-4] delivered/)
     const again = await line(app, 'run', 'test', '--changed')
     expect(again.said.at(-1)).toMatch(/^Run 4: 0 delivered, 0 failed, 4 skipped/)
-  }, 90_000)
+  })
   it('tells what would happen, and writes nothing', async () => {
     const app = testApplication(asking)
     fillIntake(app, 1)

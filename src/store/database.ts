@@ -9,6 +9,8 @@ export type Database = BetterSQLite3Database<typeof schema> & { readonly $client
 
 /** How long a statement waits for another process's write before it fails. */
 const busyTimeoutMs = 10_000
+/** A process that only starts waits longer: others may be migrating, or writing a log back to a slow disk. */
+const openingTimeoutMs = 60_000
 
 export const databaseFile = (dataFolder: string): string => join(dataFolder, 'copper-loop.sqlite')
 
@@ -16,12 +18,13 @@ export const databaseFile = (dataFolder: string): string => join(dataFolder, 'co
 export function openDatabase(dataFolder: string, migrationsFolder = join(process.cwd(), 'src/store/migrations')): Database {
   mkdirSync(dataFolder, { recursive: true })
   const client = new BetterSqlite(databaseFile(dataFolder))
+  client.pragma(`busy_timeout = ${openingTimeoutMs}`)
   client.pragma('journal_mode = WAL')
   client.pragma('synchronous = NORMAL')
   client.pragma('foreign_keys = ON')
-  client.pragma(`busy_timeout = ${busyTimeoutMs}`)
   const database = drizzle(client, { schema }) as Database
   client.transaction(() => undefined).immediate()
   migrate(database, { migrationsFolder })
+  client.pragma(`busy_timeout = ${busyTimeoutMs}`)
   return database
 }
