@@ -6,6 +6,9 @@ import type { Loop } from './loop'
 
 const whichPictures = 'Which pictures?'
 
+/** Pictures that were picked need no folder. */
+export const asksWhich = ({ asked, picked }: Loop['intake']): boolean => asked && picked === null
+
 /** The only delivery needs no name. */
 const whereTo = ({ deliveries }: Pick<Loop, 'deliveries'>, { name }: Delivery): string =>
   deliveries.length > 1 ? `Where to: ${name}?` : 'Where to?'
@@ -18,7 +21,7 @@ const asking = (question: string, folder: string, kind: NonNullable<Question['fo
 /** The folders that a loop asks for, each question once. */
 export const folderQuestions = ({ intake, deliveries }: Pick<Loop, 'intake' | 'deliveries'>): Question[] =>
   eachOnce([
-    ...(intake.asked ? [asking(whichPictures, intake.folder, 'there')] : []),
+    ...(asksWhich(intake) ? [asking(whichPictures, intake.folder, 'there')] : []),
     ...deliveries
       .filter(({ folderAsked }) => folderAsked)
       .map((delivery) => asking(whereTo({ deliveries }, delivery), delivery.folder, 'new')),
@@ -32,7 +35,7 @@ export function answerFolders<L extends Pick<Loop, 'intake' | 'deliveries'>>(loo
   }
   return {
     ...loop,
-    intake: { ...loop.intake, folder: answered(loop.intake.asked, whichPictures, loop.intake.folder) },
+    intake: { ...loop.intake, folder: answered(asksWhich(loop.intake), whichPictures, loop.intake.folder) },
     deliveries: loop.deliveries.map((delivery) => ({
       ...delivery,
       folder: answered(delivery.folderAsked, whereTo(loop, delivery), delivery.folder),

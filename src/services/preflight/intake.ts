@@ -4,6 +4,7 @@ import { AppError, errorSentence, reportOf } from '@/base/errors'
 import { counted } from '@/base/format'
 import { inNaturalOrder } from '@/base/natural-order'
 import { type FoundPicture, foundPicture, type Scanned, type ScanProgress, scanIntake } from '@/files/scan'
+import { asksWhich } from '@/jobs/folder-questions'
 import { bothLeftOut, leftOutSentences, nothingLeftOut } from '@/jobs/left-out'
 import { foldersOf, type IntakeOrder, type Loop, type LoopIntake } from '@/jobs/loop'
 import { type Condition, describeCondition, holds } from '@/macros/condition'
@@ -35,7 +36,7 @@ export interface KnownPicture {
 /** The pictures that a loop takes, in their order, and what else lies there. Why there are none is a problem of its own. */
 export async function findPictures(context: Context, loop: Loop, tell: AddProblem, watcher: Watcher): Promise<Scanned> {
   const { intake } = loop
-  const add = askedBefore(intake.asked, tell)
+  const add = askedBefore(asksWhich(intake), tell)
   const scanned = intake.picked ? await findPicked(context, loop, intake.picked, add) : await scanFolders(context, loop, add, watcher)
   if (!scanned || scanned.found.length === 0) return scanned ?? nothingFound
   const wanted = await inOrder(context, await meant(context, scanned.found, intake.only, watcher), intake.order, watcher)

@@ -5,6 +5,7 @@ import { Button, Popover, Segmented, Select, Tooltip } from 'antd'
 import { memo, type ReactNode } from 'react'
 import { useThemeStore } from '../theme/theme-store'
 import { stageGreys } from '../theme/tokens'
+import { DeliverFromBench } from './deliver-from-bench'
 import styles from './stage.module.css'
 import { type BenchView, type Comparison, type Guide, useBenchParts } from './store'
 
@@ -36,6 +37,7 @@ export function StageStrip({ children }: { children: ReactNode }): ReactNode {
   return (
     <div className={styles.strip}>
       <WaysToLook />
+      <DeliverFromBench />
       {children}
     </div>
   )

@@ -9,7 +9,6 @@ import { moveStep } from '@/macros/recorder'
 import { addOperation } from './add-operation'
 import { AddStep } from './add-step'
 import { Bead, BeadImage } from './bead'
-import { DeliverFromBench } from './deliver-from-bench'
 import { KeepForPicture } from './keep-for-picture'
 import { KeepMacro } from './keep-macro'
 import { NewWire } from './new-wire'
@@ -97,7 +96,6 @@ export const Wire = memo(function Wire({ beads }: { beads: StagePictures['beads'
         <RecordButton />
         <NewWire />
         {picture ? <KeepForPicture picture={picture} /> : <KeepMacro />}
-        <DeliverFromBench />
         <RunWireOver />
         <Segmented
           size="small"

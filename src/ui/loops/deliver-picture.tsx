@@ -1,6 +1,6 @@
 'use client'
 
-import { Alert, App, Button, Form, Modal, Space } from 'antd'
+import { Alert, App, Button, Form, Modal } from 'antd'
 import Link from 'next/link'
 import { type ReactNode, useState } from 'react'
 import { formatBytes } from '@/base/format'
@@ -13,6 +13,7 @@ import type { Step } from '@/macros/step'
 import { call, resultUrl } from '../api/client'
 import { useDeliverPicture, useSettings } from '../api/queries'
 import { FolderField } from '../controls/folder-field'
+import styles from './deliver-picture.module.css'
 import { EncodingFields } from './encoding-fields'
 import { Field, WholeNumber } from './fields'
 import { lastDelivery, noteDelivery } from './last-delivery'
@@ -66,7 +67,7 @@ function Choice({ picture, roots, onClose }: { picture: PictureToDeliver; roots:
   }
   return (
     <Form onFinish={deliver}>
-      <Space orientation="vertical" style={{ width: '100%' }}>
+      <div className={styles.fields}>
         <Field label="Where to">
           <FolderField label="Where to" mayBeNew value={delivery.folder} onChange={(folder) => change({ folder })} />
         </Field>
@@ -92,10 +93,17 @@ function Choice({ picture, roots, onClose }: { picture: PictureToDeliver; roots:
           />
         </Field>
         {problem && <Alert type="error" showIcon title={problem} />}
-        <Button type="primary" htmlType="submit" autoFocus loading={start.isPending} disabled={delivery.folder === ''}>
+        <Button
+          className={styles.go}
+          type="primary"
+          htmlType="submit"
+          autoFocus
+          loading={start.isPending}
+          disabled={delivery.folder === ''}
+        >
           Deliver
         </Button>
-      </Space>
+      </div>
     </Form>
   )
 }
@@ -107,17 +115,16 @@ function useTellEnd(): (runId: string) => void {
   const { notification } = App.useApp()
   const follow = async (id: string): Promise<void> => {
     const key = id
-    notification.info({ key, title: 'The picture is being delivered …', duration: 0, placement: 'bottomRight' })
+    notification.info({ key, title: 'The picture is being delivered …', duration: 0 })
     let detail = await call(routes.run, { asked: { id } })
     while (!isOver(detail.run.state) && detail.run.state !== 'paused') {
       await new Promise((resolve) => setTimeout(resolve, lookEveryMs))
       detail = await call(routes.run, { asked: { id } })
     }
     const { isFault, title, description } = endOf(detail)
-    notification[isFault ? 'error' : 'success']({ key, title, description, duration: isFault ? 0 : 12, placement: 'bottomRight' })
+    notification[isFault ? 'error' : 'success']({ key, title, description, duration: isFault ? 0 : 12 })
   }
-  return (id) =>
-    void follow(id).catch((problem: Error) => notification.error({ key: id, title: problem.message, placement: 'bottomRight' }))
+  return (id) => void follow(id).catch((problem: Error) => notification.error({ key: id, title: problem.message }))
 }
 
 function endOf({ run, results }: RunDetail): { isFault: boolean; title: string; description: ReactNode } {

@@ -7,6 +7,7 @@ import type { IntakeProgress, PreflightView, Problem } from '@/contract/answers'
 import { foldersOf, type IntakeOrder, type Loop, type LoopIntake, type WhenDamaged } from '@/jobs/loop'
 import { Conditions } from '../bench/conditions'
 import { FolderField } from '../controls/folder-field'
+import { SwitchLine } from './fields'
 import styles from './loops.module.css'
 import { PickPictures } from './pick-pictures'
 import { Problems } from './problems'
@@ -67,6 +68,11 @@ export function Take({ loop, check, progress, problems, onChange }: Props): Reac
         }}
       />
       <FolderField label="Intake folder" value={intake.folder} onChange={(folder) => change({ folder })} />
+      {!intake.picked && (
+        <SwitchLine name="Asked before each run" checked={intake.asked} onChange={(asked) => change({ asked })}>
+          asked before each run
+        </SwitchLine>
+      )}
       {intake.more.map((folder, index) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: folders have no identity beyond their place
         <div key={index} className={styles.furtherFolder}>
@@ -102,8 +108,6 @@ export function Take({ loop, check, progress, problems, onChange }: Props): Reac
       <div className={styles.inline}>
         <Switch aria-label="With subfolders" size="small" checked={intake.subfolders} onChange={(subfolders) => change({ subfolders })} />
         with subfolders
-        <Switch aria-label="Asked before each run" size="small" checked={intake.asked} onChange={(asked) => change({ asked })} />
-        asked before each run
         <Button size="small" icon={<PlusOutlined />} onClick={() => change({ more: [...intake.more, ''] })}>
           Another folder
         </Button>

@@ -50,7 +50,7 @@ export function Providers({ children }: { children: ReactNode }): ReactNode {
   return (
     <AntdRegistry>
       <ConfigProvider theme={isStill ? { ...theme, token: { ...theme.token, motion: false } } : theme} wave={{ disabled: true }}>
-        <App component={false} message={{ top: belowTopBar }}>
+        <App component={false} message={{ top: belowTopBar }} notification={{ top: belowTopBar, placement: 'topRight' }}>
           <QueryClientProvider client={client}>
             {pathname !== signInPath && <RunFollower />}
             {children}
