@@ -71,6 +71,11 @@ const table = {
     (d) =>
       `The step ${d.operation} would make a picture of ${d.width} × ${d.height} px. At most ${d.limit} million pixels are made; ask for less.`,
   ],
+  pageTooLarge: [
+    422,
+    (d) =>
+      `A page of ${d.width} × ${d.height} px is too large as a picture: at most ${d.limit} million pixels are made. Choose fewer dpi, or a PDF.`,
+  ],
   tooLargeForFormat: [422, (d) => `${d.format} holds at most ${d.limit} px a side. Deliver a smaller size or another format.`],
   sizeOutOfReach: [
     422,

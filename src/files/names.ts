@@ -133,6 +133,10 @@ export function countsIn(pattern: NamePattern): { readonly loop: boolean; readon
   return { loop: counters.some((field) => !isOfFolder(field)), folder: counters.some(isOfFolder) }
 }
 
+/** A line of text in the fields of names, for people and not for a file. @throws PatternError */
+export const expandLine = (line: string, context: NameContext): string =>
+  line.trim() === '' ? '' : expandTokens(parsePattern(line), (field) => readField(field, context)).trim()
+
 /**
  * The delivered name for one picture, relative to the delivery's folder, safe on every system.
  * @param suffix what stands behind the stem, extension included: `.jpg`, ` (2).jpg`.

@@ -42,13 +42,44 @@ export interface PlaceOptions {
  * the same loop delivered, is replaced in one rename.
  * @throws AppError `deliveryExists`, `diskFull`, `deliveryUnwritable`, `deliveryRefused`, `deliveryLeadsOut`
  */
-export async function placeFile(bytes: Uint8Array, { base, target, attempt, replaces = null }: PlaceOptions): Promise<Placement> {
+export const placeFile = (bytes: Uint8Array, options: PlaceOptions): Promise<Placement> =>
+  place({ write: (path) => writeFlushed(path, bytes), hash: async () => sha256(bytes) }, options)
+
+/**
+ * The same for what is too large to be held: `write` makes the file of the name that it is given, which is not there yet.
+ * @returns the file's hash (SHA-256) besides
+ * @throws as `placeFile`
+ */
+export async function placeWritten(
+  write: (path: string) => Promise<void>,
+  options: PlaceOptions,
+): Promise<{ readonly placement: Placement; readonly hash: string }> {
+  let hash = ''
+  const content: Content = {
+    async write(path) {
+      await write(path)
+      const file = await open(path, constants.O_RDWR | constants.O_NOFOLLOW)
+      await file.sync().finally(() => file.close())
+      hash = (await hashOfEntry(path)) ?? ''
+    },
+    hash: async () => hash,
+  }
+  return { placement: await place(content, options), hash }
+}
+
+/** What is placed: how it is written under a name, and its SHA-256, known from then on. */
+interface Content {
+  write(path: string): Promise<void>
+  hash(): Promise<string>
+}
+
+async function place(content: Content, { base, target, attempt, replaces = null }: PlaceOptions): Promise<Placement> {
   let folder: HeldFolder | undefined
   try {
     folder = await openFolderBelow(base, dirname(target))
     const placing = new Placing(folder, target, attempt)
     try {
-      return await placing.place(bytes, replaces)
+      return await placing.place(content, replaces)
     } finally {
       await placing.clear()
     }
@@ -72,10 +103,10 @@ class Placing {
     this.entry = folder.entry(basename(target))
   }
 
-  async place(bytes: Uint8Array, replaces: string | null): Promise<Placement> {
+  async place(content: Content, replaces: string | null): Promise<Placement> {
     await this.clearEarlier()
-    await writeFlushed(this.temporary, bytes)
-    const placement = await this.linkOrReplace(bytes, replaces)
+    await content.write(this.temporary)
+    const placement = await this.linkOrReplace(await content.hash(), replaces)
     await this.folder.flush()
     return placement
   }
@@ -93,24 +124,24 @@ class Placing {
       })
   }
 
-  private async linkOrReplace(bytes: Uint8Array, replaces: string | null): Promise<Placement> {
+  private async linkOrReplace(own: string, replaces: string | null): Promise<Placement> {
     try {
       await link(this.temporary, this.entry)
       return 'written'
     } catch (error) {
       const code = systemCode(error)
-      if (code === 'EEXIST') return this.overExisting(bytes, replaces)
+      if (code === 'EEXIST') return this.overExisting(own, replaces)
       // Some network and removable disks have no links: there the name is reserved first, then taken over.
       if (code !== 'EPERM' && code !== 'ENOTSUP' && code !== 'ENOSYS') throw error
-      return this.renameWithoutReplacing(bytes, replaces)
+      return this.renameWithoutReplacing(own, replaces)
     }
   }
 
-  private async overExisting(bytes: Uint8Array, replaces: string | null): Promise<Placement> {
-    const there = await readEntry(this.entry)
-    const hash = there && sha256(there)
-    if (hash === sha256(bytes)) return 'alreadyThere'
-    if (!there || !(hash === replaces || there.equals(this.reservation()))) throw new AppError('deliveryExists', { path: this.target })
+  private async overExisting(own: string, replaces: string | null): Promise<Placement> {
+    const hash = await hashOfEntry(this.entry)
+    if (hash === own) return 'alreadyThere'
+    if (hash === undefined || !(hash === replaces || hash === sha256(this.reservation())))
+      throw new AppError('deliveryExists', { path: this.target })
     await rename(this.temporary, this.entry)
     return 'written'
   }
@@ -120,13 +151,13 @@ class Placing {
     return Buffer.from(`Copper Loop writes a picture here: ${resultKey(this.attempt)}\n`)
   }
 
-  private async renameWithoutReplacing(bytes: Uint8Array, replaces: string | null): Promise<Placement> {
+  private async renameWithoutReplacing(own: string, replaces: string | null): Promise<Placement> {
     try {
       const reserved = await open(this.entry, constants.O_CREAT | constants.O_EXCL | constants.O_WRONLY, 0o644)
       await reserved.writeFile(this.reservation()).finally(() => reserved.close())
     } catch (error) {
       if (systemCode(error) !== 'EEXIST') throw error
-      return this.overExisting(bytes, replaces)
+      return this.overExisting(own, replaces)
     }
     await rename(this.temporary, this.entry).catch(async (error) => {
       await unlink(this.entry).catch(() => undefined)
@@ -136,12 +167,15 @@ class Placing {
   }
 }
 
-/** The bytes of a regular file; undefined for anything else of that name. */
-async function readEntry(path: string): Promise<Buffer | undefined> {
+/** The SHA-256 of a regular file, read as it streams by; undefined for anything else of that name. */
+async function hashOfEntry(path: string): Promise<string | undefined> {
   const handle = await open(path, constants.O_RDONLY | constants.O_NOFOLLOW | constants.O_NONBLOCK).catch(() => undefined)
   if (!handle) return undefined
   try {
-    return (await handle.stat()).isFile() ? await handle.readFile() : undefined
+    if (!(await handle.stat()).isFile()) return undefined
+    const hash = createHash('sha256')
+    for await (const part of handle.createReadStream({ autoClose: false })) hash.update(part as Uint8Array)
+    return hash.digest('hex')
   } finally {
     await handle.close()
   }

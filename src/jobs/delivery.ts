@@ -1,6 +1,7 @@
 import * as yup from 'yup'
 import { oneOf, type Shape } from '@/base/schema'
 import { encodingFields } from './encoding'
+import { gatherFor, gatherSchema } from './gather'
 import { keepAll, metadataSchema } from './metadata-policy'
 
 /** What happens when a file of that name is there already. */
@@ -34,6 +35,8 @@ export const deliverySchema = yup
     /** Off: steps that stamp are left out of this delivery. */
     stamps: yup.boolean().required().default(true),
     whenThere: oneOf(whensThere).default('number'),
+    /** On pages, instead of a file for each picture; null: a file for each. */
+    gather: gatherSchema.nullable().defined().default(null),
   })
   .noUnknown()
 
@@ -93,6 +96,30 @@ export const standingNeeds: readonly StandingNeed[] = [
     name: 'Archive',
     about: '16-bit TIFF in ROMM RGB, everything kept, without stamps',
     delivery: { format: 'tiff', bits: 16, compression: 'deflate', space: 'romm', stamps: false },
+  },
+  {
+    key: 'sheet',
+    name: 'Contact sheet',
+    about: 'one PDF, A4, 4 × 5 pictures on a page, with their names',
+    delivery: {
+      gather: gatherFor('sheet'),
+      qualityPercent: 90,
+      sharpenPercent: 50,
+      metadata: { ...keepAll, policy: 'noLocation' },
+    },
+  },
+  {
+    key: 'book',
+    name: 'Set in one PDF',
+    about: 'a page for each picture, 2048 px, with bookmarks',
+    delivery: {
+      gather: { ...gatherFor('set'), dpi: 200 },
+      longEdgePx: 2048,
+      qualityPercent: 85,
+      chroma: '4:2:0',
+      sharpenPercent: 50,
+      metadata: { ...keepAll, policy: 'noLocation' },
+    },
   },
 ]
 

@@ -17,6 +17,9 @@ export const triesFolder = (dataFolder: string): string => join(dataFolder, 'tri
 /** Where pictures lie that were dropped onto the bench. */
 export const droppedFolder = (dataFolder: string): string => join(dataFolder, 'dropped')
 
+/** Where pictures wait for the pages that they are gathered on. */
+export const gatheredFolder = (dataFolder: string): string => join(dataFolder, 'gathered')
+
 /** Where checks of loops lie that a run may take over. */
 export const preflightsFolder = (dataFolder: string): string => join(dataFolder, 'preflights')
 
@@ -36,7 +39,7 @@ function rootsOf(environment: NodeJS.ProcessEnv, db: Database, dataFolder: strin
   const paths = namedByEnvironment(environment) ?? readSetting<string[]>(db, 'roots') ?? [join(dataFolder, 'demo')]
   return new Roots(
     paths.map((path) => resolve(/* turbopackIgnore: true */ path)),
-    [droppedFolder(dataFolder), triesFolder(dataFolder)],
+    [droppedFolder(dataFolder), triesFolder(dataFolder), gatheredFolder(dataFolder)],
   )
 }
 
@@ -44,7 +47,7 @@ function rootsOf(environment: NodeJS.ProcessEnv, db: Database, dataFolder: strin
 export function openContext(environment: NodeJS.ProcessEnv, migrationsFolder?: string): Context {
   const dataFolder = dataFolderOf(environment)
   const db = openDatabase(dataFolder, migrationsFolder)
-  for (const folder of [droppedFolder, triesFolder, uploadsFolder]) mkdirSync(folder(dataFolder), { recursive: true })
+  for (const folder of [droppedFolder, triesFolder, gatheredFolder, uploadsFolder]) mkdirSync(folder(dataFolder), { recursive: true })
   return { db, dataFolder, roots: rootsOf(environment, db, dataFolder) }
 }
 

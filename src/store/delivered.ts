@@ -141,7 +141,7 @@ export function lastDeliveries(db: Database, loopId: string, tries: string): Rea
     .from(items)
     .innerJoin(runs, eq(runs.id, items.runId))
     .innerJoin(results, eq(results.itemId, items.id))
-    .where(and(eq(runs.loopId, loopId), eq(items.state, 'done'), not(isTry)))
+    .where(and(eq(runs.loopId, loopId), eq(items.state, 'done'), eq(runs.isTry, false), not(isTry)))
     .groupBy(items.sourcePath)
   const rows = db
     .select(deliveredColumns)

@@ -1,5 +1,6 @@
 import { and, asc, desc, eq, getTableColumns, inArray, isNull, lt, max } from 'drizzle-orm'
 import type { ErrorReport } from '@/base/errors'
+import type { GatheredFile } from '@/jobs/gather'
 import { type ItemState, isOver, nextRunState, type RunEvent, type RunState } from '@/jobs/run'
 import type { TouchUp } from '@/jobs/touch-up'
 import type { Database } from './database'
@@ -207,6 +208,21 @@ export const runsWithoutMaking = (db: Database, loopId: string): StoredRun[] =>
     .select()
     .from(runs)
     .where(and(eq(runs.loopId, loopId), isNull(runs.making)))
+    .all()
+
+/** Keeps which files of pages a run has made. */
+export function noteGathered(db: Database, runId: string, gathered: readonly GatheredFile[], now: number): void {
+  db.update(runs).set({ gathered }).where(eq(runs.id, runId)).run()
+  addEvent(db, runId, now)
+}
+
+/** Runs of a loop before one, newest first, that have made pages or have pictures waiting for some. */
+export const runsBefore = (db: Database, { loopId, number }: Pick<StoredRun, 'loopId' | 'number'>): StoredRun[] =>
+  db
+    .select()
+    .from(runs)
+    .where(and(eq(runs.loopId, loopId), lt(runs.number, number), eq(runs.isTry, false)))
+    .orderBy(desc(runs.number))
     .all()
 
 export function noteMaking(db: Database, runId: string, making: string): void {

@@ -2,6 +2,7 @@ import { sql } from 'drizzle-orm'
 import { index, integer, primaryKey, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core'
 import type { ErrorReport } from '@/base/errors'
 import type { Delivery } from '@/jobs/delivery'
+import type { GatheredFile } from '@/jobs/gather'
 import type { LeftOut } from '@/jobs/left-out'
 import type { LoopIntake, LoopStart, MacroUse, WhenDamaged } from '@/jobs/loop'
 import type { PictureOnBench } from '@/jobs/picture-wire'
@@ -157,6 +158,8 @@ export const runs = sqliteTable(
     reason: text('reason', { mode: 'json' }).$type<ErrorReport>(),
     macros: text('macros', { mode: 'json' }).$type<readonly FrozenMacro[]>().notNull(),
     deliveries: text('deliveries', { mode: 'json' }).$type<readonly Delivery[]>().notNull(),
+    /** Files of pages that it made. */
+    gathered: text('gathered', { mode: 'json' }).$type<readonly GatheredFile[]>().notNull().default([]),
     createdAt: integer('created_at').notNull(),
     /** Its place in the queue: lower comes first. */
     queuePosition: integer('place').notNull().default(0),

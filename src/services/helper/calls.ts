@@ -16,6 +16,7 @@ import { keepBytes, sentAsset } from '../kept-files'
 import { importLoop } from '../loop-files'
 import { loopById } from '../loops'
 import type { ShelfMacro } from '../macros'
+import { gatherRun } from '../pages/gather-run'
 import { sourcePixels, thumbnailFile } from '../pictures'
 import { preflightAndKeep } from '../preflight/kept'
 import { type PreflightView, viewOfPreflight } from '../preflight/view'
@@ -120,10 +121,11 @@ export const helperCalls = {
     (await startOverNew(context, loopById(context, loopId), watching(watcher))) !== undefined,
 
   /** What is to be done once all of a run's pictures are: reports, and nothing unfinished is left behind. */
-  endRun: async (context: Context, { runId }: { runId: string }): Promise<void> => {
+  endRun: async (context: Context, { runId }: { runId: string }, { onProgress }: JobWatcher): Promise<void> => {
     const run = store.findRun(context.db, runId)
     if (!run) return
     await clearAllUnfinished(context, run)
+    await gatherRun(context, run, { onProgress: () => onProgress(null) })
     await writeReports(context, run)
   },
 
@@ -139,7 +141,8 @@ export const helperCalls = {
 
 async function clearAllUnfinished({ db }: Context, run: store.StoredRun): Promise<void> {
   const items = store.listItemsBriefly(db, run.id)
-  for (const { id, folder } of run.deliveries.map(completeDelivery)) {
+  for (const { id, folder, gather } of run.deliveries.map(completeDelivery)) {
+    if (gather) await clearUnfinished(gather.folder, [gather.folder], run.id)
     const folders = new Set(
       items.flatMap(({ results }) => results.flatMap(({ deliveryId, targetPath }) => (deliveryId === id ? dirname(targetPath) : []))),
     )

@@ -66,9 +66,9 @@ export function estimateBytes(pictures: readonly ForeseenPicture[], deliveries: 
 }
 
 /** Folders that can't be written to, and disks that are too small for all of it. Gives what is left on the fullest disk; null where none tells. */
-export async function checkPlaces(deliveries: readonly CheckedDelivery[], bytes: number, add: AddProblem): Promise<number | null> {
+export async function checkPlaces(folders: readonly string[], bytes: number, add: AddProblem): Promise<number | null> {
   let min = Number.POSITIVE_INFINITY
-  for (const { folder } of deliveries) {
+  for (const folder of folders) {
     const there = await nearest(folder)
     const writable = await access(there, constants.W_OK).then(
       () => true,

@@ -1,23 +1,27 @@
 import { basename, dirname, join, relative, sep } from 'node:path'
-import { errorSentence, reportOf } from '@/base/errors'
+import { AppError, errorSentence, reportOf } from '@/base/errors'
 import { counted } from '@/base/format'
 import { type NamePattern, PatternError, parsePattern } from '@/files/names'
 import { isPassedOver } from '@/files/scan'
 import { type Delivery, deliveryForNeed, folderForNeed } from '@/jobs/delivery'
+import { formatOf, type Gather } from '@/jobs/gather'
 import { foldersOf, type Loop } from '@/jobs/loop'
 import { checkCaption } from '@/operations/declare/caption'
+import { mostPagePixels, pagePixels } from '@/pages/raster'
+import { checkPageLine } from '@/pages/words'
 import type { PictureNumber } from '@/store/picture-numbers'
 import type { Context } from '../context'
+import { asCarriedOut } from '../pages/work'
 import type { CheckedDelivery, ForeseenPicture, ForeseenTarget } from './foresee'
 import { type AddProblem, askedBefore, type Mend, type Problem } from './problems'
 
 /* What a preflight finds about where results go and how they are called. */
 
 /** Deliveries whose folder may be used and whose names can be made. */
-export function checkDeliveries(context: Context, loop: Loop, tell: AddProblem): CheckedDelivery[] {
+export function checkDeliveries(context: Context, loop: Loop, runNumber: number, tell: AddProblem): CheckedDelivery[] {
   if (loop.deliveries.length === 0)
     tell('delivery', true, 'Add a delivery: a folder for the finished pictures.', { mend: webSetMend(context, loop) })
-  return loop.deliveries.flatMap((delivery) => {
+  return loop.deliveries.flatMap((delivery, index) => {
     const add = askedBefore(delivery.folderAsked, tell)
     if (!delivery.folder) {
       const which = loop.deliveries.length > 1 ? `: ${delivery.name}` : ''
@@ -31,12 +35,23 @@ export function checkDeliveries(context: Context, loop: Loop, tell: AddProblem):
       if (overlap) add('delivery', true, overlap.sentence, { mend: overlap.mend })
       const pattern = patternOf(loop, delivery, tell)
       for (const line of Object.values(delivery.metadata.fields)) checkCaption(line)
-      return pattern ? [{ delivery, folder, pattern }] : []
+      if (delivery.gather) checkPages(delivery.gather, tell)
+      const carriedOut = asCarriedOut({ ...delivery, folder }, context.dataFolder, runNumber, index)
+      return pattern ? [{ delivery: carriedOut, folder: carriedOut.folder, pattern }] : []
     } catch (error) {
       add('delivery', true, error instanceof PatternError ? `${error.message}.` : errorSentence(reportOf(error)))
       return []
     }
   })
+}
+
+/** Lines of pages that can't be read, and pages too large to be made as pictures. */
+function checkPages(gather: Gather, tell: AddProblem): void {
+  for (const text of [gather.head, gather.foot, gather.fileName]) checkPageLine(text)
+  for (const text of gather.captions) if (text.trim()) parsePattern(text)
+  const { width, height } = pagePixels(gather)
+  if (formatOf(gather) !== 'pdf' && width * height > mostPagePixels)
+    tell('delivery', true, new AppError('pageTooLarge', { width, height, limit: mostPagePixels / 1e6 }).message)
 }
 
 /** A delivery's names, or what is wrong with them. */

@@ -4,7 +4,7 @@ import dayjs from 'dayjs'
 import { AppError, type ErrorReport } from '@/base/errors'
 import type { Size } from '@/base/geometry'
 import { finalSize, playedOut, resolveSteps } from '@/engine/resolve'
-import { countsIn, expandPattern, isMadeSafe, type NameContext, type NamePattern, valuesOf } from '@/files/names'
+import { countsIn, expandLine, expandPattern, isMadeSafe, type NameContext, type NamePattern, valuesOf } from '@/files/names'
 import { isUnder, realOfNearest } from '@/files/roots'
 import { collisionKey } from '@/files/safe-names'
 import type { FoundPicture } from '@/files/scan'
@@ -48,6 +48,8 @@ export interface ForeseenTarget {
   readonly madeSafe: boolean
   /** The picture has fewer pixels than one of its steps cuts out. */
   readonly short: boolean
+  /** Lines under it, where it goes on a page. */
+  readonly captions?: readonly string[]
   /** SHA-256 of the file that this loop delivered of this picture under this name, and that this one will replace. */
   readonly replaces: string | null
 }
@@ -203,6 +205,8 @@ const keyOf = (scope: string, sourcePath: string): string => `${scope}\0${source
 class Naming {
   readonly numbers: Numbers
   readonly values = new Map<string, Readonly<Record<string, string>>>()
+  /** Pictures that have a place on pages so far. */
+  private onPages = 0
   private readonly taken = new Set<string>()
   private readonly reserved: ReadonlyMap<string, ReservedName>
   private readonly sound = new Map<string, boolean>()
@@ -239,8 +243,12 @@ class Naming {
       const context = { ...this.context(picture, facts, checked.delivery, size), index, indexInFolder }
       if (!this.values.has(checked.delivery.id)) this.values.set(checked.delivery.id, valuesOf(fieldsOfNames, context))
       const short = playedOut(steps).some(({ constants }) => constants.short === true)
-      targets.push({ ...(await this.target(checked, picture, context)), short })
+      const { gather } = checked.delivery
+      const onPage = { ...context, index: this.onPages, indexInFolder: this.onPages }
+      const captions = gather && { captions: gather.captions.filter((line) => line.trim()).map((line) => expandLine(line, onPage)) }
+      targets.push({ ...(await this.target(checked, picture, context)), short, ...captions })
     }
+    this.onPages++
     return targets
   }
 

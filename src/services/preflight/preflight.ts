@@ -18,6 +18,7 @@ import * as store from '@/store/runs'
 import type { FrozenMacro } from '@/store/schema'
 import type { Context } from '../context'
 import { measureSet, remarkSet } from '../measure-set'
+import { endFolder } from '../pages/work'
 import { type MatchedTouchUps, matchTouchUps } from '../touch-ups'
 import { checkIdleMacros, checkKeptFiles, checkPlaces, estimateBytes, remarkEnlarged, remarkShapes, remarkShort } from './checks'
 import { checkDeliveries, remarkNames, remarkNumbers } from './deliveries'
@@ -96,8 +97,8 @@ export async function preflight(
   const touched = await matchTouchUps(context, loop, found)
   // Pictures that were handed in are not all that the loop has.
   remarkTouchUps({ context, loop, macros }, files ? { ...touched, gone: [] } : touched, add)
-  const deliveries = checkDeliveries(context, loop, add)
   const runNumber = store.nextRunNumber(context.db)
+  const deliveries = checkDeliveries(context, loop, runNumber, add)
   const ground = {
     ...{ loop, macros, deliveries, runNumber, answers },
     numbers: numbersOf(context.db, loop.id, loop.numberSet),
@@ -114,7 +115,11 @@ export async function preflight(
   checkIdleMacros(loop, macros, add)
   await checkKeptFiles(context, macros, add)
   const estimatedBytes = estimateBytes(pictures, deliveries)
-  const freeBytes = await checkPlaces(deliveries, estimatedBytes, add)
+  const freeBytes = await checkPlaces(
+    deliveries.map(({ delivery }) => endFolder(delivery)),
+    estimatedBytes,
+    add,
+  )
   const unreadable = pictures.filter((picture) => picture.error).length
   if (unreadable > 0) add('pictures', false, `${counted(unreadable, 'picture')} can't be read and will be left out; all others go through.`)
   const totals = {

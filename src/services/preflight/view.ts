@@ -7,8 +7,14 @@ import type { Preflight } from './preflight'
 /** A list longer than this is not looked through row by row. */
 const maxShown = 5_000
 
+/** A picture of the list, and its place in the order of the run. */
+export interface ShownPicture extends ForeseenPicture {
+  readonly place: number
+}
+
 /** A preflight as a page shows it: problems first, then the order of the run. */
-export interface PreflightView extends Omit<Preflight, 'macros' | 'newNumbers'> {
+export interface PreflightView extends Omit<Preflight, 'macros' | 'newNumbers' | 'pictures'> {
+  readonly pictures: readonly ShownPicture[]
   /** Names this check to the run that is started from it. */
   readonly token: string
   readonly filesToDeliver: number
@@ -25,7 +31,7 @@ export type PreflightLine =
 const urgency = ({ error, remark }: ForeseenPicture): number => (error ? 0 : remark ? 1 : 2)
 
 export function viewOfPreflight({ token, check: { macros: _, newNumbers: __, pictures, ...check } }: KeptPreflight): PreflightView {
-  const sorted = pictures.toSorted((a, b) => urgency(a) - urgency(b))
+  const sorted = pictures.map((picture, place) => ({ ...picture, place })).toSorted((a, b) => urgency(a) - urgency(b))
   return {
     ...check,
     token,

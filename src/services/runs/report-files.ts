@@ -4,6 +4,7 @@ import { placeFile } from '@/files/placing'
 import { completeDelivery } from '@/jobs/delivery'
 import type { StoredRun } from '@/store/runs'
 import type { Context } from '../context'
+import { endFolder } from '../pages/work'
 import { reportCsv, runReport } from './report'
 
 /**
@@ -12,7 +13,7 @@ import { reportCsv, runReport } from './report'
  */
 export function writeReports(context: Context, run: StoredRun): Promise<void> | undefined {
   const wanted = run.deliveries.map(completeDelivery).filter((delivery) => delivery.report)
-  return wanted.length > 0 ? write(context, run, [...new Set(wanted.map(({ folder }) => folder))]) : undefined
+  return wanted.length > 0 ? write(context, run, [...new Set(wanted.map(endFolder))]) : undefined
 }
 
 async function write(context: Context, run: StoredRun, folders: readonly string[]): Promise<void> {

@@ -40,10 +40,14 @@ export async function zipEntries(context: Context, runId: string): Promise<{ ent
   for (const { results } of store.listItemsBriefly(context.db, runId))
     for (const { targetPath, deliveryId, hash } of results) {
       const delivery = run.deliveries.find(({ id }) => id === deliveryId)
-      if (!hash || !delivery || !context.roots.allows(targetPath) || !(await fileExists(targetPath))) continue
+      // What is on pages goes out with these.
+      if (!hash || !delivery || delivery.gather || !context.roots.allows(targetPath) || !(await fileExists(targetPath))) continue
       const inside = relative(delivery.folder, targetPath).split(sep).join('/')
       const folder = run.deliveries.length > 1 ? `${basename(delivery.folder)}/` : ''
       entries.push({ path: context.roots.check(targetPath), name: `${folder}${inside}` })
     }
+  for (const { path, problem } of run.gathered)
+    if (problem === null && context.roots.allows(path) && (await fileExists(path)))
+      entries.push({ path: context.roots.check(path), name: basename(path) })
   return { entries, name: `${run.loopName} ${run.number}.zip` }
 }

@@ -1,5 +1,5 @@
 import { createHash, randomUUID } from 'node:crypto'
-import { stat } from 'node:fs/promises'
+import { mkdir, stat } from 'node:fs/promises'
 import { isDeepStrictEqual } from 'node:util'
 import { AppError } from '@/base/errors'
 import { completeDelivery, type Delivery } from '@/jobs/delivery'
@@ -13,6 +13,7 @@ import * as store from '@/store/runs'
 import type { FrozenMacro } from '@/store/schema'
 import { type Context, triesFolder } from '../context'
 import { keepSetOf } from '../measure-set'
+import { asCarriedOut, makingOfDelivery } from '../pages/work'
 import type { ForeseenPicture } from '../preflight/foresee'
 import { tellEvery, type Watcher } from '../preflight/intake'
 import { differenceBetween, keptPreflight } from '../preflight/kept'
@@ -55,10 +56,18 @@ async function chosen(
         .filter(({ state }) => state === 'failed' || state === 'skipped')
         .map(({ sourcePath }) => sourcePath),
     )
-    return { ...check, pictures: check.pictures.filter(({ sourcePath }) => again.has(sourcePath)) }
+    return {
+      ...check,
+      pictures: amongAll(
+        loop,
+        check.pictures,
+        check.pictures.filter(({ sourcePath }) => again.has(sourcePath)),
+      ),
+    }
   }
   if (only === 'all') return check
-  if (only === 'touched') return { ...check, pictures: touchedSince(context, loop, check.pictures), newNumbers: [] }
+  if (only === 'touched')
+    return { ...check, pictures: amongAll(loop, check.pictures, touchedSince(context, loop, check.pictures)), newNumbers: [] }
   const pictures: ForeseenPicture[] = []
   const isDelivered = stillDelivered(context, loop, check)
   for (const picture of check.pictures) {
@@ -68,18 +77,27 @@ async function chosen(
   return { ...check, pictures }
 }
 
+/** Pages hold the whole set: where a loop makes some, pictures that are not made anew are in the list all the same. */
+function amongAll(loop: Loop, all: readonly ForeseenPicture[], some: readonly ForeseenPicture[]): readonly ForeseenPicture[] {
+  if (!loop.deliveries.some(({ gather }) => gather)) return some
+  const anew = new Map(some.map((picture) => [picture.sourcePath, picture]))
+  return all.map((picture) => anew.get(picture.sourcePath) ?? { ...picture, error: null, skip: true })
+}
+
 /**
  * Pictures that were delivered and have something else of their own since, with the names they have: whatever patterns and numbers say
  * now, each comes in the place of its own file, and of no other.
  */
 function touchedSince(context: Context, loop: Loop, pictures: readonly ForeseenPicture[]): ForeseenPicture[] {
   const delivered = lastDeliveries(context, loop.id)
+  const gathers = new Set(loop.deliveries.flatMap(({ id, gather }) => (gather ? [id] : [])))
   return pictures.flatMap((picture) => {
     if (picture.error || picture.touchUp?.setAside) return []
     const last = delivered.get(picture.sourcePath)
     if (!last || hasSameWork(last, picture)) return []
     const targets = last.results.flatMap(({ deliveryId, path, hash }) => {
       const foreseen = picture.targets.find((target) => target.deliveryId === deliveryId)
+      if (foreseen && gathers.has(deliveryId)) return [foreseen]
       return foreseen && hash ? [{ ...foreseen, path, numbered: null, skip: false, madeSafe: false, replaces: hash }] : []
     })
     return targets.length > 0 ? [{ ...picture, targets, skip: false }] : []
@@ -98,12 +116,7 @@ const hasSameWork = (a: Touched, b: Touched): boolean => isSameWork(a.touchUp ??
 /** All that decides what a run makes of a source: steps as they read now, and deliveries, without what only people read, as a hash. */
 const makingOf = (macros: readonly FrozenMacro[], deliveries: readonly Delivery[]): string =>
   createHash('sha256')
-    .update(
-      JSON.stringify([
-        macros.map(({ steps }) => completeSteps(steps)),
-        deliveries.map(({ name: _, folderAsked: _asked, ...delivery }) => delivery),
-      ]),
-    )
+    .update(JSON.stringify([macros.map(({ steps }) => completeSteps(steps)), deliveries.map(makingOfDelivery)]))
     .digest('hex')
 
 /** Runs of older versions have not noted their making, or noted it of steps as they read then. */
@@ -170,7 +183,7 @@ export async function startRun(context: Context, asked: Loop, wishes: RunWishes 
       wishes.made && round === 0 ? wishes.made : await checkFor(context, loop, isMoved ? { ...wishes, check: undefined } : wishes, watcher)
     refuseBlocked(loop, check.problems)
     const list = await chosen(check, context, loop, { ...wishes, watcher })
-    if (wishes.only === 'touched' && list.pictures.length === 0)
+    if (wishes.only === 'touched' && list.pictures.every(({ skip }) => skip))
       throw new AppError('loopNotReady', { loop: loop.name, problem: 'nothing was touched up since it was delivered.' })
     return putInLine(context, loop, list, wishes)
   })
@@ -221,10 +234,12 @@ async function putInLine(
 ): Promise<RunSummary | undefined> {
   await makeDeliveryFolders(context, loop)
   const id = randomUUID()
-  const deliveries = resolvedDeliveries(context, loop)
+  const resolved = resolvedDeliveries(context, loop)
+  const deliveries = resolved.map((delivery, index) => asCarriedOut(delivery, context.dataFolder, check.runNumber, index))
+  for (const { gather, folder } of deliveries) if (gather) await mkdir(folder, { recursive: true })
   const run = {
     ...{ id, loopId: loop.id, loopName: loop.name, macros: check.macros, deliveries, startAt: startAt ?? null, isFirst },
-    making: makingOf(check.macros, deliveries),
+    making: makingOf(check.macros, resolved),
     leftOut: check.leftOut,
     isTry,
     damaged: loop.intake.damaged,

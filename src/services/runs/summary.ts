@@ -1,5 +1,7 @@
 import { AppError, errorSentence } from '@/base/errors'
 import { lruCached } from '@/base/lru-cache'
+import { completeDelivery } from '@/jobs/delivery'
+import type { GatheredFile } from '@/jobs/gather'
 import { leftOutSentences } from '@/jobs/left-out'
 import { paceOf, secondsLeft } from '@/jobs/pace'
 import { isOver, type Originals, type RunTotals, runsAPage } from '@/jobs/run'
@@ -8,6 +10,7 @@ import { someResults } from '@/store/delivered'
 import { openPixels, recentlyFinished } from '@/store/pace'
 import * as store from '@/store/runs'
 import type { Context } from '../context'
+import { endFolder } from '../pages/work'
 import { marksOfRun, originalsStatement } from './report'
 
 export interface RunSummary {
@@ -20,6 +23,8 @@ export interface RunSummary {
   readonly reason: string | null
   readonly macros: readonly { readonly name: string; readonly revision: number }[]
   readonly folders: readonly string[]
+  /** Files of pages that it made. */
+  readonly gathered: readonly GatheredFile[]
   readonly totals: RunTotals
   readonly originals: Originals
   /** It only shows what a loop would make of a few pictures. */
@@ -121,7 +126,8 @@ function summarise({ db }: Context, run: store.StoredRun, queue: readonly store.
     startAt: state === 'waiting' ? startAt : null,
     reason: run.reason && errorSentence(run.reason),
     macros: run.macros.map(({ name, revision }) => ({ name, revision })),
-    folders: run.deliveries.map((delivery) => delivery.folder),
+    folders: run.deliveries.map((delivery) => endFolder(completeDelivery(delivery))),
+    gathered: run.gathered,
     rate: pace?.picturesPerSecond ?? null,
     secondsLeft: pace && open > 0 ? secondsLeft(pace, pixelsLeft(db, run.id, open)) : null,
   }

@@ -11,6 +11,7 @@ import { Field, SwitchLine, WholeNumber } from './fields'
 import styles from './loops.module.css'
 import { MetadataFields } from './metadata-fields'
 import { NameField } from './name-field'
+import { PagesChoice, PagesForm } from './pages-form'
 
 const thereOptions = [
   { value: 'number', label: 'Number the new one' },
@@ -35,6 +36,7 @@ interface Props {
 
 export function DeliveryForm({ delivery, examples, nameValues, isNameWrong, onChange, onDuplicate, onRemove }: Props): ReactNode {
   const change = (part: Partial<Delivery>): void => onChange({ ...delivery, ...part })
+  const { gather } = delivery
   return (
     <div className={styles.delivery}>
       <div className={styles.deliveryHead}>
@@ -65,7 +67,9 @@ export function DeliveryForm({ delivery, examples, nameValues, isNameWrong, onCh
       >
         asked before each run
       </SwitchLine>
-      <Field label="Names">
+      <PagesChoice delivery={delivery} onChange={change} />
+      {gather && <PagesForm gather={gather} onChange={(next) => change({ gather: next })} />}
+      <Field label={gather ? (gather.kind === 'set' ? 'Bookmarks' : 'Called') : 'Names'}>
         <NameField
           value={delivery.namePattern}
           isWrong={isNameWrong}
@@ -83,7 +87,7 @@ export function DeliveryForm({ delivery, examples, nameValues, isNameWrong, onCh
           ))}
         </p>
       )}
-      <EncodingFields encoding={delivery} onChange={change} />
+      <EncodingFields encoding={delivery} isOnPages={gather !== null} onChange={change} />
       <Field label="Long edge">
         <WholeNumber
           name="Long edge"
@@ -117,19 +121,23 @@ export function DeliveryForm({ delivery, examples, nameValues, isNameWrong, onCh
           onChange={(whenThere) => change({ whenThere })}
         />
       </Field>
-      <SwitchLine
-        name="Keep the intake’s subfolders"
-        checked={delivery.mirrorFolders}
-        onChange={(mirrorFolders) => change({ mirrorFolders })}
-      >
-        keep the intake’s subfolders
-      </SwitchLine>
+      {!gather && (
+        <SwitchLine
+          name="Keep the intake’s subfolders"
+          checked={delivery.mirrorFolders}
+          onChange={(mirrorFolders) => change({ mirrorFolders })}
+        >
+          keep the intake’s subfolders
+        </SwitchLine>
+      )}
       <SwitchLine name="With the macro’s stamps" checked={delivery.stamps} onChange={(stamps) => change({ stamps })}>
         with the macro’s stamps
       </SwitchLine>
-      <SwitchLine name="Say how beside each picture" checked={delivery.sidecar} onChange={(sidecar) => change({ sidecar })}>
-        beside each picture, a file that says how it was made
-      </SwitchLine>
+      {!gather && (
+        <SwitchLine name="Say how beside each picture" checked={delivery.sidecar} onChange={(sidecar) => change({ sidecar })}>
+          beside each picture, a file that says how it was made
+        </SwitchLine>
+      )}
       <SwitchLine name="Report beside the pictures" checked={delivery.report} onChange={(report) => change({ report })}>
         the run’s report beside the pictures, as JSON and CSV
       </SwitchLine>

@@ -31,19 +31,30 @@ const gamutOptions = [
   { value: 'clip' as const, label: 'Cut each channel off' },
 ]
 
+interface Props {
+  encoding: Encoding
+  /** The pictures go onto pages: their format, size and resolution follow from these. */
+  isOnPages?: boolean
+  onChange(part: Partial<Encoding>): void
+}
+
 /** Format, quality and colours of a delivery's files. */
-export function EncodingFields({ encoding, onChange }: { encoding: Encoding; onChange(part: Partial<Encoding>): void }): ReactNode {
+export function EncodingFields({ encoding: wanted, isOnPages = false, onChange }: Props): ReactNode {
+  // On pages pictures are JPEG files, as large as their places.
+  const encoding: Encoding = isOnPages ? { ...wanted, format: 'jpeg' } : wanted
   const { hasQuality, has16Bits, hasProgressive } = formats[encoding.format]
   return (
     <>
-      <Field label="Format">
-        <Select
-          aria-label="Format"
-          style={{ width: 104 }}
-          options={formatOptions}
-          value={encoding.format}
-          onChange={(format) => onChange({ format })}
-        />
+      <Field label={isOnPages ? 'Colours' : 'Format'}>
+        {!isOnPages && (
+          <Select
+            aria-label="Format"
+            style={{ width: 104 }}
+            options={formatOptions}
+            value={encoding.format}
+            onChange={(format) => onChange({ format })}
+          />
+        )}
         {has16Bits && (
           <Select
             aria-label="Depth"
@@ -81,19 +92,21 @@ export function EncodingFields({ encoding, onChange }: { encoding: Encoding; onC
               onChange={(chroma) => onChange({ chroma })}
             />
           </Field>
-          <Field label="At most">
-            <WholeNumber
-              name="Largest file"
-              min={1}
-              max={1_000_000}
-              unit="kB"
-              placeholder="any size"
-              value={encoding.mostKb}
-              onChange={(mostKb) => onChange({ mostKb })}
-            />
-            <span className={styles.quiet}>the highest quality that fits</span>
-          </Field>
-          {encoding.format === 'jpeg' && (
+          {!isOnPages && (
+            <Field label="At most">
+              <WholeNumber
+                name="Largest file"
+                min={1}
+                max={1_000_000}
+                unit="kB"
+                placeholder="any size"
+                value={encoding.mostKb}
+                onChange={(mostKb) => onChange({ mostKb })}
+              />
+              <span className={styles.quiet}>the highest quality that fits</span>
+            </Field>
+          )}
+          {encoding.format === 'jpeg' && !isOnPages && (
             <SwitchLine name="As small as it gets" checked={encoding.smallest} onChange={(smallest) => onChange({ smallest })}>
               as small as it gets: a few per cent fewer bytes, and slow
             </SwitchLine>
@@ -111,17 +124,19 @@ export function EncodingFields({ encoding, onChange }: { encoding: Encoding; onC
           />
         </Field>
       )}
-      <Field label="Print size">
-        <WholeNumber
-          name="Dots per inch"
-          min={1}
-          max={10_000}
-          unit="dpi"
-          placeholder="not stated"
-          value={encoding.dpi}
-          onChange={(dpi) => onChange({ dpi })}
-        />
-      </Field>
+      {!isOnPages && (
+        <Field label="Print size">
+          <WholeNumber
+            name="Dots per inch"
+            min={1}
+            max={10_000}
+            unit="dpi"
+            placeholder="not stated"
+            value={encoding.dpi}
+            onChange={(dpi) => onChange({ dpi })}
+          />
+        </Field>
+      )}
       <details className={styles.more}>
         <summary>Colours and rounding</summary>
         <Field label="Lost colours">

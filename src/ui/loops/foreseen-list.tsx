@@ -5,10 +5,12 @@ import { Button, Spin } from 'antd'
 import { type ReactNode, useRef } from 'react'
 import { counted, formatBytes } from '@/base/format'
 import type { ForeseenPicture, PreflightView, Remedy } from '@/contract/answers'
+import type { Delivery } from '@/jobs/delivery'
 import type { Loop } from '@/jobs/loop'
 import { thumbnailUrl } from '../api/client'
 import { SmallPicture } from '../controls/small-picture'
 import styles from './loops.module.css'
+import { PagesPreview } from './pages-preview'
 import { Problems } from './problems'
 
 const rowHeightPx = 58
@@ -16,6 +18,8 @@ const rowHeightPx = 58
 interface Props {
   check: PreflightView | undefined
   checking: boolean
+  deliveries: readonly Delivery[]
+  loopName: string
   onMend(change: Partial<Loop>): void
   onRemedy(does: Remedy['does']): void
   /** To look the pictures through as they will be delivered. */
@@ -23,7 +27,7 @@ interface Props {
 }
 
 /** What will happen, picture by picture, before anything happens. */
-export function ForeseenList({ check, checking, onMend, onRemedy, onProof }: Props): ReactNode {
+export function ForeseenList({ check, checking, deliveries, loopName, onMend, onRemedy, onProof }: Props): ReactNode {
   const scroller = useRef<HTMLDivElement>(null)
   const rows = check?.pictures ?? []
   const virtual = useVirtualizer({
@@ -54,6 +58,7 @@ export function ForeseenList({ check, checking, onMend, onRemedy, onProof }: Pro
         </Button>
       </div>
       <Problems list={check?.problems.filter((problem) => problem.area === 'pictures') ?? []} onMend={onMend} onRemedy={onRemedy} />
+      <PagesPreview deliveries={deliveries} check={check} loopName={loopName} />
       {check && check.notShown > 0 && (
         <p className={styles.quiet}>
           The first {rows.length.toLocaleString('en-GB')} are listed, whatever is wrong before all else;{' '}

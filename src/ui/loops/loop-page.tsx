@@ -120,6 +120,8 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
       <ForeseenList
         check={check}
         checking={isFetching}
+        deliveries={loop.deliveries}
+        loopName={loop.name}
         onMend={change}
         onRemedy={(does) => remedies[does].mutate(loop.id)}
         onProof={openProof}

@@ -1,0 +1,202 @@
+import { execFileSync } from 'node:child_process'
+import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { dirname, join } from 'node:path'
+import sharp from 'sharp'
+import { describe, expect, it } from 'vitest'
+import { sha256 } from '@/files/placing'
+import type { Delivery } from '@/jobs/delivery'
+import { type Gather, gatherFor, gatherOf } from '@/jobs/gather'
+import type { Loop } from '@/jobs/loop'
+import { untouched } from '@/jobs/touch-up'
+import { newStep } from '@/macros/step'
+import { claimItem, finishItem } from '@/store/queue'
+import { advanceRun, findRun, type StoredRun } from '@/store/runs'
+import { fillIntake, type TestApplication, testApplication, testLoop } from '../../../tests/application'
+import { preflight } from '../preflight/preflight'
+import { zipEntries } from '../runs/results'
+import { type RunWishes, startRun } from '../runs/start'
+import { touchUpPicture } from '../touch-ups'
+import { gatherRun } from './gather-run'
+
+const gathering = (app: TestApplication, gather: Gather, delivery: Partial<Delivery> = {}): Loop =>
+  testLoop(app, { name: 'Twelve vases' }, { gather, namePattern: 'p-{name}', ...delivery })
+
+/** Does what waits as workers would, with small pictures of its own; those whose names are given fail. */
+async function work({ context: { db } }: TestApplication, failing: readonly string[] = []): Promise<number> {
+  let done = 0
+  for (let claim = claimItem(db, 'me', 1, 1000); claim; claim = claimItem(db, 'me', 1, 1000)) {
+    const { item, results } = claim
+    if (failing.some((name) => item.sourcePath.endsWith(name))) {
+      finishItem(db, item, { state: 'failed', milliseconds: 1, delivered: [] }, 2)
+      continue
+    }
+    const delivered = []
+    for (const { id, targetPath } of results) {
+      const bytes = await sharp({
+        create: { width: 90, height: 60, channels: 3, background: `hsl(${item.ordinal * 40 + 7 * item.runId.length},50%,50%)` },
+      })
+        .jpeg()
+        .toBuffer()
+      mkdirSync(dirname(targetPath), { recursive: true })
+      writeFileSync(targetPath, bytes)
+      const known = { hash: sha256(bytes), sizeBytes: bytes.length, width: 90, height: 60, constants: [], traits: null as never }
+      delivered.push({ resultId: id, targetPath, ...known })
+    }
+    finishItem(db, item, { state: 'done', milliseconds: 1, delivered }, 2)
+    done++
+  }
+  return done
+}
+
+async function runThrough(app: TestApplication, loop: Loop, wishes: RunWishes = {}, failing: readonly string[] = []): Promise<StoredRun> {
+  const { id } = await startRun(app.context, loop, wishes)
+  await work(app, failing)
+  await gatherRun(app.context, findRun(app.context.db, id) as StoredRun)
+  advanceRun(app.context.db, id, 'finished', 3)
+  return findRun(app.context.db, id) as StoredRun
+}
+
+const pagesOf = (path: string): string => execFileSync('pdfinfo', [path], { encoding: 'utf8' })
+
+describe('a delivery on pages', () => {
+  it('is one file in its folder, of all that was delivered; what failed is named', async () => {
+    const app = testApplication()
+    fillIntake(app, 4)
+    const run = await runThrough(app, gathering(app, gatherFor('set')), {}, ['picture-2.jpg'])
+    expect(readdirSync(app.delivery)).toEqual(['Twelve vases.pdf'])
+    const [file] = run.gathered
+    expect(file).toMatchObject({
+      path: join(app.delivery, 'Twelve vases.pdf'),
+      pages: 3,
+      pictures: 3,
+      leftOut: ['picture-2.jpg'],
+      problem: null,
+    })
+    expect(pagesOf(file?.path ?? '')).toMatch(/Pages:\s+3/)
+    expect(file?.bytes).toBe(readFileSync(file?.path ?? '').length)
+    const { entries } = await zipEntries(app.context, run.id)
+    expect(entries.map(({ name }) => name)).toEqual(['Twelve vases.pdf'])
+  })
+
+  it('never writes over a file: it is numbered; or its own is replaced, if that is wished for and it is as it was', async () => {
+    const app = testApplication()
+    fillIntake(app, 1)
+    mkdirSync(app.delivery)
+    const mine = join(app.delivery, 'Twelve vases.pdf')
+    writeFileSync(mine, 'mine')
+    const numbered = await runThrough(app, gathering(app, gatherFor('set')))
+    expect(numbered.gathered[0]?.path).toBe(join(app.delivery, 'Twelve vases-2.pdf'))
+    const refused = await runThrough(app, gathering(app, gatherFor('set'), { whenThere: 'replace' }))
+    expect(refused.gathered[0]?.problem).toMatch(/Twelve vases\.pdf/)
+    expect(readFileSync(mine, 'utf8')).toBe('mine')
+
+    rmSync(mine)
+    const loop = gathering(app, gatherFor('set'), { whenThere: 'replace' })
+    const first = await runThrough(app, loop)
+    fillIntake(app, 2)
+    const second = await runThrough(app, loop)
+    expect([first, second].map(({ gathered }) => [gathered[0]?.path, gathered[0]?.pages])).toEqual([
+      [mine, 1],
+      [mine, 2],
+    ])
+  })
+
+  it('is made anew only if one of its pictures is; then of the whole set', async () => {
+    const app = testApplication()
+    fillIntake(app, 3)
+    const loop = gathering(app, gatherFor('set'), { whenThere: 'replace' })
+    const first = await runThrough(app, loop)
+    const before = readFileSync(first.gathered[0]?.path ?? '')
+
+    const same = await runThrough(app, loop, { only: 'changed' })
+    expect(same.gathered[0]).toMatchObject({ hash: first.gathered[0]?.hash, pages: 3 })
+    expect(readFileSync(first.gathered[0]?.path ?? '').equals(before)).toBe(true)
+
+    copyFileSync(join(app.intake, 'picture-1.jpg'), join(app.intake, 'picture-9.jpg'))
+    const { id } = await startRun(app.context, loop, { only: 'changed' })
+    expect(await work(app)).toBe(1)
+    await gatherRun(app.context, findRun(app.context.db, id) as StoredRun)
+    const grown = findRun(app.context.db, id)?.gathered[0]
+    expect(grown).toMatchObject({ pages: 4, leftOut: [], problem: null })
+    expect(pagesOf(grown?.path ?? '')).toMatch(/Pages:\s+4/)
+  })
+
+  it('leaves out what was set aside; touched up, a picture is made anew and the others stay', async () => {
+    const app = testApplication()
+    fillIntake(app, 3)
+    const loop = gathering(app, gatherFor('set'), { whenThere: 'replace' })
+    await runThrough(app, loop)
+    const edit = (name: string, part: object) =>
+      touchUpPicture(app.context, { loopId: loop.id, sourcePath: join(app.intake, name), touchUp: { ...untouched, ...part }, version: 0 })
+    await edit('picture-1.jpg', { setAside: true })
+    await edit('picture-2.jpg', { after: [newStep('exposure', 'e', { exposureEv: 0.5 })] })
+    const { id } = await startRun(app.context, loop, { only: 'touched' })
+    expect(await work(app)).toBe(1)
+    await gatherRun(app.context, findRun(app.context.db, id) as StoredRun)
+    expect(findRun(app.context.db, id)?.gathered[0]).toMatchObject({ pages: 2, pictures: 2, leftOut: ['picture-1.jpg'], problem: null })
+  })
+
+  it('ends without a file where it can’t be made, says why, and leaves nothing half written', async () => {
+    const app = testApplication()
+    fillIntake(app, 2)
+    const loop = gathering(app, gatherFor('set'))
+    const { id } = await startRun(app.context, loop)
+    await work(app)
+    const run = findRun(app.context.db, id) as StoredRun
+    const waiting = run.deliveries[0]?.folder ?? ''
+    rmSync(join(waiting, 'p-picture-2.jpg'))
+    await gatherRun(app.context, run)
+    const [file] = findRun(app.context.db, id)?.gathered ?? []
+    expect(file?.problem).toMatch(/p-picture-2\.jpg/)
+    expect(readdirSync(app.delivery)).toEqual([])
+    const none = await runThrough(app, loop, {}, ['picture-1.jpg', 'picture-2.jpg'])
+    expect(none.gathered[0]).toMatchObject({ problem: 'None of its pictures was delivered.', leftOut: ['picture-1.jpg', 'picture-2.jpg'] })
+  })
+
+  it('cut off and begun again is the same file once, as pages of pictures too', async () => {
+    const app = testApplication()
+    fillIntake(app, 5)
+    for (const gather of [gatherFor('set'), gatherOf({ columns: 2, rows: 1, dpi: 60, format: 'jpeg', fileName: '{loop} {delivery}' })]) {
+      rmSync(app.delivery, { recursive: true, force: true })
+      const run = await runThrough(app, gathering(app, gather))
+      const names = readdirSync(app.delivery)
+      // As after a kill between the last file and the note of it.
+      await gatherRun(app.context, { ...run, gathered: [] })
+      expect(readdirSync(app.delivery)).toEqual(names)
+      expect(findRun(app.context.db, run.id)?.gathered).toEqual(run.gathered)
+      expect(names).toEqual(gather.kind === 'set' ? ['Twelve vases.pdf'] : [1, 2, 3].map((page) => `Twelve vases Web set-${page}.jpg`))
+    }
+  })
+
+  it('keeps pictures that wait only as long as pages need them', async () => {
+    const app = testApplication()
+    fillIntake(app, 2)
+    const loop = gathering(app, gatherFor('set'))
+    const [first, second] = [await runThrough(app, loop), await runThrough(app, loop)]
+    expect(existsSync(first.deliveries[0]?.folder ?? '')).toBe(false)
+    expect(readdirSync(second.deliveries[0]?.folder ?? '')).toEqual(['p-picture-1.jpg', 'p-picture-2.jpg'])
+  })
+
+  it('asks for pictures no larger than their places, and tells their lines beforehand', async () => {
+    const app = testApplication([])
+    fillIntake(app, 2)
+    const sheet = gatherOf({ grid: 'size', cellMm: 25.4, dpi: 200, captions: ['{name} {n:01}', '', '{width}'] })
+    const { pictures, problems } = await preflight(app.context, gathering(app, sheet, { format: 'tiff' }))
+    expect(problems.filter(({ blocks }) => blocks)).toEqual([])
+    expect(pictures.map(({ targets }) => [targets[0]?.name, targets[0]?.size, targets[0]?.captions])).toEqual([
+      ['p-picture-1.jpg', { width: 200, height: 133 }, ['picture-1 01', '200']],
+      ['p-picture-2.jpg', { width: 200, height: 133 }, ['picture-2 02', '200']],
+    ])
+  })
+
+  it.each([
+    ['a field that is none', { head: '{nothing}' }, /\{nothing\} is not a field here/],
+    ['a caption that can’t be read', { captions: ['{name'] }, /A \{ is not closed/],
+    ['a page too large as a picture', { format: 'png', dpi: 1200, paper: 'a3' }, /too large as a picture/],
+  ] as const)('is refused before it runs with %s', async (_, part, sentence) => {
+    const app = testApplication()
+    fillIntake(app, 1)
+    const { problems } = await preflight(app.context, gathering(app, gatherOf(part as Partial<Gather>)))
+    expect(problems.find(({ blocks }) => blocks)?.sentence).toMatch(sentence)
+  })
+})

@@ -1,0 +1,1 @@
+ALTER TABLE `runs` ADD `gathered` text DEFAULT '[]' NOT NULL;
