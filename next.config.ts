@@ -1,7 +1,7 @@
 import type { NextConfig } from 'next'
 
 const config: NextConfig = {
-  serverExternalPackages: ['better-sqlite3', 'sharp', 'exifr'],
+  serverExternalPackages: ['better-sqlite3', 'sharp', 'exifr', 'pdfkit'],
   poweredByHeader: false,
   devIndicators: false,
   // Types are checked by `npm run types`, once, for the whole project.

@@ -71,6 +71,7 @@ const table = {
     (d) =>
       `The step ${d.operation} would make a picture of ${d.width} × ${d.height} px. At most ${d.limit} million pixels are made; ask for less.`,
   ],
+  pagesFailed: [422, (d) => `The pages could not be made. ${d.reason}`],
   pageTooLarge: [
     422,
     (d) =>

@@ -1,6 +1,7 @@
 import * as yup from 'yup'
 import { oneOf, type Shape } from '@/base/schema'
 import { deliverySchema } from '@/jobs/delivery'
+import { gatherSchema } from '@/jobs/gather'
 import { maxPicked } from '@/jobs/loop'
 import { maxCacheMb, maxWorkers } from '@/jobs/machine'
 import { touchUpSchema } from '@/jobs/touch-up'
@@ -122,6 +123,15 @@ export const onePictureSchema = yup
     sourcePath: path.required(),
     steps: yup.array(yup.mixed<Step>().required()).max(500).required(),
     delivery: deliverySchema.required(),
+  })
+  .noUnknown()
+
+/** Delivered pictures to be gathered on pages. */
+export const pagesSchema = yup
+  .object({
+    resultIds: yup.array(yup.number().integer().min(1).required()).min(1).max(maxPicked).required(),
+    gather: gatherSchema.required(),
+    folder: path.required(),
   })
   .noUnknown()
 

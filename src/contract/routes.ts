@@ -1,3 +1,4 @@
+import type { GatheredFile } from '@/jobs/gather'
 import { intakeSchema, type Loop, loopSchema } from '@/jobs/loop'
 import type { Question } from '@/macros/open'
 import type { MarkKind } from '@/pixels/traits'
@@ -33,6 +34,7 @@ import {
   machineSchema,
   marksSchema,
   onePictureSchema,
+  pagesSchema,
   passphraseSchema,
   pictureQuery,
   proofPathsSchema,
@@ -148,6 +150,12 @@ export const routes = {
   runSteps: route<RunSteps>()('GET', '/api/runs/[id]/steps'),
   report: route<Raw>()('GET', '/api/runs/[id]/report', { query: reportQuery }),
   zip: route<Raw>()('GET', '/api/runs/[id]/zip'),
+  /** Gathers delivered pictures on pages, afterwards. */
+  makePages: route<readonly GatheredFile[]>()('POST', '/api/pages', { body: pagesSchema }),
+  /** Makes a run's pages again, where something kept them from being made. */
+  makePagesAgain: route<RunSummary>()('POST', '/api/runs/[id]/pages'),
+  /** A file of pages that a run made, by its place among these. */
+  gatheredFile: route<Raw>()('GET', '/api/runs/[id]/pages/[index]'),
   pauseRun: route<RunSummary>()('POST', '/api/runs/[id]/pause'),
   goOn: route<RunSummary>()('POST', '/api/runs/[id]/go-on'),
   stopRun: route<RunSummary>()('POST', '/api/runs/[id]/stop'),

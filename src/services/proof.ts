@@ -45,6 +45,8 @@ export interface Proof {
   readonly run: number | null
   readonly pictures: readonly ProofPicture[]
   readonly macros: readonly FrozenMacro[]
+  /** Where its first delivery goes; empty for none. */
+  readonly deliversTo: string
   /** Whether its first delivery wants stamps. */
   readonly stamps: boolean
   /** What its first delivery does behind the macros: its size, and sharpening for it. */
@@ -95,6 +97,7 @@ export async function proofOfLoop(context: Context, { loopId, runId }: ProofWish
     run: runId === undefined ? null : runSummary(context, runId).number,
     pictures: await Promise.all(pictures),
     macros,
+    deliversTo: first?.folder ?? '',
     stamps: first?.stamps ?? true,
     finish: first ? deliverySteps(first) : [],
     touchUps,

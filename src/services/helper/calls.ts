@@ -17,6 +17,7 @@ import { importLoop } from '../loop-files'
 import { loopById } from '../loops'
 import type { ShelfMacro } from '../macros'
 import { gatherRun } from '../pages/gather-run'
+import { makePages, makePagesAgain, type PagesAfterwards } from '../pages/make-pages'
 import { sourcePixels, thumbnailFile } from '../pictures'
 import { preflightAndKeep } from '../preflight/kept'
 import { type PreflightView, viewOfPreflight } from '../preflight/view'
@@ -128,6 +129,12 @@ export const helperCalls = {
     await gatherRun(context, run, { onProgress: () => onProgress(null) })
     await writeReports(context, run)
   },
+
+  makePages: (context: Context, pages: PagesAfterwards, { onProgress }: JobWatcher) =>
+    makePages(context, pages, { onProgress: () => onProgress(null) }),
+
+  makePagesAgain: (context: Context, { runId }: { runId: string }, { onProgress }: JobWatcher) =>
+    makePagesAgain(context, runId, { onProgress: () => onProgress(null) }),
 
   /** Clears what a lost worker may have left of one picture. */
   clearItem: async (context: Context, { runId, itemId }: { runId: string; itemId: number }): Promise<void> => {

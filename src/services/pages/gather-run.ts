@@ -1,42 +1,16 @@
 import { createHash } from 'node:crypto'
-import { createReadStream } from 'node:fs'
-import { readFile, rm, stat } from 'node:fs/promises'
-import { basename, dirname, extname, join, relative, sep } from 'node:path'
-import dayjs from 'dayjs'
-import { AppError, errorSentence, reportOf } from '@/base/errors'
-import { expandLine, type NameContext } from '@/files/names'
-import { placeFile, placeWritten } from '@/files/placing'
-import { fitName, safeSegment } from '@/files/safe-names'
+import { rm, stat } from 'node:fs/promises'
+import { basename, join, relative, sep } from 'node:path'
+import { errorSentence, reportOf } from '@/base/errors'
 import { completeDelivery, type Delivery } from '@/jobs/delivery'
-import { formatOf, type Gather, type GatheredFile, gatherOf } from '@/jobs/gather'
-import type { Book, BookPicture } from '@/pages/book'
-import { layPages } from '@/pages/layout'
-import { writePdf } from '@/pages/pdf'
-import { pageImage } from '@/pages/raster'
-import { pageFaces } from '@/pages/type'
-import { expandPageLine } from '@/pages/words'
-import type { PictureFacts } from '@/pixels/picture'
+import { type Gather, type GatheredFile, gatherOf } from '@/jobs/gather'
 import { type DeliveredSource, lastDeliveries } from '@/store/delivered'
 import * as store from '@/store/runs'
 import { type Context, gatheredFolder, triesFolder } from '../context'
-import { knownFacts } from '../preflight/known-facts'
+import { bookOf, type SetPicture } from './book-of'
+import { type GatherWatcher, placePages } from './place-pages'
 
 /* At the end of a run, its pictures are gathered on pages: of the whole set, also of what an earlier run made and this one left as it was. */
-
-/** Told as it goes on. */
-export interface GatherWatcher {
-  onProgress?(done: number): void
-}
-
-/** A picture of the set: the file that was made of it, and what is known of its source. */
-interface SetPicture {
-  readonly sourcePath: string
-  readonly relativePath: string
-  readonly file: string
-  readonly hash: string
-  readonly width: number
-  readonly height: number
-}
 
 /** Makes the pages of all deliveries that gather, and keeps what came of it with the run. What can't be made is told there; the run ends. */
 export async function gatherRun(context: Context, run: store.StoredRun, watcher: GatherWatcher = {}): Promise<void> {
@@ -70,9 +44,13 @@ async function gatherOne(
     const made = await placePages(run, delivery, book, before, watcher)
     return made.map((part) => ({ ...file, ...part, pages: book.pages.length }))
   } catch (error) {
-    return [{ ...file, problem: errorSentence(reportOf(error)).replace('the run goes on by itself', 'then make the pages again') }]
+    return [{ ...file, problem: problemOf(error) }]
   }
 }
+
+/** Why there are no pages, in words: the run is over, nothing of it goes on by itself. */
+export const problemOf = (error: unknown): string =>
+  errorSentence(reportOf(error)).replace('the run goes on by itself', 'then make the pages again')
 
 /** The whole set in its order: what this run made, and what earlier ones made of pictures that it left as they were. */
 function pictureSet(context: Context, run: store.StoredRun, delivery: Delivery): { pictures: SetPicture[]; leftOut: string[] } {
@@ -99,7 +77,7 @@ function pictureSet(context: Context, run: store.StoredRun, delivery: Delivery):
 }
 
 /** All that decides how the pages come out. */
-const setHash = (gather: Gather, pictures: readonly SetPicture[]): string =>
+export const setHash = (gather: Gather, pictures: readonly SetPicture[]): string =>
   createHash('sha256')
     .update(JSON.stringify([gather, pictures.map(({ relativePath, hash }) => [relativePath, hash])]))
     .digest('hex')
@@ -115,139 +93,6 @@ function lastGathered({ db }: Context, run: store.StoredRun, { id }: Delivery): 
 
 const areThere = async (files: readonly GatheredFile[]): Promise<boolean> =>
   (await Promise.all(files.map(async ({ path, bytes }) => (await stat(path).catch(() => undefined))?.size === bytes))).every(Boolean)
-
-/** Where faces lie: beside the built processes, or where tests find them. */
-const facesFolder = (): string => join(process.cwd(), '.build', 'fonts')
-export const readFaces = (folder = facesFolder()): Promise<Uint8Array[]> =>
-  Promise.all(pageFaces.map((face) => readFile(join(folder, `${face}.woff`))))
-
-async function bookOf(
-  { roots }: Context,
-  run: store.StoredRun,
-  delivery: Delivery,
-  gather: Gather,
-  pictures: readonly SetPicture[],
-): Promise<Book> {
-  const today = dayjs(run.createdAt).format('YYYY-MM-DDTHH:mm:ss')
-  const inFolder = new Map<string, number>()
-  const laid: BookPicture[] = []
-  for (const [index, picture] of pictures.entries()) {
-    const folder = dirname(picture.relativePath)
-    const indexInFolder = inFolder.get(folder) ?? 0
-    inFolder.set(folder, indexInFolder + 1)
-    const size = { width: picture.width, height: picture.height }
-    const source = await stat(picture.sourcePath).catch(() => undefined)
-    const facts =
-      source && (await knownFacts({ path: picture.sourcePath, sizeBytes: source.size, modifiedMs: Math.floor(source.mtimeMs) }, roots))
-    const subject: NameContext = {
-      name: basename(picture.sourcePath, extname(picture.sourcePath)),
-      folders: [
-        basename(dirname(picture.sourcePath).slice(0, -(folder === '.' ? 0 : folder.length + 1)) || '/'),
-        ...(folder === '.' ? [] : folder.split('/')),
-      ],
-      index,
-      indexInFolder,
-      // Of a source that has gone since, only its size and name are known.
-      facts: facts && !(facts instanceof AppError) ? facts : ({ size } as PictureFacts),
-      deliveredSize: size,
-      macro: run.macros.at(-1)?.name ?? '',
-      loop: run.loopName,
-      delivery: delivery.name,
-      run: String(run.number),
-      today,
-      answers: {},
-    }
-    laid.push({
-      path: picture.file,
-      name: basename(picture.file, extname(picture.file)),
-      size,
-      folder,
-      captions: gather.captions.filter((line) => line.trim() !== '').map((line) => expandLine(line, subject)),
-    })
-  }
-  const words = { loop: run.loopName, delivery: delivery.name, run: String(run.number), today }
-  return {
-    ...{ gather, pictures: laid, pages: layPages(gather, laid), words },
-    title: gather.title.trim() || run.loopName,
-    author: gather.author.trim(),
-    madeAt: Math.floor(run.createdAt / 1000) * 1000,
-    faces: await readFaces(),
-  }
-}
-
-/** More numbered names than this for one wish mean that something else is wrong. */
-const maxNumbered = 1000
-
-type Made = Pick<GatheredFile, 'path' | 'bytes' | 'hash'>
-
-/** One file for a PDF, one for each page as a picture. */
-async function placePages(
-  run: store.StoredRun,
-  delivery: Delivery,
-  book: Book,
-  before: readonly GatheredFile[],
-  { onProgress }: GatherWatcher,
-): Promise<readonly Made[]> {
-  const format = formatOf(book.gather)
-  const folder = book.gather.folder
-  const stem = safeSegment(expandPageLine(book.gather.fileName, { ...book.words, page: 1, pages: book.pages.length }))
-  const attempt = { runId: run.id, resultId: 0, token: 1 }
-  const ofPlace = { run, delivery, before, folder, stem }
-  if (format === 'pdf')
-    return [
-      await placeUnderFreeName(ofPlace, '.pdf', (target, replaces) =>
-        placeWritten((path) => writePdf(book, path, onProgress), { base: folder, target, attempt, replaces }),
-      ),
-    ]
-  const made: Made[] = []
-  const digits = String(book.pages.length).length
-  for (const [index] of book.pages.entries()) {
-    const bytes = await pageImage(book, index, onProgress)
-    const hash = createHash('sha256').update(bytes).digest('hex')
-    const suffix = `-${String(index + 1).padStart(digits, '0')}.${format === 'jpeg' ? 'jpg' : format === 'tiff' ? 'tif' : 'png'}`
-    made.push(
-      await placeUnderFreeName(ofPlace, suffix, async (target, replaces) => {
-        await placeFile(bytes, { base: folder, target, attempt, replaces })
-        return { hash }
-      }),
-    )
-  }
-  return made
-}
-
-interface Place {
-  readonly delivery: Delivery
-  readonly before: readonly GatheredFile[]
-  readonly folder: string
-  readonly stem: string
-}
-
-/** Places a file under its name, or, where another one has it, does as the delivery wants: numbers it, leaves that one, or replaces its own. */
-async function placeUnderFreeName(
-  { delivery, before, folder, stem }: Place,
-  suffix: string,
-  place: (target: string, replaces: string | null) => Promise<{ readonly hash: string }>,
-): Promise<Made> {
-  for (let number = 1; number < maxNumbered; number++) {
-    const target = join(folder, fitName(stem, `${number > 1 ? `-${number}` : ''}${suffix}`))
-    const own = delivery.whenThere === 'replace' ? before.find(({ path }) => path === target) : undefined
-    try {
-      const { hash } = await place(target, own?.hash ?? null)
-      return { path: target, hash, bytes: (await stat(target)).size }
-    } catch (error) {
-      const isTaken = error instanceof AppError && error.code === 'deliveryExists'
-      if (!isTaken || delivery.whenThere === 'replace') throw error
-      if (delivery.whenThere === 'skip') return { path: target, hash: await hashOf(target), bytes: (await stat(target)).size }
-    }
-  }
-  throw new AppError('deliveryExists', { path: join(folder, stem + suffix) })
-}
-
-async function hashOf(path: string): Promise<string> {
-  const hash = createHash('sha256')
-  for await (const part of createReadStream(path)) hash.update(part as Uint8Array)
-  return hash.digest('hex')
-}
 
 /** Pictures that waited for the pages of earlier runs, and are on none of these any more, go. */
 async function clearEarlier(context: Context, run: store.StoredRun, gathering: readonly Delivery[]): Promise<void> {

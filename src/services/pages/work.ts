@@ -1,6 +1,6 @@
 import { join } from 'node:path'
 import type { Delivery } from '@/jobs/delivery'
-import { edgeFor } from '@/pages/layout'
+import { edgeFor } from '@/sheets/layout'
 import { gatheredFolder } from '../context'
 
 /** Where a delivery's files end up: the pages, or the pictures themselves. */

@@ -1,5 +1,5 @@
 import type { ErrorReport } from '@/base/errors'
-import type { ForeseenPicture } from './foresee'
+import type { ForeseenPicture, ForeseenTarget } from './foresee'
 import type { IntakeProgress } from './intake'
 import type { KeptPreflight } from './kept'
 import type { Preflight } from './preflight'
@@ -18,6 +18,8 @@ export interface PreflightView extends Omit<Preflight, 'macros' | 'newNumbers' |
   /** Names this check to the run that is started from it. */
   readonly token: string
   readonly filesToDeliver: number
+  /** Pictures that go on pages, counted once for each delivery. */
+  readonly onPages: number
   /** Pictures beyond those in the list. */
   readonly notShown: number
 }
@@ -30,6 +32,9 @@ export type PreflightLine =
 
 const urgency = ({ error, remark }: ForeseenPicture): number => (error ? 0 : remark ? 1 : 2)
 
+const countTargets = (pictures: readonly ForeseenPicture[], counts: (target: ForeseenTarget) => boolean): number =>
+  pictures.reduce((sum, { skip, targets }) => sum + (skip ? 0 : targets.filter(counts).length), 0)
+
 export function viewOfPreflight({ token, check: { macros: _, newNumbers: __, pictures, ...check } }: KeptPreflight): PreflightView {
   const sorted = pictures.map((picture, place) => ({ ...picture, place })).toSorted((a, b) => urgency(a) - urgency(b))
   return {
@@ -37,6 +42,7 @@ export function viewOfPreflight({ token, check: { macros: _, newNumbers: __, pic
     token,
     pictures: sorted.slice(0, maxShown),
     notShown: Math.max(0, sorted.length - maxShown),
-    filesToDeliver: pictures.reduce((sum, { skip, targets }) => sum + (skip ? 0 : targets.length), 0),
+    filesToDeliver: countTargets(pictures, ({ captions }) => captions === undefined),
+    onPages: countTargets(pictures, ({ captions }) => captions !== undefined),
   }
 }

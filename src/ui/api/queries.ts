@@ -4,6 +4,7 @@ import type { IntakeProgress, PreflightLine, PreflightView, RunWishes } from '@/
 import { routes } from '@/contract/routes'
 import { windowHeader } from '@/contract/window'
 import type { Delivery } from '@/jobs/delivery'
+import type { Gather } from '@/jobs/gather'
 import { type Loop, partThatMatters } from '@/jobs/loop'
 import type { Macro } from '@/macros/macro'
 import type { Step } from '@/macros/step'
@@ -171,6 +172,12 @@ export const useDeliverPicture = () =>
     (picture: { sourcePath: string; steps: Step[]; delivery: Delivery }) => call(routes.deliverPicture, { body: picture }),
     [keys.runs],
   )
+export const useMakePages = () =>
+  useChange(
+    (pages: { resultIds: number[]; gather: Gather; folder: string }) => call(routes.makePages, { body: pages }),
+    [keys.runs, ['run']],
+  )
+export const useMakePagesAgain = () => useChange((id: string) => call(routes.makePagesAgain, { asked: { id } }), [keys.runs, ['run']])
 export const useTryLoop = () =>
   useChange(
     ({ loopId, answers }: { loopId: string } & Pick<RunWishes, 'answers'>) =>

@@ -43,7 +43,7 @@ export function ForeseenList({ check, checking, deliveries, loopName, onMend, on
         {checking && <Spin size="small" />}
         {check && (
           <span className={styles.quiet}>
-            {counted(check.filesToDeliver, 'file')} to deliver
+            {describeWork(check)}
             {check.totals.estimatedBytes > 0 && `, about ${formatBytes(check.totals.estimatedBytes)}`}
             {check.totals.freeBytes !== null && ` of ${formatBytes(check.totals.freeBytes)} free`}
           </span>
@@ -79,6 +79,12 @@ export function ForeseenList({ check, checking, deliveries, loopName, onMend, on
   )
 }
 
+/** `12 files to deliver, 12 pictures on pages`. */
+function describeWork({ filesToDeliver, onPages }: PreflightView): string {
+  const files = filesToDeliver > 0 || onPages === 0 ? `${counted(filesToDeliver, 'file')} to deliver` : ''
+  return [files, onPages > 0 && `${counted(onPages, 'picture')} on pages`].filter(Boolean).join(', ')
+}
+
 function ForeseenRow({ row, top }: { row: ForeseenPicture; top: number }): ReactNode {
   const [target, ...more] = row.targets
   return (
@@ -100,7 +106,7 @@ function ForeseenRow({ row, top }: { row: ForeseenPicture; top: number }): React
           {target && (
             <span>
               <span aria-hidden="true">→ </span>
-              <code>{target.name}</code>
+              {target.captions ? 'on a page' : <code>{target.name}</code>}
               {more.length > 0 && (
                 <span className={styles.quiet} title={more.map(({ name, size }) => `${name} (${size.width} × ${size.height})`).join(', ')}>
                   {' '}

@@ -96,7 +96,7 @@ export function PagesForm({ gather, onChange }: Props): ReactNode {
           />
         </Field>
       )}
-      <Field label="Print size">
+      <Field label="Resolution">
         <WholeNumber
           name="Resolution of the pages"
           width={112}

@@ -4,14 +4,13 @@ import { LeftOutlined, RightOutlined } from '@ant-design/icons'
 import { Button, Segmented } from 'antd'
 import dayjs from 'dayjs'
 import { type ReactNode, useMemo, useState } from 'react'
-import { counted } from '@/base/format'
 import { folderOf } from '@/base/paths'
 import type { PreflightView } from '@/contract/answers'
 import type { Delivery } from '@/jobs/delivery'
 import type { Gather } from '@/jobs/gather'
-import { type Laid, layPages, leading, type Page, type Placed, runningPt, seenOf } from '@/pages/layout'
-import { ascent, hairline, inkOn } from '@/pages/look'
-import { expandPageLine, type PageWords } from '@/pages/words'
+import { type Laid, layPages, leading, type Page, type Placed, runningPt, seenOf } from '@/sheets/layout'
+import { ascent, hairline, inkOn } from '@/sheets/look'
+import { expandPageLine, type PageWords } from '@/sheets/words'
 import { thumbnailUrl } from '../api/client'
 import styles from './pages-preview.module.css'
 
@@ -77,7 +76,7 @@ function Pages({ delivery, gather, check, loopName }: { delivery: Delivery; gath
       <div className={styles.turn}>
         <Button size="small" icon={<LeftOutlined />} aria-label="Page before" disabled={index === 0} onClick={() => setAt(index - 1)} />
         <span aria-live="polite">
-          Page {index + 1} of {counted(pages.length, 'page')}
+          Page {index + 1} of {pages.length.toLocaleString('en-GB')}
         </span>
         <Button
           size="small"

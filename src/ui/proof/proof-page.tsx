@@ -97,7 +97,15 @@ function LoadedProof({ proof, at }: { proof: Proof } & At): ReactNode {
         )}
         <WhatStandsOut silent={silent} onChange={setSilent} />
         <ViewSwitch view={view} onChange={setView} />
-        <SetMenu latest={latest} loopId={proof.loopId} hasTouched={touched > 0} picked={state.picked} count={pictures.length} />
+        <SetMenu
+          latest={latest}
+          loopId={proof.loopId}
+          hasTouched={touched > 0}
+          picked={state.picked}
+          count={pictures.length}
+          hasDelivered={pictures.some(({ delivered }) => delivered)}
+          folder={proof.deliversTo}
+        />
         {state.isNarrowed && (
           <Button size="small" onClick={() => state.narrow(null)}>
             {pictures.length.toLocaleString('en-GB')} shown · Show all

@@ -6,6 +6,7 @@ import { routes } from '@/contract/routes'
 import { untouched } from '@/jobs/touch-up'
 import { urlOf } from '../api/client'
 import { useImportTouchUps } from '../api/queries'
+import { MakePages } from '../loops/make-pages'
 import { TakeIntoLoop } from '../loops/take-into-loop'
 import type { ProofState } from './use-proof-state'
 
@@ -16,14 +17,23 @@ interface Props {
   picked: ReadonlySet<string>
   /** How many pictures are shown. */
   count: number
+  hasDelivered: boolean
+  /** Where pages may go. */
+  folder: string
 }
 
 /** What is done with the touch-ups of the whole set. */
-export const SetMenu = memo(function SetMenu({ latest, loopId, hasTouched, picked, count }: Props): ReactNode {
+export const SetMenu = memo(function SetMenu({ latest, loopId, hasTouched, picked, count, hasDelivered, folder }: Props): ReactNode {
   const { message, modal } = App.useApp()
   const chooser = useRef<HTMLInputElement>(null)
   const take = useImportTouchUps(loopId)
   const [taken, setTaken] = useState<readonly string[]>()
+  const [gathered, setGathered] = useState<readonly number[]>()
+  /** The delivered files of the same. */
+  const delivered = (): number[] => {
+    const some = new Set(wanted())
+    return latest.current.pictures.flatMap(({ sourcePath, delivered: file }) => (file && some.has(sourcePath) ? [file.resultId] : []))
+  }
   /** Those that are picked, else all that are shown, in their order. */
   const wanted = (): string[] =>
     latest.current.pictures.map(({ sourcePath }) => sourcePath).filter((path) => picked.size === 0 || picked.has(path))
@@ -89,6 +99,7 @@ export const SetMenu = memo(function SetMenu({ latest, loopId, hasTouched, picke
                   : `Take all ${count.toLocaleString('en-GB')} into a loop`,
               onClick: () => setTaken(wanted()),
             },
+            { key: 'pages', label: 'Gather what is delivered on pages', disabled: !hasDelivered, onClick: () => setGathered(delivered()) },
             { key: 'take', label: 'Take touch-ups from a file', onClick: () => chooser.current?.click() },
             { key: 'back', label: 'Take all touch-ups back', disabled: !hasTouched, onClick: takeAllBack },
           ],
@@ -96,6 +107,7 @@ export const SetMenu = memo(function SetMenu({ latest, loopId, hasTouched, picke
       >
         <Button size="small" icon={<MoreOutlined />} aria-label="More for the whole set" loading={take.isPending} />
       </Dropdown>
+      <MakePages resultIds={gathered} suggestedFolder={folder} onClose={() => setGathered(undefined)} />
       <TakeIntoLoop paths={taken} onClose={() => setTaken(undefined)} />
     </>
   )

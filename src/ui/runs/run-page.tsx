@@ -25,10 +25,12 @@ import {
   useStopRun,
 } from '../api/queries'
 import { putInTray } from '../bench/lay-samples'
+import { MakePages } from '../loops/make-pages'
 import { TakeIntoLoopButton } from '../loops/take-into-loop-button'
 import { useRunLoop } from '../loops/use-run-loop'
 import { layOnBench } from '../macros/lay-on-bench'
 import page from '../shell/page.module.css'
+import { GatheredFiles } from './gathered-files'
 import { ProgressLine } from './progress-line'
 import { ReportTable } from './report-table'
 import { ResultsGrid } from './results-grid'
@@ -91,6 +93,7 @@ export function RunPage({ id }: { id: string }): ReactNode {
             {folder}
           </Typography.Text>
         ))}
+        <GatheredFiles run={run} />
         <RunnerAway />
         {run.state === 'paused' && (
           <Alert type="warning" showIcon title="Paused" description={run.reason ?? 'Until you let it go on. Nothing is lost meanwhile.'} />
@@ -117,6 +120,7 @@ export function RunPage({ id }: { id: string }): ReactNode {
             paths={shown.map(({ sourcePath }) => sourcePath)}
             title="Gives the originals of those that are shown to a loop"
           />
+          <PagesOfShown run={run} results={shown} />
           {filter === 'standingOut' && standingOut.length > 0 && <LayOnBench run={run} results={standingOut} />}
           <Segmented<View>
             size="small"
@@ -132,6 +136,25 @@ export function RunPage({ id }: { id: string }): ReactNode {
       </header>
       {view === 'pictures' ? <ResultsGrid results={shown} /> : <ReportTable results={shown} />}
     </div>
+  )
+}
+
+/** Gathers what is shown of a run on pages. */
+function PagesOfShown({ run, results }: { run: RunSummary; results: readonly RunResultRow[] }): ReactNode {
+  const [taken, setTaken] = useState<readonly number[]>()
+  const ids = results.flatMap(({ results: files }) => files.find(({ bytes }) => bytes !== null)?.id ?? [])
+  return (
+    <>
+      <Button
+        size="small"
+        disabled={ids.length === 0}
+        onClick={() => setTaken(ids)}
+        title="A contact sheet or a PDF of those that are shown"
+      >
+        Gather on pages
+      </Button>
+      <MakePages resultIds={taken} suggestedFolder={run.folders[0] ?? ''} onClose={() => setTaken(undefined)} />
+    </>
   )
 }
 

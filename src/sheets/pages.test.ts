@@ -24,7 +24,7 @@ const faces = pageFaces.map((face) => readFileSync(`.build/fonts/${face}.woff`))
 const run = (tool: string, ...words: string[]): string => execFileSync(tool, words, { encoding: 'utf8' })
 
 /** A soft picture of its own colours. */
-const draw = (name: string, width: number, height: number, hue: number) =>
+const draw = (width: number, height: number, hue: number) =>
   sharp(
     Buffer.from(
       `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}"><defs><linearGradient id="g" x2="1" y2="1"><stop stop-color="hsl(${hue},60%,30%)"/><stop offset="1" stop-color="hsl(${hue + 60},70%,80%)"/></linearGradient></defs><rect width="100%" height="100%" fill="url(#g)"/><circle cx="${width / 3}" cy="${height / 2}" r="${height / 4}" fill="hsl(${hue + 180},50%,50%)"/></svg>`,
@@ -33,7 +33,7 @@ const draw = (name: string, width: number, height: number, hue: number) =>
 
 const files: BookPicture[] = []
 const file = async (name: string, width: number, height: number, hue: number, make: (picture: Sharp) => Sharp): Promise<void> => {
-  await make(draw(name, width, height, hue)).toFile(at(name))
+  await make(draw(width, height, hue)).toFile(at(name))
   files.push({ path: at(name), name: `Picture ${name}`, size: { width, height }, folder: '', captions: [name, 'Second line'] })
 }
 beforeAll(async () => {
@@ -184,9 +184,9 @@ describe('a contact sheet', () => {
     expect(height).toBeGreaterThan(width)
   })
   it('takes what is no plain JPEG too: sixteen bits, four inks, see-through', async () => {
-    await draw('e', 300, 200, 40).toColourspace('rgb16').png().toFile(at('e.png'))
-    await draw('f', 300, 200, 90).toColourspace('cmyk').jpeg().toFile(at('f.jpg'))
-    await draw('g', 300, 200, 90).ensureAlpha(0.5).webp().toFile(at('g.webp'))
+    await draw(300, 200, 40).toColourspace('rgb16').png().toFile(at('e.png'))
+    await draw(300, 200, 90).toColourspace('cmyk').jpeg().toFile(at('f.jpg'))
+    await draw(300, 200, 90).ensureAlpha(0.5).webp().toFile(at('g.webp'))
     const odd = ['e.png', 'f.jpg', 'g.webp'].map((name) => ({
       path: at(name),
       name,
