@@ -33,6 +33,9 @@ function insert(steps: readonly Step[], index: number): void {
   if (first) set({ selectedId: first.id, picked: new Set() })
 }
 
+/** Lays steps behind the selected bead, each as a new one. */
+export const laySteps = (steps: readonly Step[]): void => insert(steps, placeBehind(useBench.getState()))
+
 export function duplicatePicked(): undefined {
   const bench = useBench.getState()
   const steps = pickedSteps(bench)

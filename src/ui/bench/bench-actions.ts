@@ -24,6 +24,13 @@ export const benchActions: readonly BenchAction[] = [
     part: { deliversOne: true },
   },
   {
+    key: 'try macros',
+    name: 'Try macros',
+    about: 'Every macro and look of the shelf on the picture in hand, large',
+    also: 'presets, looks, lut, film, filters, styles, browse, preview, compare macros, apply macro',
+    part: { tries: true },
+  },
+  {
     key: 'add',
     name: 'Add a step',
     about: 'Opens the list of operations',

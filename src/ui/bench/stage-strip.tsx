@@ -8,6 +8,7 @@ import { stageGreys } from '../theme/tokens'
 import { DeliverFromBench } from './deliver-from-bench'
 import styles from './stage.module.css'
 import { type BenchView, type Comparison, type Guide, useBenchParts } from './store'
+import { TryMacros } from './try-macros'
 
 const comparisonOptions: { value: Comparison; label: string }[] = [
   { value: 'none', label: 'After alone' },
@@ -37,6 +38,7 @@ export function StageStrip({ children }: { children: ReactNode }): ReactNode {
   return (
     <div className={styles.strip}>
       <WaysToLook />
+      <TryMacros />
       <DeliverFromBench />
       {children}
     </div>

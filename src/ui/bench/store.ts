@@ -93,6 +93,8 @@ interface BenchState {
   readonly adding: boolean
   /** The wire is about to be run over a folder. */
   readonly overFolder: boolean
+  /** Shows every macro of the shelf on the picture in hand. */
+  readonly tries: boolean
   /** Asks how the picture in hand is to be delivered. */
   readonly deliversOne: boolean
   /** What is to be kept is about to be named. */
@@ -138,6 +140,7 @@ const start: BenchState = {
   adding: false,
   overFolder: false,
   deliversOne: false,
+  tries: false,
   keeping: false,
 }
 

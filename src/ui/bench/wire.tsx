@@ -6,6 +6,7 @@ import { horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordin
 import { Button, Segmented } from 'antd'
 import { memo, type ReactNode, useCallback, useEffect, useRef } from 'react'
 import { moveStep } from '@/macros/recorder'
+import { TextButton } from '../controls/text-button'
 import { addOperation } from './add-operation'
 import { AddStep } from './add-step'
 import { Bead, BeadImage } from './bead'
@@ -90,7 +91,12 @@ export const Wire = memo(function Wire({ beads }: { beads: StagePictures['beads'
         <AddStep open={adding} onOpen={(open) => set({ adding: open })} onAdd={addOperation}>
           <Button className={styles.add} shape="circle" icon={<PlusOutlined />} aria-label="Add a step" title="Add a step (A)" />
         </AddStep>
-        {steps.length === 0 && <p className={styles.hint}>Add a step, or press Record and every edit becomes a bead here.</p>}
+        {steps.length === 0 && (
+          <p className={styles.hint}>
+            Add a step, <TextButton onClick={() => set({ tries: true })}>try macros</TextButton>, or press Record and every edit becomes a
+            bead here.
+          </p>
+        )}
       </div>
       <div className={styles.end}>
         <RecordButton />

@@ -5,26 +5,17 @@ import { App, Button, Input, Tag, Upload } from 'antd'
 import Link from 'next/link'
 import { type ReactNode, useMemo, useState } from 'react'
 import type { ShelfMacro } from '@/contract/answers'
-import { stepName } from '@/macros/step'
 import { useBenchSample, useImportFile, useMacros } from '../api/queries'
 import { type SampleState, useSamplePictures } from '../bench/use-sample-pictures'
 import page from '../shell/page.module.css'
 import { BeforeAfter } from './before-after'
 import { Bin } from './bin'
+import { isSought } from './is-sought'
 import { MacroMenu } from './macro-menu'
 import styles from './macros.module.css'
 import { RunMacroOver } from './run-macro-over'
 import { ShortWire } from './short-wire'
 import { useOpenOnBench } from './use-open-on-bench'
-
-/** Whether a macro has all the words: in its name, notes, tags, loops or operations. */
-export function isSought({ name, notes, tags, usedBy, steps }: ShelfMacro, wanted: string): boolean {
-  const text = [name, notes, ...tags, ...usedBy, ...steps.map(stepName)].join(' ').toLowerCase()
-  return wanted
-    .toLowerCase()
-    .split(/\s+/)
-    .every((word) => text.includes(word))
-}
 
 /** The shelf: every macro with its steps drawn as a short wire, before and after. */
 export function MacrosPage(): ReactNode {
