@@ -126,6 +126,12 @@ export const onePictureSchema = yup
   })
   .noUnknown()
 
+/** What is about to be dropped onto a loop. */
+export const openDropSchema = yup.object({ bytes: yup.number().integer().min(0).required() }).noUnknown()
+export const inboxSchema = yup
+  .object({ keptDays: yup.number().integer().min(1).max(10_000).nullable().optional(), clear: yup.boolean().optional() })
+  .noUnknown()
+
 /** Delivered pictures to be gathered on pages. */
 export const pagesSchema = yup
   .object({

@@ -29,11 +29,13 @@ import {
   fileNameQuery,
   folderQuery,
   importSchema,
+  inboxSchema,
   keepSchema,
   laidSchema,
   machineSchema,
   marksSchema,
   onePictureSchema,
+  openDropSchema,
   pagesSchema,
   passphraseSchema,
   pictureQuery,
@@ -136,6 +138,11 @@ export const routes = {
   /** Checks a loop as it stands on the page, saved or not. Lines of JSON, `PreflightLine` each. */
   preflight: route<Raw>()('POST', '/api/loops/preflight', { body: loopSchema }),
   startRun: route<RunSummary>()('POST', '/api/loops/[id]/run', { body: runWishesSchema }),
+  /** Opens a drop onto a loop; its files come one by one, then it runs over them. */
+  openDrop: route<{ readonly drop: string }>()('POST', '/api/loops/[id]/inbox', { body: openDropSchema }),
+  sendToDrop: route<{ readonly path: string }>()('POST', '/api/loops/[id]/inbox/[drop]', { query: fileNameQuery }),
+  forgetDrop: route()('DELETE', '/api/loops/[id]/inbox/[drop]'),
+  runDrop: route<RunSummary>()('POST', '/api/loops/[id]/inbox/[drop]/run', { body: runWishesSchema.pick(['answers']) }),
   tryLoop: route<RunSummary>()('POST', '/api/loops/[id]/try', { body: runWishesSchema.pick(['answers']) }),
 
   /** Delivers one picture, as it stands on the bench or in the proof. */
@@ -171,6 +178,8 @@ export const routes = {
   setMachine: route<ShownSettings>()('POST', '/api/settings/machine', { body: machineSchema }),
   /** Kinds of standing out that are told no more. */
   setSilentMarks: route<readonly MarkKind[]>()('POST', '/api/settings/marks', { body: marksSchema }),
+  /** Clears the inboxes, or says how long drops are kept. */
+  setInbox: route<ShownSettings>()('POST', '/api/settings/inbox', { body: inboxSchema }),
   clearCache: route<ShownSettings>()('POST', '/api/settings/cache'),
   makeBackup: route<ShownSettings>()('POST', '/api/settings/backup'),
   restoreBackup: route<ShownSettings>()('POST', '/api/settings/restore', { body: backupSchema }),

@@ -5,6 +5,7 @@ import { AppError, reasonOf, systemCode } from '@/base/errors'
 import { inNaturalOrder } from '@/base/natural-order'
 import { isLike } from '@/base/wildcards'
 import { type LeftOut, unreadKinds } from '@/jobs/left-out'
+import { pictureExtensions } from '@/jobs/picture-names'
 
 export interface Intake {
   readonly folder: string
@@ -23,8 +24,6 @@ export interface FoundPicture {
   readonly sizeBytes: number
   readonly modifiedMs: number
 }
-
-export const pictureExtensions: ReadonlySet<string> = new Set(['.jpg', '.jpeg', '.png', '.tif', '.tiff', '.webp', '.avif'])
 
 /** Whether a subfolder of this name is passed over. */
 export const isPassedOver = (name: string, without: readonly string[]): boolean => without.some((pattern) => isLike(name, pattern))

@@ -5,6 +5,7 @@ import { fileURLToPath } from 'node:url'
 import { log } from '@/processes/log'
 import { openContext, reopenRoots } from '@/services/context'
 import { HelperPool } from '@/services/helper/pool'
+import { clearOldInbox } from '@/services/inbox'
 import { workersOf } from '@/services/settings'
 import { StandingStarts } from '@/services/starts'
 import type { StoredRun } from '@/store/runs'
@@ -88,11 +89,18 @@ const checks = setInterval(() => {
   }
 }, checkMs)
 
+/** How often it is looked whether something has lain in the inboxes for long. */
+const inboxCheckMs = 3_600_000
+const inboxChecks = setInterval(() => {
+  void clearOldInbox(context).catch((error) => log.error({ reason: String(error) }, 'the inboxes were not looked at'))
+}, inboxCheckMs).unref()
+
 let ending = false
 async function end(): Promise<void> {
   if (ending) return
   ending = true
   clearInterval(checks)
+  clearInterval(inboxChecks)
   await runner.stop()
   pool.close()
   helpers.close()

@@ -20,6 +20,9 @@ export const droppedFolder = (dataFolder: string): string => join(dataFolder, 'd
 /** Where pictures wait for the pages that they are gathered on. */
 export const gatheredFolder = (dataFolder: string): string => join(dataFolder, 'gathered')
 
+/** Where pictures lie that were dropped onto loops. */
+export const inboxFolder = (dataFolder: string): string => join(dataFolder, 'inbox')
+
 /** Where checks of loops lie that a run may take over. */
 export const preflightsFolder = (dataFolder: string): string => join(dataFolder, 'preflights')
 
@@ -39,7 +42,7 @@ function rootsOf(environment: NodeJS.ProcessEnv, db: Database, dataFolder: strin
   const paths = namedByEnvironment(environment) ?? readSetting<string[]>(db, 'roots') ?? [join(dataFolder, 'demo')]
   return new Roots(
     paths.map((path) => resolve(/* turbopackIgnore: true */ path)),
-    [droppedFolder(dataFolder), triesFolder(dataFolder), gatheredFolder(dataFolder)],
+    [droppedFolder(dataFolder), triesFolder(dataFolder), gatheredFolder(dataFolder), inboxFolder(dataFolder)],
   )
 }
 
@@ -47,7 +50,8 @@ function rootsOf(environment: NodeJS.ProcessEnv, db: Database, dataFolder: strin
 export function openContext(environment: NodeJS.ProcessEnv, migrationsFolder?: string): Context {
   const dataFolder = dataFolderOf(environment)
   const db = openDatabase(dataFolder, migrationsFolder)
-  for (const folder of [droppedFolder, triesFolder, gatheredFolder, uploadsFolder]) mkdirSync(folder(dataFolder), { recursive: true })
+  for (const folder of [droppedFolder, triesFolder, gatheredFolder, inboxFolder, uploadsFolder])
+    mkdirSync(folder(dataFolder), { recursive: true })
   return { db, dataFolder, roots: rootsOf(environment, db, dataFolder) }
 }
 

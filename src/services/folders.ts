@@ -3,7 +3,8 @@ import { homedir } from 'node:os'
 import { basename, dirname, extname, isAbsolute, join, resolve } from 'node:path'
 import { AppError } from '@/base/errors'
 import { inNaturalOrder } from '@/base/natural-order'
-import { folderError, pictureExtensions } from '@/files/scan'
+import { folderError } from '@/files/scan'
+import { isPictureName } from '@/jobs/picture-names'
 import { type Context, rootsAreFixed } from './context'
 
 export interface FolderEntry {
@@ -91,8 +92,6 @@ export async function listPlaces(path: string | undefined, areFixed = rootsAreFi
   const parent = folder === '/' ? null : dirname(folder)
   return { ...listing, path: folder, parent, folders: await Promise.all(folders.map(({ name }) => describeFolder(join(folder, name)))) }
 }
-
-const isPictureName = (name: string): boolean => pictureExtensions.has(extname(name).toLowerCase())
 
 async function describeFolder(path: string): Promise<FolderEntry> {
   const entries = await readdir(path, { withFileTypes: true }).catch(() => [])

@@ -8,6 +8,7 @@ import { readSetting, writeSetting } from '@/store/settings'
 import { type Backup, listBackups } from './backups'
 import { cacheBytes, cacheFolder, cacheMbOf, trimCache } from './cache'
 import { type Context, reopenRoots, rootsAreFixed } from './context'
+import { type InboxState, inboxState } from './inbox'
 
 export interface SettingsView {
   readonly roots: readonly { readonly path: string; readonly isThere: boolean }[]
@@ -21,6 +22,9 @@ export interface SettingsView {
   /** The environment names the number of workers: it can't be changed here. */
   readonly workersAreFixed: boolean
   readonly backups: readonly Backup[]
+  readonly inbox: InboxState
+  /** The program that is started when a run is over; null for none. Named where Copper Loop was started. */
+  readonly programAtEnd: string | null
 }
 
 /** Pictures worked on at a time: as the environment says, else Settings, else one for each core. */
@@ -44,6 +48,8 @@ export async function settingsView(context: Context, there?: readonly boolean[])
     workers: workersOf(context),
     workersAreFixed: Boolean(Number(process.env.COPPER_LOOP_WORKERS)),
     backups: await listBackups(context),
+    inbox: await inboxState(context),
+    programAtEnd: process.env.COPPER_LOOP_AT_END?.trim() || null,
   }
 }
 

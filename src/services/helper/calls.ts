@@ -11,6 +11,7 @@ import { importFile } from '../bundles'
 import type { Context } from '../context'
 import { keepDropped } from '../dropped'
 import { type FolderListing, listFolder, listPlaces } from '../folders'
+import { type Arrived, takeIntoInbox } from '../inbox'
 import { intakePictures } from '../intake-pictures'
 import { keepBytes, sentAsset } from '../kept-files'
 import { importLoop } from '../loop-files'
@@ -23,11 +24,13 @@ import { preflightAndKeep } from '../preflight/kept'
 import { type PreflightView, viewOfPreflight } from '../preflight/view'
 import { proofOfLoop, proofOfRun } from '../proof'
 import { proofSmall } from '../proof-pictures'
+import { runDrop } from '../runs/drop'
 import { deliverPicture, type OnePicture } from '../runs/one-picture'
 import { writeReports } from '../runs/report-files'
 import { shownResult, zipEntries } from '../runs/results'
 import { type RunWishes, startOverNew, startRun } from '../runs/start'
 import { deliveredPath, type RunSummary } from '../runs/summary'
+import { tellEnd } from '../runs/tell-end'
 import { tryLoop } from '../runs/tries'
 import { keepToSend } from '../sent-files'
 import { checkRoots, rootsThere } from '../settings'
@@ -88,6 +91,11 @@ export const helperCalls = {
   keepDropped: async (context: Context, { upload, name }: { upload: string; name: string }) =>
     keepDropped(context, await readFile(upload), name),
 
+  takeIntoInbox: (context: Context, arrived: Arrived) => takeIntoInbox(context, arrived),
+
+  runDrop: (context: Context, drop: { loopId: string; drop: string; answers?: Answers }, watcher: JobWatcher): Promise<RunSummary> =>
+    runDrop(context, drop, watching(watcher)),
+
   keepFile: async (context: Context, { upload, name }: { upload: string; name: string }) => ({
     value: await keepBytes(context.dataFolder, await readFile(upload), name),
   }),
@@ -128,6 +136,8 @@ export const helperCalls = {
     await clearAllUnfinished(context, run)
     await gatherRun(context, run, { onProgress: () => onProgress(null) })
     await writeReports(context, run)
+    const ended = store.findRun(context.db, runId)
+    if (ended) await tellEnd(context, ended)
   },
 
   makePages: (context: Context, pages: PagesAfterwards, { onProgress }: JobWatcher) =>

@@ -10,6 +10,7 @@ import { foldersOf, type IntakeOrder, type Loop, type LoopIntake } from '@/jobs/
 import { type Condition, describeCondition, holds } from '@/macros/condition'
 import type { PictureFacts } from '@/pixels/picture'
 import type { Context } from '../context'
+import { dropOf } from '../drops'
 import { knownFacts } from './known-facts'
 import { type AddProblem, askedBefore, named } from './problems'
 
@@ -183,7 +184,8 @@ export async function handedIn(context: Context, files: readonly string[], add: 
   const found: FoundPicture[] = []
   for (const file of files)
     try {
-      found.push(await foundPicture(context.roots.check(file)))
+      const drop = dropOf(context, file)
+      found.push(await foundPicture(context.roots.check(file), drop ? [context.roots.check(drop)] : []))
     } catch (error) {
       add('pictures', true, errorSentence(reportOf(error)))
     }

@@ -139,6 +139,8 @@ export const useClearCache = () => useChange(() => call(routes.clearCache, {}), 
 export const useMakeBackup = () => useChange(() => call(routes.makeBackup, {}), [keys.settings])
 export const useSetMachine = () =>
   useChange((machine: { workers?: number; cacheMb?: number }) => call(routes.setMachine, { body: machine }), [keys.settings])
+export const useSetInbox = () =>
+  useChange((inbox: { keptDays?: number | null; clear?: boolean }) => call(routes.setInbox, { body: inbox }), [keys.settings])
 export const useRestoreBackup = () => useChange((name: string) => call(routes.restoreBackup, { body: { name } }), [keys.settings])
 export const useSaveLoop = () =>
   useChange((loop: Loop) => call(routes.saveLoop, { body: loop }, { headers: { [windowHeader]: windowId } }), [keys.loops, keys.macros])

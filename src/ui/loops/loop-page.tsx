@@ -17,6 +17,7 @@ import { ApiError, call } from '../api/client'
 import { keys, saveLoopWhileLeaving, useDropLostSteps, useLoops, useMeasureSetAnew, usePreflight, useSaveLoop } from '../api/queries'
 import { useSettled } from '../controls/use-settled'
 import { DeliveryForm } from './delivery-form'
+import { DropOnLoop } from './drop-on-loop'
 import { ForeseenList } from './foreseen-list'
 import styles from './loops.module.css'
 import { Problems } from './problems'
@@ -79,7 +80,7 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
       () => undefined,
     )
   return (
-    <div className={styles.loop}>
+    <DropOnLoop loop={loop} className={styles.loop} before={() => save(loop)}>
       <div className={styles.sentence}>
         <div className={styles.title}>
           <LoopName name={loop.name} onChange={(name) => change({ name })} />
@@ -126,7 +127,7 @@ function LoopEditor({ stored }: { stored: Loop }): ReactNode {
         onRemedy={(does) => remedies[does].mutate(loop.id)}
         onProof={openProof}
       />
-    </div>
+    </DropOnLoop>
   )
 }
 

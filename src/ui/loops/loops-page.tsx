@@ -15,6 +15,7 @@ import { urlOf } from '../api/client'
 import { useBinLoop, useImportLoop, useLastRuns, useLoops, useMacros, useRestoreLoop, useSaveLoop, useStarts } from '../api/queries'
 import page from '../shell/page.module.css'
 import { useTakeBack } from '../shell/use-take-back'
+import { DropOnLoop } from './drop-on-loop'
 import { newLoopId } from './loop-page'
 import styles from './loops.module.css'
 import { useRunLoop } from './use-run-loop'
@@ -104,43 +105,45 @@ function LoopRow({ loop, last }: { loop: Loop; last: RunSummary | undefined }): 
   const next = describeStart(loop.start, standing?.nextAt)
   const names = loop.macros.map((use) => macros.find((macro) => macro.id === use.macroId)?.name ?? 'a macro that is gone')
   return (
-    <li className={page.row}>
-      <div className={styles.cardName}>
-        <h2>
-          <Link href={`/loops/${loop.id}`}>{loop.name}</Link>
-        </h2>
-        <div className={page.quiet}>
-          {last ? (
-            <Link href={`/runs/${last.id}`}>
-              Run {last.number}, {dayjs(last.createdAt).format('D MMM HH:mm')}: {describeEnd(last)}
-            </Link>
-          ) : (
-            'Never run'
-          )}
+    <li>
+      <DropOnLoop loop={loop} className={page.row}>
+        <div className={styles.cardName}>
+          <h2>
+            <Link href={`/loops/${loop.id}`}>{loop.name}</Link>
+          </h2>
+          <div className={page.quiet}>
+            {last ? (
+              <Link href={`/runs/${last.id}`}>
+                Run {last.number}, {dayjs(last.createdAt).format('D MMM HH:mm')}: {describeEnd(last)}
+              </Link>
+            ) : (
+              'Never run'
+            )}
+          </div>
+          {next && <div className={styles.waits}>{next}</div>}
+          {standing?.problem && <div className={styles.failed}>Did not start: {standing.problem}</div>}
         </div>
-        {next && <div className={styles.waits}>{next}</div>}
-        {standing?.problem && <div className={styles.failed}>Did not start: {standing.problem}</div>}
-      </div>
-      <div className={styles.cardLine}>
-        <Stretch label="Take" value={describeIntake(loop.intake) || 'no folder yet'} path />
-        <Stretch label="Put through" value={names.join(', ') || 'no macro yet'} />
-        <Stretch label="Deliver" value={loop.deliveries.map((delivery) => delivery.folder).join(', ') || 'no folder yet'} path />
-      </div>
-      <div className={styles.cardActions}>
-        <Button onClick={() => router.push(`/loops/${loop.id}`)}>Open</Button>
-        <Button type="primary" onClick={run} loading={isStarting}>
-          Run loop
-        </Button>
-        {asking}
-        <Button icon={<CopyOutlined />} aria-label={`Duplicate ${loop.name}`} title="Duplicate" onClick={duplicate} />
-        <Button
-          icon={<DownloadOutlined />}
-          aria-label={`Export ${loop.name}`}
-          title="As a file, with its macros and without its folders"
-          onClick={() => window.location.assign(urlOf(routes.loopFile, { id: loop.id }))}
-        />
-        <Button icon={<DeleteOutlined />} aria-label={`Put ${loop.name} in the bin`} title="Put in the bin" onClick={putInBin} />
-      </div>
+        <div className={styles.cardLine}>
+          <Stretch label="Take" value={describeIntake(loop.intake) || 'no folder yet'} path />
+          <Stretch label="Put through" value={names.join(', ') || 'no macro yet'} />
+          <Stretch label="Deliver" value={loop.deliveries.map((delivery) => delivery.folder).join(', ') || 'no folder yet'} path />
+        </div>
+        <div className={styles.cardActions}>
+          <Button onClick={() => router.push(`/loops/${loop.id}`)}>Open</Button>
+          <Button type="primary" onClick={run} loading={isStarting}>
+            Run loop
+          </Button>
+          {asking}
+          <Button icon={<CopyOutlined />} aria-label={`Duplicate ${loop.name}`} title="Duplicate" onClick={duplicate} />
+          <Button
+            icon={<DownloadOutlined />}
+            aria-label={`Export ${loop.name}`}
+            title="As a file, with its macros and without its folders"
+            onClick={() => window.location.assign(urlOf(routes.loopFile, { id: loop.id }))}
+          />
+          <Button icon={<DeleteOutlined />} aria-label={`Put ${loop.name} in the bin`} title="Put in the bin" onClick={putInBin} />
+        </div>
+      </DropOnLoop>
     </li>
   )
 }

@@ -8,7 +8,7 @@ import { formatBytes } from '@/base/format'
 import type { ShownSettings } from '@/contract/answers'
 import { routes } from '@/contract/routes'
 import { call } from '../api/client'
-import { useClearCache, useMakeBackup, useNameRoots, useRestoreBackup, useSetMachine, useSettings } from '../api/queries'
+import { useClearCache, useMakeBackup, useNameRoots, useRestoreBackup, useSetInbox, useSetMachine, useSettings } from '../api/queries'
 import { FolderBrowser } from '../controls/folder-browser'
 import { useNotices, wantNotices } from '../shell/notices'
 import page from '../shell/page.module.css'
@@ -187,7 +187,68 @@ function MachinePart({ settings }: { settings: ShownSettings }): ReactNode {
           </Button>
         </Space.Compact>
       </div>
+      <InboxLine settings={settings} />
+      <div className={styles.line}>
+        <span>
+          When a run is over
+          <br />
+          <span className={page.quiet}>
+            {settings.programAtEnd ? (
+              <>
+                <code>{settings.programAtEnd}</code> is started with the path of the run’s report.
+              </>
+            ) : (
+              'A program can be started with the path of the run’s report: COPPER_LOOP_AT_END names it where Copper Loop is started, never a page.'
+            )}
+          </span>
+        </span>
+      </div>
     </section>
+  )
+}
+
+/** Pictures that were dropped onto loops: cleared by hand, or after a time that is set. */
+function InboxLine({ settings }: { settings: ShownSettings }): ReactNode {
+  const { message } = App.useApp()
+  const set = useSetInbox()
+  const { pictures, bytes, keptDays } = settings.inbox
+  const change = (part: { keptDays?: number | null; clear?: boolean }): void =>
+    set.mutate(part, { onError: (problem) => void message.error(problem.message, 8) })
+  return (
+    <div className={styles.line}>
+      <span>
+        Pictures dropped onto loops
+        <br />
+        <span className={page.quiet}>
+          {pictures.toLocaleString('en-GB')} lie in the inboxes, {formatBytes(bytes)}: copies of Copper Loop’s own. They stay until they are
+          cleared; with a number of days, until then.
+        </span>
+      </span>
+      <Space.Compact>
+        <InputNumber
+          aria-label="Days that dropped pictures are kept"
+          min={1}
+          max={10_000}
+          precision={0}
+          changeOnBlur
+          placeholder="for good"
+          suffix="days"
+          style={{ width: 130 }}
+          value={keptDays}
+          onChange={(days) => change({ keptDays: days })}
+        />
+        <Popconfirm
+          title="Clear the inboxes?"
+          description="Your own files and what was delivered stay. Pictures that a run still needs stay too."
+          okText="Clear"
+          onConfirm={() => change({ clear: true })}
+        >
+          <Button loading={set.isPending} disabled={pictures === 0}>
+            Clear
+          </Button>
+        </Popconfirm>
+      </Space.Compact>
+    </div>
   )
 }
 
