@@ -3,6 +3,7 @@ import { AppError, errorSentence } from '@/base/errors'
 import { counted } from '@/base/format'
 import { colourSpaces, type OutputSpaceId } from '@/colour/spaces'
 import { completeDelivery, type Delivery } from '@/jobs/delivery'
+import type { GatheredFile } from '@/jobs/gather'
 import { leftOutSentences } from '@/jobs/left-out'
 import { describeTouchUp } from '@/jobs/touch-up'
 import { marksOfSet } from '@/pixels/traits'
@@ -52,6 +53,8 @@ export interface RunReport {
   readonly originals: string
   /** What else lay in the intake and was not taken, in sentences. */
   readonly leftOut: readonly string[]
+  /** Files of pages that it made, and names of pictures that are on none. */
+  readonly pages: readonly Omit<GatheredFile, 'set'>[]
   readonly pictures: readonly ReportRow[]
 }
 
@@ -73,6 +76,7 @@ export function runReport(context: Context, id: string): RunReport {
     finishedAt: time(run.finishedAt),
     totals: { waiting: run.waiting, working: run.working, done: run.done, failed: run.failed, skipped: run.skipped },
     originals: originalsStatement(run),
+    pages: run.gathered.map(({ set: _, ...file }) => file),
     leftOut: run.leftOut ? leftOutSentences(run.leftOut) : [],
     pictures: items.flatMap((item) => rowsOf(item, { deliveries: run.deliveries.map(completeDelivery), macros: run.macros }, marksOf)),
   }

@@ -6,6 +6,8 @@ import { fillIntake, testApplication, testLoop } from '../../../tests/applicatio
 import { startRun } from './start'
 import { programAtEnd, tellEnd } from './tell-end'
 
+const given = (program?: string): NodeJS.ProcessEnv => ({ NODE_ENV: 'test', COPPER_LOOP_AT_END: program })
+
 it('starts the program that was named, with the report of the run; a try is not told, and a program that is gone harms nothing', async () => {
   const app = testApplication()
   fillIntake(app, 1)
@@ -20,5 +22,5 @@ it('starts the program that was named, with the report of the run; a try is not 
   await tellEnd(app.context, run, program)
   await vi.waitFor(() => expect(existsSync(told)).toBe(true), { timeout: 10_000 })
   expect(JSON.parse(readFileSync(told, 'utf8'))).toMatchObject({ format: 'copper-loop/report', run: run.number })
-  expect([programAtEnd({}), programAtEnd({ COPPER_LOOP_AT_END: ' /bin/true ' })]).toEqual([null, '/bin/true'])
+  expect([programAtEnd(given()), programAtEnd(given(' /bin/true '))]).toEqual([null, '/bin/true'])
 })
