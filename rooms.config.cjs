@@ -17,7 +17,7 @@ const rooms = {
   engine: 'base colour pixels kernels operations operations/declare operations/measure macros',
   jobs: 'base colour pixels operations operations/declare macros',
   files: 'base colour pixels macros jobs',
-  sheets: 'base jobs',
+  sheets: 'base operations/support jobs',
   store: 'base type:pixels type:macros jobs',
   processes: 'base',
   services: 'base colour pixels kernels operations operations/declare macros engine jobs files sheets store processes contract',

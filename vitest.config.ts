@@ -19,6 +19,7 @@ const process = [
   'tests/command-line.test.ts',
   'tests/hanging.test.ts',
   'tests/odd-entries.test.ts',
+  'tests/pages.test.ts',
   'tests/promises.test.ts',
   'tests/runner.test.ts',
   'tests/touch-ups.test.ts',

@@ -1,8 +1,10 @@
 // Takes the pictures in docs/screenshots from a demo that was just laid out and is served at the address given:
 //   COPPER_LOOP_DATA=/tmp/shots COPPER_LOOP_PORT=4190 ./loop demo, then: npx tsx scripts/take-screenshots.ts http://localhost:4190
+import { execFileSync } from 'node:child_process'
 import { join } from 'node:path'
 import { chromium, type Page } from '@playwright/test'
-import type { RunsPage } from '@/contract/answers'
+import { deliveryForNeed } from '@/jobs/delivery'
+import { intakeOf, newLoop } from '@/jobs/loop'
 
 const [base, ...wanted] = process.argv.slice(2)
 if (!base) throw new Error('Say where the demo is served, http://localhost:4190 for one.')
@@ -145,11 +147,6 @@ const shots: Readonly<Record<string, () => Promise<void>>> = {
     await page.getByText('Report', { exact: true }).click()
     await page.waitForTimeout(800)
   },
-  result: async () => {
-    await page.getByText('Pictures', { exact: true }).click()
-    await page.getByRole('button', { name: /0437/ }).first().click()
-    await page.waitForTimeout(2500)
-  },
   loops: async () => {
     await page.goto('/loops')
     await page.waitForTimeout(1500)
@@ -160,13 +157,6 @@ const shots: Readonly<Record<string, () => Promise<void>>> = {
     await page.waitForTimeout(8000)
     await page.goto('/runs')
     await page.waitForTimeout(2000)
-  },
-  'proof-of-run': async () => {
-    const { runs }: RunsPage = await (await page.request.get('/api/runs')).json()
-    await page.goto(`/runs/${runs.find(({ state, isTry }) => state === 'done' && !isTry)?.id}/proof`)
-    await page.waitForTimeout(9000)
-    for (let i = 0; i < 3; i++) await page.keyboard.press('o')
-    await page.waitForTimeout(3000)
   },
   proof: async () => {
     await page.goto('/loops/demo-shop/proof')
@@ -179,6 +169,29 @@ const shots: Readonly<Record<string, () => Promise<void>>> = {
     await page.keyboard.press('d')
     await page.waitForTimeout(6000)
   },
+  pages: async () => {
+    const loop = newLoop('pages', {
+      name: 'Firing 27',
+      intake: intakeOf(picture('vessels')),
+      deliveries: [deliveryForNeed('sheet', 'sheet', join(roots[0], 'delivered', 'pages'))],
+    })
+    const stored = await page.request.get('/api/loops/pages')
+    if (!stored.ok()) await page.request.post('/api/loops', { data: loop })
+    await page.goto('/loops/pages')
+    await page.getByRole('img', { name: 'Page 1' }).waitFor()
+    await page.getByRole('radiogroup', { name: 'Files or pages' }).scrollIntoViewIfNeeded()
+    await page.mouse.move(250, 500)
+    await page.mouse.wheel(0, 300)
+    await page.waitForTimeout(3000)
+  },
+  page: async () => {
+    await button('Run loop').click()
+    await page.getByText(/originals unchanged/).waitFor({ timeout: 120_000 })
+    const sheet = await page.getByRole('link', { name: /\.pdf$/ }).getAttribute('title')
+    // What the paper shows, drawn by a reader from outside.
+    if (wanted.length === 0 || wanted.includes('page'))
+      execFileSync('pdftoppm', ['-r', '110', '-png', '-singlefile', sheet ?? '', 'docs/screenshots/page'])
+  },
   settings: async () => {
     await page.goto('/settings')
     await button('Make a copy').click()
@@ -189,7 +202,7 @@ const shots: Readonly<Record<string, () => Promise<void>>> = {
 const take = (on: Page, name: string) => on.screenshot({ path: `docs/screenshots/${name}.png` })
 for (const [name, prepare] of Object.entries(shots)) {
   await prepare()
-  if (wanted.length === 0 || wanted.includes(name)) await take(page, name)
+  if (name !== 'page' && (wanted.length === 0 || wanted.includes(name))) await take(page, name)
   console.log(name)
 }
 const dark = await open('dark')

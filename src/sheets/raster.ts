@@ -1,7 +1,8 @@
-import sharp, { type OverlayOptions } from 'sharp'
+import sharp from 'sharp'
 import { AppError } from '@/base/errors'
 import type { Size } from '@/base/geometry'
 import type { Gather } from '@/jobs/gather'
+import { fillOutlines } from '@/operations/support/outline-fill'
 import type { Book, OnPicture } from './book'
 import { type Box, leading, type Page, type Placed, paperSize, runningPt, seenOf } from './layout'
 import { ascent, hairline, inkOn } from './look'
@@ -27,7 +28,7 @@ export const pagePixels = (gather: Gather): Size => pixelsOf(gather.dpi, paperSi
 
 /**
  * One page of a book as the bytes of a file.
- * Memory: the page three times over (3 and 4 bytes a pixel, and encoded), and one picture.
+ * Memory: the page, 3 bytes a pixel, twice over and encoded, and one picture.
  * @throws AppError `pageTooLarge`
  */
 export async function pageImage(book: Book, index: number, onPicture: OnPicture = () => undefined): Promise<Buffer> {
@@ -42,9 +43,10 @@ export async function pageImage(book: Book, index: number, onPicture: OnPicture 
     await layPicture(book, place, { pixels: ground, size })
     onPicture(++done)
   }
+  const drawing = new Drawing(ground, size, gather.dpi)
+  for (const { picture, cell } of gather.hairline ? page.pictures : []) drawing.frame(seenOf(picture, cell))
+  drawWords(book, page, index, drawing)
   const drawn = sharp(ground, { raw: { ...size, channels: 3 } })
-    .composite([{ input: Buffer.from(drawing(book, page, index, size)), top: 0, left: 0, unlimited: true } as OverlayOptions])
-    .removeAlpha()
     .withIccProfile('srgb')
     .withMetadata({ density: gather.dpi })
   if (gather.format === 'png') return drawn.png().toBuffer()
@@ -93,28 +95,59 @@ async function layPicture(
     data.copy(page.pixels, ((seen.y + row) * page.size.width + seen.x) * 3, row * seen.width * 3, (row * seen.width + across) * 3)
 }
 
-/** Words and lines of a page, as SVG over its pixels. */
-function drawing({ gather, pages, pictures, words, faces }: Book, page: Page, index: number, { width, height }: Size): string {
+/** Draws over the pixels of a page, in points. */
+class Drawing {
+  constructor(
+    private readonly pixels: Buffer,
+    private readonly size: Size,
+    readonly dpi: number,
+  ) {}
+
+  /** A line around a box, as wide as there are pixels for. */
+  frame(box: Box): void {
+    const { x, y, width, height } = pixelBox(this.dpi, box)
+    const thick = Math.max(1, Math.round((hairline.widthPt / pointsPerInch) * this.dpi))
+    const colour = channels(hairline.colour)
+    this.fill({ x, y, width, height: thick }, colour)
+    this.fill({ x, y: y + height - thick, width, height: thick }, colour)
+    this.fill({ x, y, width: thick, height }, colour)
+    this.fill({ x: x + width - thick, y, width: thick, height }, colour)
+  }
+
+  /** Lays a colour over a box as far as the coverage says, 0–1 a pixel; over all of it where none is given. */
+  fill(box: Box, colour: readonly number[], coverage?: Float32Array): void {
+    for (let row = Math.max(0, -box.y); row < Math.min(box.height, this.size.height - box.y); row++)
+      for (let column = Math.max(0, -box.x); column < Math.min(box.width, this.size.width - box.x); column++) {
+        const share = coverage?.[row * box.width + column] ?? 1
+        if (share === 0) continue
+        const at = ((box.y + row) * this.size.width + box.x + column) * 3
+        for (let c = 0; c < 3; c++) {
+          const before = this.pixels[at + c] ?? 0
+          this.pixels[at + c] = Math.round(before + ((colour[c] ?? 0) - before) * share)
+        }
+      }
+  }
+}
+
+const channels = (colour: string): number[] => [1, 3, 5].map((at) => Number.parseInt(colour.slice(at, at + 2), 16))
+
+/** Head, foot and the lines under pictures. */
+function drawWords({ gather, pages, pictures, words, faces }: Book, page: Page, index: number, drawing: Drawing): void {
   const type = new Typesetter(faces)
-  const line = (text: string, box: Box, size: number, inMiddle: boolean): string => {
+  const ink = channels(inkOn(gather.ground))
+  const scale = gather.dpi / pointsPerInch
+  const line = (text: string, box: Box, size: number, inMiddle: boolean): void => {
     const shown = type.fitted(text, size, box.width)
     const x = inMiddle ? box.x + (box.width - type.width(shown, size)) / 2 : box.x
-    return type.outlines(shown, size, x, box.y + ascent * size)
+    const place = pixelBox(gather.dpi, { ...box, height: size * leading })
+    const commands = type.outlines(shown, size * scale, x * scale - place.x, (box.y + ascent * size) * scale - place.y)
+    drawing.fill(place, ink, fillOutlines(commands, place.width, place.height))
   }
   const counted = { ...words, page: index + 1, pages: pages.length }
-  const running = [
-    page.head && line(expandPageLine(gather.head, counted), page.head, runningPt, false),
-    page.foot && line(expandPageLine(gather.foot, counted), page.foot, runningPt, false),
-  ]
-  const captions = page.pictures.flatMap(({ index: which, words: box }) =>
-    (pictures[which]?.captions ?? []).map((text, i) =>
-      line(text, { ...box, y: box.y + i * gather.captionPt * leading }, gather.captionPt, true),
-    ),
-  )
-  const boxes = gather.hairline ? page.pictures.map(({ picture, cell }) => seenOf(picture, cell)) : []
-  const lines = boxes.map(
-    ({ x, y, width: w, height: h }) =>
-      `<rect x="${x}" y="${y}" width="${w}" height="${h}" fill="none" stroke="${hairline.colour}" stroke-width="${hairline.widthPt}"/>`,
-  )
-  return `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${page.width} ${page.height}"><path fill="${inkOn(gather.ground)}" d="${[...running, ...captions].filter(Boolean).join('')}"/>${lines.join('')}</svg>`
+  if (page.head) line(expandPageLine(gather.head, counted), page.head, runningPt, false)
+  if (page.foot) line(expandPageLine(gather.foot, counted), page.foot, runningPt, false)
+  for (const { index: which, words: box } of page.pictures)
+    (pictures[which]?.captions ?? []).forEach((text, i) => {
+      line(text, { ...box, y: box.y + i * gather.captionPt * leading }, gather.captionPt, true)
+    })
 }

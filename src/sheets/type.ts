@@ -1,4 +1,5 @@
 import opentype, { type Font } from 'opentype.js'
+import type { PathCommand } from '@/operations/support/outline-fill'
 
 /* Words on pages are set in the application's own face; what a face has no sign for is told by a question mark. */
 
@@ -54,16 +55,14 @@ export class Typesetter {
     return fits === 0 ? '' : signs.slice(0, fits).join('').trimEnd() + ellipsis
   }
 
-  /** The line's outlines as data of an SVG path, its baseline beginning at a point. */
-  outlines(line: string, size: number, x: number, baseline: number): string {
+  /** The line's outlines, its baseline beginning at a point. */
+  outlines(line: string, size: number, x: number, baseline: number): PathCommand[] {
     let at = x
-    return this.stretches(line)
-      .map(({ face, text }) => {
-        const font = this.fonts[face]
-        const path = font?.getPath(text, at, baseline, size).toPathData(3) ?? ''
-        at += font?.getAdvanceWidth(text, size) ?? 0
-        return path
-      })
-      .join('')
+    return this.stretches(line).flatMap(({ face, text }) => {
+      const font = this.fonts[face]
+      const commands = (font?.getPath(text, at, baseline, size).commands ?? []) as PathCommand[]
+      at += font?.getAdvanceWidth(text, size) ?? 0
+      return commands
+    })
   }
 }

@@ -10,13 +10,15 @@ import type { Loop } from '@/jobs/loop'
 import { untouched } from '@/jobs/touch-up'
 import { newStep } from '@/macros/step'
 import { claimItem, finishItem } from '@/store/queue'
-import { advanceRun, findRun, type StoredRun } from '@/store/runs'
+import { advanceRun, findRun, listItems, type StoredRun } from '@/store/runs'
 import { fillIntake, type TestApplication, testApplication, testLoop } from '../../../tests/application'
+import { mounted, unmount } from '../../../tests/mounts'
 import { preflight } from '../preflight/preflight'
 import { zipEntries } from '../runs/results'
 import { type RunWishes, startRun } from '../runs/start'
 import { touchUpPicture } from '../touch-ups'
 import { gatherRun } from './gather-run'
+import { makePages, makePagesAgain, sentPages } from './make-pages'
 
 const gathering = (app: TestApplication, gather: Gather, delivery: Partial<Delivery> = {}): Loop =>
   testLoop(app, { name: 'Twelve vases' }, { gather, namePattern: 'p-{name}', ...delivery })
@@ -175,6 +177,51 @@ describe('a delivery on pages', () => {
     const [first, second] = [await runThrough(app, loop), await runThrough(app, loop)]
     expect(existsSync(first.deliveries[0]?.folder ?? '')).toBe(false)
     expect(readdirSync(second.deliveries[0]?.folder ?? '')).toEqual(['p-picture-1.jpg', 'p-picture-2.jpg'])
+  })
+
+  it('on a disk that fills up leaves nothing there, says so, and is made once there is room', async () => {
+    const app = testApplication()
+    mkdirSync(app.delivery)
+    if (!mounted('-t', 'tmpfs', '-o', 'size=256k', 'tmpfs', app.delivery)) return
+    try {
+      fillIntake(app, 4)
+      const { id } = await startRun(app.context, gathering(app, gatherFor('set')))
+      await work(app)
+      // Somebody else's file comes meanwhile.
+      const other = join(app.delivery, 'other')
+      writeFileSync(other, Buffer.alloc(252 << 10))
+      await gatherRun(app.context, findRun(app.context.db, id) as StoredRun)
+      advanceRun(app.context.db, id, 'finished', 3)
+      expect(findRun(app.context.db, id)?.gathered[0]?.problem).toMatch(
+        /The disk that holds .* is full\. Free some space; then make the pages again\./,
+      )
+      expect(readdirSync(app.delivery)).toEqual(['other'])
+      rmSync(other)
+      await makePagesAgain(app.context, id)
+      expect(findRun(app.context.db, id)?.gathered[0]).toMatchObject({ problem: null, pages: 4 })
+      expect(readdirSync(app.delivery)).toEqual(['Twelve vases.pdf'])
+    } finally {
+      unmount(app.delivery)
+    }
+  })
+
+  it('afterwards, of what was delivered, is written beside what is there, and noted with the run', async () => {
+    const app = testApplication()
+    fillIntake(app, 3)
+    const run = await runThrough(app, testLoop(app, { name: 'Twelve vases' }))
+    const resultIds = listItems(app.context.db, run.id).flatMap(({ results }) => results.map(({ id }) => id))
+    const wish = { resultIds: resultIds.slice(1), gather: gatherFor('set'), folder: join(app.root, 'pages') }
+    const [file] = await makePages(app.context, wish)
+    expect(file).toMatchObject({ path: join(app.root, 'pages', 'Twelve vases.pdf'), pages: 2, pictures: 2 })
+    expect(findRun(app.context.db, run.id)?.gathered).toEqual([file])
+    const sent = await sentPages(app.context, run.id, 0)
+    expect(Buffer.from(await new Response(sent.stream).arrayBuffer()).equals(readFileSync(file?.path ?? ''))).toBe(true)
+    await expect(sentPages(app.context, run.id, 1)).rejects.toMatchObject({ code: 'notFound' })
+    await expect(makePages(app.context, { ...wish, folder: '/etc' })).rejects.toMatchObject({ code: 'outsideRoots' })
+    await expect(makePages(app.context, { ...wish, resultIds: [987_654] })).rejects.toMatchObject({ code: 'notFound' })
+    rmSync(join(app.delivery, 'picture-2.jpg'))
+    await expect(makePages(app.context, wish)).rejects.toMatchObject({ code: 'pagesFailed' })
+    expect(readdirSync(join(app.root, 'pages'))).toEqual(['Twelve vases.pdf'])
   })
 
   it('asks for pictures no larger than their places, and tells their lines beforehand', async () => {

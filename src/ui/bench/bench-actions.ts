@@ -13,14 +13,14 @@ export const benchActions: readonly BenchAction[] = [
     key: 'run over',
     name: 'Run over a folder',
     about: 'Puts a whole folder through what lies on the wire, into another folder',
-    also: 'export, save, save as, batch, convert, deliver, process, automate, rename, folder, web set, jpeg, tiff, format, quality',
+    also: 'export, save, save as, batch, convert, deliver, process, automate, rename, folder, web set, contact sheet, index print, pdf, pages, jpeg, tiff, format, quality',
     part: { overFolder: true },
   },
   {
     key: 'deliver this',
     name: 'Deliver this picture',
     about: 'Writes the picture in hand as a file, as it is here',
-    also: 'export, save, save as, save a copy, quick export, jpeg, tiff, output, one picture',
+    also: 'export, save, save as, save a copy, jpeg, tiff, output, one picture',
     part: { deliversOne: true },
   },
   {

@@ -59,4 +59,22 @@ export const jobs: readonly Job[] = [
       'Originals are compared before and after: the run says so.',
     ],
   },
+  {
+    name: 'Take only some pictures, or one',
+    lines: [
+      'In a loop, Only these opens all pictures of its folder to tick.',
+      'Drop files or a folder from the desktop on a loop: it runs over them at once.',
+      'From a run, the proof or the bench’s tray: Take these into a loop.',
+      'For the picture in hand alone: Deliver, below it, or Ctrl/⌘ Enter.',
+    ],
+  },
+  {
+    name: 'Send a contact sheet, or one PDF',
+    lines: [
+      'Run over a folder, with Contact sheet or Set in one PDF.',
+      'In a loop’s delivery, Many on a page or A page each; the page is shown as you set it.',
+      'Of what is delivered already: Gather on pages, on the run’s page or in the proof.',
+      'The file lies in the delivery’s folder, and is linked on the run’s page.',
+    ],
+  },
 ]
