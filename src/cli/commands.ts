@@ -89,7 +89,8 @@ async function runLoop(context: Context, command: Of<'run'>, machine: Machine): 
   const ended = await follow(context, started.id, command.json, machine)
   await machine.leaveRunner(hasRunsToServe(context.db))
   tellEnd(context, ended, command.json, output)
-  return ended.totals.failed > 0 || ended.state !== 'done' ? 1 : 0
+  const isWhole = ended.state === 'done' && ended.gathered.every(({ problem }) => problem === null)
+  return ended.totals.failed > 0 || !isWhole ? 1 : 0
 }
 
 /** An answer that names a file on the line is kept as one chosen in a page would be; a folder's path is made whole. */
@@ -177,6 +178,12 @@ function tellEnd(context: Context, run: RunSummary, json: boolean, { say, progre
     for (const { path, marks } of results) if (marks.length > 0) say(`Standing out: ${path} (${marks.join(', ')})`)
   }
   for (const sentence of leftOut) say(`Not taken: ${sentence}`)
+  for (const { path, pages, pictures, problem } of run.gathered)
+    say(
+      problem === null
+        ? `Pages: ${path} (${counted(pictures, 'picture')} on ${counted(pages, 'page')})`
+        : `The pages could not be made: ${problem}`,
+    )
   say(`Run ${run.number}: ${describeEnd(run)}; ${formatBytes(run.deliveredBytes)} in ${run.folders.join(', ')}.`)
 }
 

@@ -14,5 +14,9 @@ describe('the counts of a run in words', () => {
       '15 delivered, 0 failed, 14 originals unchanged, 1 original changed by another program',
     )
     expect(describeEnd({ totals, originals: { compared: 0, changed: 0 } })).toBe('15 delivered, 0 failed')
+    const gathered = [{ problem: null }, { problem: 'The disk is full.' }]
+    expect(describeEnd({ totals, originals: { compared: 0, changed: 0 }, gathered })).toBe(
+      '15 delivered, 0 failed, its pages could not be made',
+    )
   })
 })

@@ -71,9 +71,21 @@ export interface Originals {
   readonly changed: number
 }
 
+/** What is told at the end of a run. */
+export interface RunEnd {
+  readonly totals: RunTotals
+  readonly originals: Originals
+  /** Files of pages, and why one could not be made. */
+  readonly gathered?: readonly { readonly problem: string | null }[]
+}
+
 /** The end of a run in a line: `15 delivered, 0 failed, 15 originals unchanged`. */
-export const describeEnd = ({ totals, originals }: { readonly totals: RunTotals; readonly originals: Originals }): string =>
-  [describeTotals(totals), ...describeOriginals(originals)].join(', ')
+export const describeEnd = ({ totals, originals, gathered = [] }: RunEnd): string =>
+  [
+    describeTotals(totals),
+    ...describeOriginals(originals),
+    ...(gathered.some(({ problem }) => problem !== null) ? ['its pages could not be made'] : []),
+  ].join(', ')
 
 function describeOriginals({ compared, changed }: Originals): string[] {
   const said = (count: number, word: string): string[] => (count > 0 ? [`${counted(count, 'original')} ${word}`] : [])
