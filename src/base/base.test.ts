@@ -84,6 +84,8 @@ describe('the table of errors', () => {
     seconds: 4,
     method: 'TRACE',
     frames: 3,
+    free: '1 GB',
+    wanted: '2 GB',
   }
 
   it.each(errorCodes)('%s has a status and a whole sentence', (code) => {

@@ -72,7 +72,7 @@ const table = {
       `The step ${d.operation} would make a picture of ${d.width} × ${d.height} px. At most ${d.limit} million pixels are made; ask for less.`,
   ],
   inboxFull: [507, (d) => `The disk of Copper Loop’s own data has ${d.free} left, and ${d.wanted} would come. Free some space first.`],
-  pagesFailed: [422, (d) => `The pages could not be made. ${d.reason}`],
+  pagesFailed: [422, (d) => `The pages could not be made: ${d.reason}.`],
   pageTooLarge: [
     422,
     (d) =>

@@ -1,6 +1,11 @@
+import { join } from 'node:path'
 import AxeBuilder from '@axe-core/playwright'
-import { expect, test } from '@playwright/test'
+import { expect, type Page, test } from '@playwright/test'
+import { defaultDelivery } from '@/jobs/delivery'
+import { gatherFor } from '@/jobs/gather'
+import { intakeOf } from '@/jobs/loop'
 import { addStep, beadNames, layVase, openEmptyBench, setNumber, settled } from './bench'
+import { root, saveLoop } from './loops'
 
 const places = ['/bench', '/macros', '/loops', '/loops/demo-shop', '/loops/demo-shop/proof', '/runs', '/settings', '/help'] as const
 
@@ -21,18 +26,53 @@ for (const scheme of ['light', 'dark'] as const)
       expect(complaints).toEqual([])
     })
 
+/** What axe finds on the page as it is now. */
+async function lookAt(page: Page, what: string): Promise<void> {
+  await page.waitForTimeout(500)
+  const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']).analyze()
+  expect(
+    violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html.slice(0, 160)).join(' | ')}`),
+    what,
+  ).toEqual([])
+}
+
+for (const scheme of ['light', 'dark'] as const)
+  test(`what is picked, tried, delivered by itself and gathered, in ${scheme}: no violations that axe finds`, async ({ page }) => {
+    await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' })
+    await openEmptyBench(page)
+    await page.getByRole('button', { name: 'Try macros', exact: true }).click()
+    const shelf = page.getByRole('dialog', { name: 'Try macros on this picture' })
+    await expect(shelf.locator('canvas').first()).toBeVisible()
+    await lookAt(page, 'macros that are tried')
+    await page.keyboard.press('Escape')
+    await expect(shelf).toBeHidden()
+    await page.getByRole('button', { name: 'Deliver this picture' }).click()
+    await expect(page.getByRole('dialog').getByRole('button', { name: 'Deliver', exact: true })).toBeFocused()
+    await lookAt(page, 'one picture to be delivered')
+    await page.keyboard.press('Escape')
+    await page.getByRole('button', { name: 'Take the tray into a loop' }).click()
+    await expect(page.getByRole('textbox', { name: 'Its name' })).toBeVisible()
+    await lookAt(page, 'pictures for a loop')
+
+    await saveLoop(page, {
+      id: 'seen',
+      name: 'Seen',
+      intake: intakeOf(join(root, 'pictures', 'tiles')),
+      deliveries: [{ ...defaultDelivery('d', join(root, 'delivered', 'seen')), gather: gatherFor('sheet') }],
+    })
+    await page.goto('/loops/seen')
+    await expect(page.getByRole('img', { name: 'Page 1' })).toBeVisible()
+    await lookAt(page, 'pages that are set up')
+    await page.getByRole('radiogroup', { name: 'Which of the pictures' }).getByText('Only these …').click()
+    await expect(page.getByRole('dialog', { name: 'Which pictures' }).getByRole('checkbox').first()).toBeVisible()
+    await lookAt(page, 'pictures to be picked')
+  })
+
 for (const scheme of ['light', 'dark'] as const)
   test(`what comes up over a page, in ${scheme}: no violations that axe finds`, async ({ page }) => {
     await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' })
     await openEmptyBench(page)
-    const look = async (what: string): Promise<void> => {
-      await page.waitForTimeout(500)
-      const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']).analyze()
-      expect(
-        violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html.slice(0, 160)).join(' | ')}`),
-        what,
-      ).toEqual([])
-    }
+    const look = (what: string): Promise<void> => lookAt(page, what)
     await page.getByRole('button', { name: 'Run over a folder' }).click()
     await expect(page.getByRole('button', { name: /^Run \d+ pictures$/ })).toBeVisible()
     await look('run over a folder')

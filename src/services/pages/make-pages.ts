@@ -51,7 +51,7 @@ export async function makePages(
   const delivery = { ...defaultDelivery(afterwards, folder), name: 'Pages', gather: { ...gather, folder } }
   const book = await bookOf(context, run, delivery, delivery.gather, pictures)
   const made = await placePages(run, delivery, book, [], watcher).catch((error) => {
-    throw new AppError('pagesFailed', { reason: problemOf(error) })
+    throw new AppError('pagesFailed', { reason: problemOf(error).replace(/\.$/, '') })
   })
   const files = made.map((part) => ({
     ...{ deliveryId: afterwards, pages: book.pages.length, pictures: pictures.length, leftOut: [], problem: null },
