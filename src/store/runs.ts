@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, getTableColumns, inArray, isNull, lt, max } from 'drizzle-orm'
+import { and, asc, desc, eq, getTableColumns, inArray, isNull, lt, max, sql } from 'drizzle-orm'
 import type { ErrorReport } from '@/base/errors'
 import type { GatheredFile } from '@/jobs/gather'
 import { type ItemState, isOver, nextRunState, type RunEvent, type RunState } from '@/jobs/run'
@@ -216,14 +216,17 @@ export function noteGathered(db: Database, runId: string, gathered: readonly Gat
   addEvent(db, runId, now)
 }
 
-/** Runs of a loop before one, newest first, that have made pages or have pictures waiting for some. */
-export const runsBefore = (db: Database, { loopId, number }: Pick<StoredRun, 'loopId' | 'number'>): StoredRun[] =>
+/** Runs of a loop before one that have made pages, newest first, as many as matter. */
+export const gatheringRunsBefore = (db: Database, { loopId, number }: Pick<StoredRun, 'loopId' | 'number'>): StoredRun[] =>
   db
     .select()
     .from(runs)
-    .where(and(eq(runs.loopId, loopId), lt(runs.number, number), eq(runs.isTry, false)))
+    .where(and(eq(runs.loopId, loopId), lt(runs.number, number), eq(runs.isTry, false), sql`${runs.gathered} <> '[]'`))
     .orderBy(desc(runs.number))
+    .limit(mostGatheringRuns)
     .all()
+/** Of each further one, an earlier run has cleared what waited. */
+const mostGatheringRuns = 20
 
 export function noteMaking(db: Database, runId: string, making: string): void {
   db.update(runs).set({ making }).where(eq(runs.id, runId)).run()

@@ -95,6 +95,23 @@ test('the picture in hand is delivered in two clicks, and at the keyboard; its s
   expect((await sharp(join(folder, 'TLK27_0422.jpg')).metadata()).height).toBe(2048)
 })
 
+test('from the proof too, with what the picture has of its own', async ({ page }) => {
+  const folder = delivered('one-of-proof')
+  rmSync(folder, { recursive: true, force: true })
+  await page.goto('/loops/demo-shop/proof')
+  await expect(page.getByRole('heading', { name: /^TLK27_0415/ })).toBeVisible()
+  await page.getByRole('button', { name: 'Deliver this picture' }).click()
+  const dialog = page.getByRole('dialog', { name: 'Deliver TLK27_0415.jpg' })
+  await dialog.getByRole('textbox', { name: 'Where to' }).fill(folder)
+  await dialog.getByRole('button', { name: 'Deliver', exact: true }).click()
+  // The shop's macro makes it square.
+  await expect(page.getByText(/TLK27_0415\.jpg: 1350 × 1350 px, /)).toBeVisible()
+  expect(readdirSync(folder)).toEqual(['TLK27_0415.jpg'])
+  await page.getByRole('link', { name: /^Run \d+$/ }).click()
+  await expect(page.getByRole('heading', { name: /One picture$/ })).toBeVisible()
+  await expect(page.getByText('1 delivered, 0 failed, 1 original unchanged')).toBeVisible()
+})
+
 test('macros are tried on the picture in hand; one click lays one, whole or in part', async ({ page }) => {
   await openEmptyBench(page)
   const beads = page.locator('[data-bead]')

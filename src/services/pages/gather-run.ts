@@ -84,7 +84,7 @@ export const setHash = (gather: Gather, pictures: readonly SetPicture[]): string
 
 /** The pages of the loop's last run that made any of this delivery. */
 function lastGathered({ db }: Context, run: store.StoredRun, { id }: Delivery): readonly GatheredFile[] {
-  for (const { gathered } of store.runsBefore(db, run)) {
+  for (const { gathered } of store.gatheringRunsBefore(db, run)) {
     const own = gathered.filter(({ deliveryId, problem }) => deliveryId === id && problem === null)
     if (own.length > 0) return own
   }
@@ -99,7 +99,6 @@ async function clearEarlier(context: Context, run: store.StoredRun, gathering: r
   const root = gatheredFolder(context.dataFolder)
   const runOf = (path: string): string | undefined => relative(root, path).split(sep)[0]
   const used = new Set(gathering.flatMap((delivery) => pictureSet(context, run, delivery).pictures.map(({ file }) => runOf(file))))
-  for (const earlier of store.runsBefore(context.db, run))
-    if (earlier.deliveries.some(({ gather }) => gather) && !used.has(String(earlier.number)))
-      await rm(join(root, String(earlier.number)), { recursive: true, force: true })
+  for (const earlier of store.gatheringRunsBefore(context.db, run))
+    if (!used.has(String(earlier.number))) await rm(join(root, String(earlier.number)), { recursive: true, force: true })
 }

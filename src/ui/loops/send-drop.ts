@@ -32,9 +32,10 @@ export async function sendDrop(
   const { drop } = await call(routes.openDrop, { asked: { id: loopId }, body: { bytes: ofBytes } }, { signal })
   const began = performance.now()
   let progress: DropProgress = { files: 0, of: files.length, bytes: 0, ofBytes, elapsedMs: 0, refused: [] }
-  const waiting = files[Symbol.iterator]()
+  // All draw from the same list.
+  const waiting = files.values()
   const sendNext = async (): Promise<void> => {
-    for (const { file, name } of { [Symbol.iterator]: () => waiting }) {
+    for (const { file, name } of waiting) {
       signal.throwIfAborted()
       const refused = await call(routes.sendToDrop, { asked: { id: loopId, drop, name } }, { file, signal }).then(
         () => [],
