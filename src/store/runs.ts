@@ -29,7 +29,7 @@ export interface FrozenItem {
 }
 
 export type NewRun = Pick<StoredRun, 'id' | 'loopId' | 'loopName' | 'macros' | 'deliveries'> &
-  Partial<Pick<StoredRun, 'startAt' | 'making' | 'leftOut' | 'damaged' | 'isTry'>> & {
+  Partial<Pick<StoredRun, 'startAt' | 'making' | 'leftOut' | 'damaged' | 'isTry' | 'answers'>> & {
     readonly isFirst?: boolean
     /** The number it was foreseen to get: its names were chosen with all earlier runs in view. */
     readonly number?: number

@@ -9,6 +9,7 @@ import type { PictureOnBench } from '@/jobs/picture-wire'
 import type { ItemState, RunState } from '@/jobs/run'
 import type { TouchUp } from '@/jobs/touch-up'
 import type { BenchDocument, Change } from '@/macros/history'
+import type { Answers } from '@/macros/open'
 import type { Step } from '@/macros/step'
 import type { PictureTraits } from '@/pixels/traits'
 
@@ -158,6 +159,8 @@ export const runs = sqliteTable(
     reason: text('reason', { mode: 'json' }).$type<ErrorReport>(),
     macros: text('macros', { mode: 'json' }).$type<readonly FrozenMacro[]>().notNull(),
     deliveries: text('deliveries', { mode: 'json' }).$type<readonly Delivery[]>().notNull(),
+    /** What was answered before it. */
+    answers: text('answers', { mode: 'json' }).$type<Answers>().notNull().default({}),
     /** Files of pages that it made. */
     gathered: text('gathered', { mode: 'json' }).$type<readonly GatheredFile[]>().notNull().default([]),
     createdAt: integer('created_at').notNull(),

@@ -63,7 +63,7 @@ export async function bookOf(
       delivery: delivery.name,
       run: String(run.number),
       today,
-      answers: {},
+      answers: run.answers,
     }
     laid.push({
       path: picture.file,

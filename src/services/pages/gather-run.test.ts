@@ -224,6 +224,16 @@ describe('a delivery on pages', () => {
     expect(readdirSync(join(app.root, 'pages'))).toEqual(['Twelve vases.pdf'])
   })
 
+  it('puts what was answered before the run under its pictures', async () => {
+    const app = testApplication()
+    fillIntake(app, 1)
+    const loop = gathering(app, gatherOf({ captions: ['{name} for {ask:Client?}'] }))
+    expect((await preflight(app.context, loop)).questions.map(({ question }) => question)).toEqual(['Client?'])
+    const run = await runThrough(app, loop, { answers: { 'Client?': 'Tern Lane' } })
+    const words = execFileSync('pdftotext', [run.gathered[0]?.path ?? '', '-'], { encoding: 'utf8' })
+    expect(words).toContain('picture-1 for Tern Lane')
+  })
+
   it('asks for pictures no larger than their places, and tells their lines beforehand', async () => {
     const app = testApplication([])
     fillIntake(app, 2)

@@ -17,6 +17,8 @@ export const questionsOfLoop = (context: Context, loop: Loop): Question[] =>
     frozenMacros(context, loop, () => undefined),
   )
 
-/** What the name patterns ask. */
+/** What the name patterns ask, and the lines under pictures on pages. */
 const namesAsk = ({ deliveries }: Loop): Question[] =>
-  deliveries.flatMap(({ namePattern }) => askedBy(namePattern)).map((question) => ({ question, operation: '', setting: '', default: '' }))
+  deliveries
+    .flatMap(({ namePattern, gather }) => [namePattern, ...(gather?.captions ?? [])].flatMap(askedBy))
+    .map((question) => ({ question, operation: '', setting: '', default: '' }))

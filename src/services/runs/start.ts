@@ -230,7 +230,7 @@ async function putInLine(
   context: Context,
   loop: Loop,
   check: Preflight,
-  { startAt, isFirst, isTry = false, files }: Pick<RunWishes, 'startAt' | 'isFirst' | 'isTry' | 'files'> = {},
+  { startAt, isFirst, isTry = false, files, answers = {} }: Pick<RunWishes, 'startAt' | 'isFirst' | 'isTry' | 'files' | 'answers'> = {},
 ): Promise<RunSummary | undefined> {
   await makeDeliveryFolders(context, loop)
   const id = randomUUID()
@@ -242,6 +242,7 @@ async function putInLine(
     making: makingOf(check.macros, resolved),
     leftOut: check.leftOut,
     isTry,
+    answers,
     damaged: loop.intake.damaged,
     number: check.runNumber,
     // A try shows what a run would make of a few pictures; it takes no numbers.

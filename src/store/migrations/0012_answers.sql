@@ -1,0 +1,1 @@
+ALTER TABLE `runs` ADD `answers` text DEFAULT '{}' NOT NULL;
