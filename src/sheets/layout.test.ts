@@ -86,6 +86,15 @@ describe('pictures on pages', () => {
       expect(within).toBe(!fill)
     }
   })
+  it('stand on their words, and in the middle where there are none', () => {
+    const gapsOf = (captions: string[]): number[] => {
+      const place = layPages(gatherOf({ captions }), pictures(1, 600, 200))[0]?.pictures[0]
+      return place ? [place.picture.y - place.cell.y, bottom(place.cell) - bottom(place.picture)] : []
+    }
+    expect(gapsOf(['{name}'])[1]).toBeCloseTo(0, 9)
+    const [over = 0, under = 1] = gapsOf([])
+    expect(over).toBeCloseTo(under, 9)
+  })
   it('are turned where they lie otherwise than their cell, and only then', () => {
     const gather = gatherOf({ columns: 1, rows: 1, turn: true })
     const turned = (width: number, height: number) => layPages(gather, pictures(1, width, height))[0]?.pictures[0]?.turned

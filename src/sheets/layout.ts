@@ -107,20 +107,21 @@ function cellAt(gather: Gather, at: number): { cell: Box; words: Box } {
   return { cell: { x, y, width, height }, words: { x, y: y + height + wordGap, width, height: Math.max(0, words - wordGap) } }
 }
 
-/** A picture within a cell: whole, or filling it; in the middle. */
-function within(cell: Box, { width, height }: Size, fill: boolean): Box {
+/** A picture within a cell: whole, or filling it; in the middle, or, over words, down on these. */
+function within(cell: Box, { width, height }: Size, { fill, isOverWords }: { fill: boolean; isOverWords: boolean }): Box {
   const across = cell.width / width
   const down = cell.height / height
   const scale = fill ? Math.max(across, down) : Math.min(across, down)
   const [w, h] = [width * scale, height * scale]
-  return { x: cell.x + (cell.width - w) / 2, y: cell.y + (cell.height - h) / 2, width: w, height: h }
+  const y = cell.y + (cell.height - h) * (isOverWords && !fill ? 1 : 0.5)
+  return { x: cell.x + (cell.width - w) / 2, y, width: w, height: h }
 }
 
 function placed(gather: Gather, { size }: Laid, index: number, { cell, words }: { cell: Box; words: Box }): Placed {
   const turned =
     gather.turn && size.width !== size.height && cell.width !== cell.height && size.width > size.height !== cell.width > cell.height
   const seen = turned ? { width: size.height, height: size.width } : size
-  const picture = within(cell, seen, gather.fill)
+  const picture = within(cell, seen, { fill: gather.fill, isOverWords: gather.kind === 'sheet' && words.height > 0 })
   // Words stand right under what is seen of the picture.
   const bottom = Math.min(cell.y + cell.height, picture.y + picture.height)
   return { index, cell, picture, turned, words: gather.kind === 'sheet' ? words : { ...words, y: bottom + wordGap } }
