@@ -16,14 +16,20 @@ export function Help(): ReactNode {
       <Tooltip title="Help (?)">
         <Button type="text" icon={<QuestionCircleOutlined />} aria-label="Help" onClick={() => setOpen(true)} />
       </Tooltip>
-      <Modal title="Help" open={open} onCancel={() => setOpen(false)} footer={null} width={1080} destroyOnHidden>
+      <Modal
+        title="Help"
+        open={open}
+        onCancel={() => setOpen(false)}
+        footer={
+          <a className={styles.ownWindow} href="/help" target="_blank" rel="noreferrer">
+            In a window of its own
+          </a>
+        }
+        width={1080}
+        destroyOnHidden
+      >
         <Tabs
           className={styles.help}
-          tabBarExtraContent={
-            <a href="/help" target="_blank" rel="noreferrer">
-              In a window of its own
-            </a>
-          }
           items={[
             { key: 'jobs', label: 'Jobs', children: <Jobs /> },
             { key: 'shortcuts', label: 'Shortcuts', children: <Shortcuts /> },
