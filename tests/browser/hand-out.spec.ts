@@ -80,9 +80,12 @@ test('a folder dropped on a loop comes in, is run over, and what is no picture s
   expect(readdirSync(delivered('dropped')).sort()).toEqual(['one.jpg', 'two.jpg'])
 })
 
+// Beside the pictures: other tests take all that lies there.
+const beside = join(pictures, 'vessels-web-set')
+test.afterEach(() => rmSync(beside, { recursive: true, force: true }))
+
 test('the picture in hand is delivered in two clicks, and at the keyboard; its size is told', async ({ page }) => {
-  const folder = join(pictures, 'vessels-web-set')
-  rmSync(folder, { recursive: true, force: true })
+  rmSync(beside, { recursive: true, force: true })
   await openEmptyBench(page)
   await page.getByRole('button', { name: 'Deliver this picture' }).click()
   await page.getByRole('dialog').getByRole('button', { name: 'Deliver', exact: true }).click()
@@ -91,8 +94,8 @@ test('the picture in hand is delivered in two clicks, and at the keyboard; its s
   await expect(page.getByRole('dialog').getByRole('button', { name: 'Deliver', exact: true })).toBeFocused()
   await page.keyboard.press('Enter')
   await expect(page.getByText(/TLK27_0422-2\.jpg: 1365 × 2048 px, /)).toBeVisible()
-  expect(readdirSync(folder).sort()).toEqual(['TLK27_0422-2.jpg', 'TLK27_0422.jpg'])
-  expect((await sharp(join(folder, 'TLK27_0422.jpg')).metadata()).height).toBe(2048)
+  expect(readdirSync(beside).sort()).toEqual(['TLK27_0422-2.jpg', 'TLK27_0422.jpg'])
+  expect((await sharp(join(beside, 'TLK27_0422.jpg')).metadata()).height).toBe(2048)
 })
 
 test('from the proof too, with what the picture has of its own', async ({ page }) => {
