@@ -255,13 +255,13 @@ test('a loop whose folders are asked takes another folder each time, picked by m
   const dialog = page.getByRole('dialog', { name: 'Before it runs' })
   await dialog.getByRole('button', { name: 'Choose: Which pictures?' }).click()
   const browser = page.getByRole('dialog', { name: 'Which pictures?' })
-  await browser.getByRole('button', { name: 'Open pictures', exact: true }).click()
+  await browser.locator('button', { has: page.locator('b', { hasText: /^pictures$/ }) }).click()
   await browser.getByRole('button', { name: 'Take tiles', exact: true }).click()
   await dialog.getByRole('button', { name: 'Run loop' }).click()
   await expect(page.getByText(`${tiles.length} delivered, 0 failed`)).toBeVisible({ timeout: 120_000 })
   await page.goto('/loops/any-folder')
   await expect(page.getByRole('textbox', { name: 'Intake folder', exact: true })).toHaveValue(join(pictures, 'tiles'))
-  await expect(page.getByRole('switch', { name: 'Asked before each run' })).toBeChecked()
+  await expect(page.getByRole('switch', { name: 'Asked before each run', exact: true })).toBeChecked()
 })
 
 test('a name is put together by clicks, where the caret is; a field that is none is marked', async ({ page }) => {
