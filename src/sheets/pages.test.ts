@@ -198,6 +198,23 @@ describe('a contact sheet', () => {
     expect(run('pdfimages', '-list', await pdfOf(book)).match(/jpeg/g)).toHaveLength(3)
     expect((await sharp(await pageImage(book, 0)).metadata()).width).toBe(595)
   })
+  it('takes a panorama of 20,000 pixels into a cell, made as small as its place, and onto a page of its own as it is', async () => {
+    await draw(20_000, 1500, 60).jpeg({ quality: 80 }).toFile(at('wide.jpg'))
+    const wide = [{ path: at('wide.jpg'), name: 'wide', size: { width: 20_000, height: 1500 }, folder: '', captions: ['wide'] }]
+    const imagesOf = (path: string): string[][] =>
+      run('pdfimages', '-list', path)
+        .trim()
+        .split('\n')
+        .slice(2)
+        .map((line) => line.trim().split(/\s+/).slice(3, 5))
+    const gather = gatherOf({ columns: 4, rows: 5, dpi: 100, format: 'png' })
+    const [[width] = []] = imagesOf(await pdfOf(bookOf(gather, wide)))
+    expect(Number(width)).toBeLessThan(300)
+    expect((await sharp(await pageImage(bookOf(gather, wide), 0)).metadata()).width).toBe(827)
+    const whole = await pdfOf(bookOf(gatherFor('set'), wide))
+    expect(imagesOf(whole)).toEqual([['20000', '1500']])
+    expect(run('pdfinfo', whole)).toMatch(/Page size:\s+4800 x 360 pts/)
+  })
   it('is refused as a picture where it would be too large', async () => {
     const gather = gatherOf({ paper: 'own', ownWidthMm: 2000, ownHeightMm: 2000, dpi: 1200, format: 'png' })
     await expect(pageImage(bookOf(gather), 0)).rejects.toMatchObject({ code: 'pageTooLarge' })

@@ -15,7 +15,7 @@ import { useDeliverPicture, useSettings } from '../api/queries'
 import { FolderField } from '../controls/folder-field'
 import styles from './deliver-picture.module.css'
 import { EncodingFields } from './encoding-fields'
-import { Field, WholeNumber } from './fields'
+import { Field, LongEdge } from './fields'
 import { lastDelivery, noteDelivery } from './last-delivery'
 import { NameField } from './name-field'
 
@@ -82,15 +82,7 @@ function Choice({ picture, roots, onClose }: { picture: PictureToDeliver; roots:
         </Field>
         <EncodingFields encoding={delivery} onChange={change} />
         <Field label="Long edge">
-          <WholeNumber
-            name="Long edge"
-            min={16}
-            max={65535}
-            unit="px"
-            placeholder="as the steps"
-            value={delivery.longEdgePx}
-            onChange={(longEdgePx) => change({ longEdgePx })}
-          />
+          <LongEdge placeholder="as the steps" value={delivery.longEdgePx} onChange={(longEdgePx) => change({ longEdgePx })} />
         </Field>
         {problem && <Alert type="error" showIcon title={problem} />}
         <Button

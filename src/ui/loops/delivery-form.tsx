@@ -7,7 +7,7 @@ import type { Delivery } from '@/jobs/delivery'
 import { formats } from '@/jobs/encoding'
 import { FolderField } from '../controls/folder-field'
 import { EncodingFields } from './encoding-fields'
-import { Field, SwitchLine, WholeNumber } from './fields'
+import { Field, LongEdge, SwitchLine, WholeNumber } from './fields'
 import styles from './loops.module.css'
 import { MetadataFields } from './metadata-fields'
 import { NameField } from './name-field'
@@ -89,15 +89,7 @@ export function DeliveryForm({ delivery, examples, nameValues, isNameWrong, onCh
       )}
       <EncodingFields encoding={delivery} isOnPages={gather !== null} onChange={change} />
       <Field label="Long edge">
-        <WholeNumber
-          name="Long edge"
-          min={16}
-          max={65535}
-          unit="px"
-          placeholder="as the macro"
-          value={delivery.longEdgePx}
-          onChange={(longEdgePx) => change({ longEdgePx })}
-        />
+        <LongEdge placeholder="as the macro" value={delivery.longEdgePx} onChange={(longEdgePx) => change({ longEdgePx })} />
         <span className={styles.quiet}>empty: as the macro leaves it; never enlarged</span>
       </Field>
       <Field label="Sharpen">

@@ -30,6 +30,19 @@ export function WholeNumber({ name, unit, width = 150, ...rest }: NumberProps): 
   return <InputNumber aria-label={name} precision={0} suffix={unit} style={{ width }} {...rest} />
 }
 
+/** The longest a delivered picture may be; empty: as it comes. */
+export function LongEdge({
+  value,
+  placeholder,
+  onChange,
+}: {
+  value: number | null
+  placeholder: string
+  onChange(value: number | null): void
+}): ReactNode {
+  return <WholeNumber name="Long edge" min={16} max={65535} unit="px" placeholder={placeholder} value={value} onChange={onChange} />
+}
+
 interface SwitchProps {
   name: string
   checked: boolean
