@@ -1,27 +1,25 @@
 'use client'
 
 import { AppstoreOutlined } from '@ant-design/icons'
-import { useVirtualizer } from '@tanstack/react-virtual'
 import { Button, Checkbox, Input, Modal, Popover, Tag, Tooltip } from 'antd'
-import { memo, type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
+import { memo, type ReactNode, useEffect, useMemo, useState } from 'react'
 import { counted } from '@/base/format'
 import type { ShelfMacro } from '@/contract/answers'
 import { completeSteps, type Step, stepName } from '@/macros/step'
 import { findOperation } from '@/operations'
 import { useMacros } from '../api/queries'
+import { useTilePlaces } from '../controls/use-tile-places'
 import { isSought } from '../macros/is-sought'
 import { laySteps } from './bead-actions'
 import { SampleCanvas } from './samples'
 import { useBench, useBenchParts } from './store'
 import styles from './try-macros.module.css'
 import { isPicture, type SampleState, useShown, useWishedPictures } from './use-sample-pictures'
-import { useSize } from './use-size'
 import type { SampleWish } from './worker/samples-worker'
 
 /** Long edge of the copy that macros are tried on. */
 const tryEdge = 640
-const cardWidthPx = 372
-const cardHeightPx = 318
+const card = { width: 372, height: 318 }
 
 /** Once the bench has come to rest, what tries macros is made ready: the first picture is then there at once. */
 const readyAfterMs = 4000
@@ -92,20 +90,11 @@ function Shelf({ path, pictures, onSeen }: ShelfProps): ReactNode {
   /** Steps that are left out, by macro. */
   const [without, setWithout] = useState<ReadonlyMap<string, ReadonlySet<string>>>(new Map())
   const { history, set } = useBenchParts('history', 'set')
-  const scroller = useRef<HTMLDivElement>(null)
-  const { width } = useSize(scroller, 0)
   const usable = macros.filter(({ needsNewer }) => !needsNewer)
   const tags = [...new Set(usable.flatMap((macro) => macro.tags))].sort()
   const found = usable.filter((macro) => isSought(macro, wanted) && (tag === undefined || macro.tags.includes(tag)))
-  const across = Math.max(1, Math.floor(width / cardWidthPx))
-  const virtual = useVirtualizer({
-    count: Math.ceil(found.length / across),
-    getScrollElement: () => scroller.current,
-    estimateSize: () => cardHeightPx,
-    overscan: 1,
-  })
-  const rows = virtual.getVirtualItems()
-  const seen = found.slice((rows[0]?.index ?? 0) * across, ((rows.at(-1)?.index ?? -1) + 1) * across)
+  const { scroller, height, places } = useTilePlaces(found.length, card, { overscan: 1 })
+  const seen = places.flatMap(({ index }) => found[index] ?? [])
   const stepsOf = ({ id, steps }: ShelfMacro): Step[] => completeSteps(steps).filter((step) => !without.get(id)?.has(step.id))
   const seenKey = JSON.stringify(seen.map(({ id, revision }) => [id, revision, [...(without.get(id) ?? [])]]))
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is seen and left out is in the key
@@ -145,20 +134,23 @@ function Shelf({ path, pictures, onSeen }: ShelfProps): ReactNode {
         </span>
       </div>
       <div ref={scroller} className={styles.grid}>
-        <ul style={{ height: virtual.getTotalSize() }} aria-label="Macros on this picture">
-          {rows.flatMap(({ index: row, start }) =>
-            found.slice(row * across, (row + 1) * across).map((macro, column) => (
-              <li key={macro.id} style={{ transform: `translate(${column * cardWidthPx}px, ${start}px)` }}>
-                <Card
-                  macro={macro}
-                  state={pictures.get(macro.id)}
-                  without={without.get(macro.id)}
-                  onLay={() => lay(macro)}
-                  onToggle={(stepId) => toggle(macro.id, stepId)}
-                />
-              </li>
-            )),
-          )}
+        <ul style={{ height }} aria-label="Macros on this picture">
+          {places.map(({ index, style }) => {
+            const macro = found[index]
+            return (
+              macro && (
+                <li key={macro.id} style={style}>
+                  <Card
+                    macro={macro}
+                    state={pictures.get(macro.id)}
+                    without={without.get(macro.id)}
+                    onLay={() => lay(macro)}
+                    onToggle={(stepId) => toggle(macro.id, stepId)}
+                  />
+                </li>
+              )
+            )
+          })}
         </ul>
         {found.length === 0 && <p className={styles.hint}>No macro has all of that. Try fewer words, or another tag.</p>}
       </div>

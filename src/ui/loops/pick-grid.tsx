@@ -1,14 +1,12 @@
-import { useVirtualizer } from '@tanstack/react-virtual'
 import { type KeyboardEvent, type ReactNode, useEffect, useRef, useState } from 'react'
 import { fileNameOf } from '@/base/paths'
 import type { PickablePicture } from '@/contract/answers'
 import { thumbnailUrl } from '../api/client'
-import { useSize } from '../bench/use-size'
 import { SmallPicture } from '../controls/small-picture'
+import { useTilePlaces } from '../controls/use-tile-places'
 import styles from './pick.module.css'
 
-const cellWidthPx = 148
-const rowHeightPx = 142
+const tile = { width: 148, height: 142 }
 
 interface Props {
   pictures: readonly PickablePicture[]
@@ -21,16 +19,8 @@ interface Props {
 
 /** Small pictures to tick, with the mouse or at the keyboard. Only what is in view is drawn. */
 export function PickGrid({ pictures, picked, onToggle, onExtend, onAll }: Props): ReactNode {
-  const scroller = useRef<HTMLDivElement>(null)
-  const { width } = useSize(scroller, 0)
+  const { scroller, across, height, places, scrollTo } = useTilePlaces(pictures.length, tile, { overscan: 3 })
   const [at, setAt] = useState(0)
-  const across = Math.max(1, Math.floor((width - 12) / cellWidthPx))
-  const virtual = useVirtualizer({
-    count: Math.ceil(pictures.length / across),
-    getScrollElement: () => scroller.current,
-    estimateSize: () => rowHeightPx,
-    overscan: 3,
-  })
   const wantsFocus = useRef(false)
   const current = Math.min(at, Math.max(0, pictures.length - 1))
   // The place that an arrow led to may only now be drawn.
@@ -45,7 +35,7 @@ export function PickGrid({ pictures, picked, onToggle, onExtend, onAll }: Props)
     const next = Math.min(Math.max(index, 0), pictures.length - 1)
     wantsFocus.current = true
     setAt(next)
-    virtual.scrollToIndex(Math.floor(next / across), { align: 'auto' })
+    scrollTo(next)
   }
   const moves: Readonly<Record<string, number>> = {
     ArrowLeft: -1,
@@ -68,37 +58,37 @@ export function PickGrid({ pictures, picked, onToggle, onExtend, onAll }: Props)
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: keys come from the buttons within
     <div ref={scroller} className={styles.grid} onKeyDown={press}>
-      <ul style={{ height: virtual.getTotalSize() }} aria-label="Pictures to pick">
-        {virtual.getVirtualItems().flatMap(({ index: row, start }) =>
-          pictures.slice(row * across, (row + 1) * across).map(({ path, relativePath }, column) => {
-            const index = row * across + column
-            return (
-              <li key={path} style={{ transform: `translate(${column * cellWidthPx}px, ${start}px)` }}>
-                {/* biome-ignore lint/a11y/useSemanticElements: a native box can't hold a picture */}
-                <button
-                  type="button"
-                  role="checkbox"
-                  aria-checked={picked.has(path)}
-                  aria-label={relativePath}
-                  title={relativePath}
-                  data-index={index}
-                  tabIndex={index === current ? 0 : -1}
-                  onClick={(event) => {
-                    setAt(index)
-                    if (event.shiftKey) onExtend(index)
-                    else onToggle(index)
-                  }}
-                >
-                  <SmallPicture src={thumbnailUrl(path, 160)} alt="" />
-                  <span className={styles.tick} aria-hidden="true">
-                    {picked.has(path) ? '■' : '□'}
-                  </span>
-                  <span className={styles.name}>{fileNameOf(relativePath)}</span>
-                </button>
-              </li>
-            )
-          }),
-        )}
+      <ul style={{ height }} aria-label="Pictures to pick">
+        {places.map(({ index, style }) => {
+          const picture = pictures[index]
+          if (!picture) return null
+          const { path, relativePath } = picture
+          return (
+            <li key={path} style={style}>
+              {/* biome-ignore lint/a11y/useSemanticElements: a native box can't hold a picture */}
+              <button
+                type="button"
+                role="checkbox"
+                aria-checked={picked.has(path)}
+                aria-label={relativePath}
+                title={relativePath}
+                data-index={index}
+                tabIndex={index === current ? 0 : -1}
+                onClick={(event) => {
+                  setAt(index)
+                  if (event.shiftKey) onExtend(index)
+                  else onToggle(index)
+                }}
+              >
+                <SmallPicture src={thumbnailUrl(path, 160)} alt="" />
+                <span className={styles.tick} aria-hidden="true">
+                  {picked.has(path) ? '■' : '□'}
+                </span>
+                <span className={styles.name}>{fileNameOf(relativePath)}</span>
+              </button>
+            </li>
+          )
+        })}
       </ul>
       {pictures.length === 0 && <p className={styles.hint}>No pictures here.</p>}
     </div>

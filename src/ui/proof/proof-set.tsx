@@ -3,9 +3,9 @@ import { type MouseEvent, memo, type ReactNode, useEffect, useMemo, useRef } fro
 import type { ProofPicture } from '@/contract/answers'
 import { changesNothing, type TouchUp } from '@/jobs/touch-up'
 import { proofPictureUrl, resultUrl } from '../api/client'
-import { useSize } from '../bench/use-size'
 import { SmallPicture } from '../controls/small-picture'
 import { useLatest } from '../controls/use-latest'
+import { useTilePlaces } from '../controls/use-tile-places'
 import styles from './proof.module.css'
 import type { ProofState } from './use-proof-state'
 
@@ -131,36 +131,32 @@ export function ProofStrip({ state }: { state: ProofState }): ReactNode {
   )
 }
 
-/** Sides of a place in the grid, its name included. */
-const gridWidth = 196
-const gridHeight = 170
+/** A place in the grid, its name included. */
+const gridTile = { width: 196, height: 170 }
+/** What the style sheet leaves around the grid. */
+const gridInset = 8
 
 /** The whole set as a grid: what to look at next is seen at once. */
 export function ProofGrid({ state, onOpen }: { state: ProofState; onOpen(index: number): void }): ReactNode {
-  const grid = useRef<HTMLDivElement>(null)
   const tile = useTiles(state, onOpen)
-  const { width } = useSize(grid, 0)
   const { pictures, at } = state
-  const across = Math.max(1, Math.floor((width - 16) / gridWidth))
-  const virtual = useVirtualizer({
-    count: Math.ceil(pictures.length / across),
-    getScrollElement: () => grid.current,
-    estimateSize: () => gridHeight,
-    overscan: 2,
-  })
-  const row = Math.floor(at / across)
-  useEffect(() => virtual.scrollToIndex(row, { align: 'auto' }), [virtual, row])
+  const { scroller, across, height, places, scrollTo } = useTilePlaces(pictures.length, gridTile, { inset: gridInset })
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only another picture in hand, or another number in a row, brings one into sight
+  useEffect(() => scrollTo(at), [at, across])
   return (
-    <div ref={grid} className={styles.grid}>
-      <ul style={{ height: virtual.getTotalSize() }} aria-label="The set">
-        {virtual.getVirtualItems().flatMap(({ index: line, start }) =>
-          pictures.slice(line * across, (line + 1) * across).map((picture, column) => (
-            <li key={picture.sourcePath} style={{ transform: `translate(${column * gridWidth}px, ${start}px)` }}>
-              {tile(picture, line * across + column)}
-              <span className={styles.quiet}>{picture.relativePath}</span>
-            </li>
-          )),
-        )}
+    <div ref={scroller} className={styles.grid}>
+      <ul style={{ height }} aria-label="The set">
+        {places.map(({ index, style }) => {
+          const picture = pictures[index]
+          return (
+            picture && (
+              <li key={picture.sourcePath} style={style}>
+                {tile(picture, index)}
+                <span className={styles.quiet}>{picture.relativePath}</span>
+              </li>
+            )
+          )
+        })}
       </ul>
     </div>
   )
