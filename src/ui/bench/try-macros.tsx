@@ -93,7 +93,7 @@ function Shelf({ path, pictures, onSeen }: ShelfProps): ReactNode {
   const usable = macros.filter(({ needsNewer }) => !needsNewer)
   const tags = [...new Set(usable.flatMap((macro) => macro.tags))].sort()
   const found = usable.filter((macro) => isSought(macro, wanted) && (tag === undefined || macro.tags.includes(tag)))
-  const { scroller, height, places } = useTilePlaces(found.length, card, { overscan: 1 })
+  const { scroller, list, places } = useTilePlaces(found.length, card, { overscan: 1 })
   const seen = places.flatMap(({ index }) => found[index] ?? [])
   const stepsOf = ({ id, steps }: ShelfMacro): Step[] => completeSteps(steps).filter((step) => !without.get(id)?.has(step.id))
   const seenKey = JSON.stringify(seen.map(({ id, revision }) => [id, revision, [...(without.get(id) ?? [])]]))
@@ -134,7 +134,7 @@ function Shelf({ path, pictures, onSeen }: ShelfProps): ReactNode {
         </span>
       </div>
       <div ref={scroller} className={styles.grid}>
-        <ul style={{ height }} aria-label="Macros on this picture">
+        <ul {...list} aria-label="Macros on this picture">
           {places.map(({ index, style }) => {
             const macro = found[index]
             return (

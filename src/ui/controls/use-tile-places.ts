@@ -2,6 +2,7 @@ import { useVirtualizer } from '@tanstack/react-virtual'
 import { type CSSProperties, type RefObject, useRef } from 'react'
 import type { Size } from '@/base/geometry'
 import { useSize } from '../bench/use-size'
+import styles from './tile-places.module.css'
 
 interface TilePlace {
   readonly index: number
@@ -13,10 +14,10 @@ interface Tiles {
   readonly scroller: RefObject<HTMLDivElement | null>
   /** How many lie beside each other. */
   readonly across: number
-  /** Height of all of them together, in CSS pixels. */
-  readonly height: number
   /** Those that are in sight, and some around them. */
   readonly places: readonly TilePlace[]
+  /** For the list of tiles. */
+  readonly list: { readonly className: string | undefined; readonly style: CSSProperties }
   /** Brings the row of a tile into sight. */
   scrollTo(index: number): void
 }
@@ -42,5 +43,6 @@ export function useTilePlaces(count: number, tile: Size, { inset = 0, overscan =
     })),
   )
   const scrollTo = (index: number): void => virtual.scrollToIndex(Math.floor(index / across), { align: 'auto' })
-  return { scroller, across, height: virtual.getTotalSize(), places, scrollTo }
+  const list = { className: styles.tiles, style: { height: virtual.getTotalSize() } }
+  return { scroller, across, places, list, scrollTo }
 }

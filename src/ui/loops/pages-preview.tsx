@@ -2,31 +2,16 @@
 
 import { LeftOutlined, RightOutlined } from '@ant-design/icons'
 import { Button, Segmented } from 'antd'
-import dayjs from 'dayjs'
 import { type ReactNode, useMemo, useState } from 'react'
-import { folderOf } from '@/base/paths'
 import type { PreflightView } from '@/contract/answers'
 import type { Delivery } from '@/jobs/delivery'
 import type { Gather } from '@/jobs/gather'
-import { type Laid, layPages, leading, type Page, type Placed, runningPt, seenOf } from '@/sheets/layout'
+import { leading, type Page, type Placed, runningPt, seenOf } from '@/sheets/layout'
 import { ascent, hairline, inkOn } from '@/sheets/look'
-import { expandPageLine, type PageWords } from '@/sheets/words'
+import type { PageWords } from '@/sheets/words'
 import { thumbnailUrl } from '../api/client'
+import { expandWhileWritten, foreseenPages, type OnPage, pageWords } from './foreseen-pages'
 import styles from './pages-preview.module.css'
-
-interface OnPage extends Laid {
-  readonly sourcePath: string
-  readonly captions: readonly string[]
-}
-
-const onPages = (check: PreflightView | undefined, deliveryId: string): OnPage[] =>
-  (check?.pictures ?? [])
-    .toSorted((a, b) => a.place - b.place)
-    .flatMap(({ sourcePath, relativePath, targets, error, touchUp }) => {
-      const target = targets.find((each) => each.deliveryId === deliveryId)
-      if (!target || error || touchUp?.setAside) return []
-      return [{ sourcePath, folder: folderOf(relativePath), size: target.size, captions: target.captions ?? [] }]
-    })
 
 interface Props {
   deliveries: readonly Delivery[]
@@ -58,19 +43,11 @@ export function PagesPreview({ deliveries, check, loopName }: Props): ReactNode 
 
 function Pages({ delivery, gather, check, loopName }: { delivery: Delivery; gather: Gather } & Omit<Props, 'deliveries'>): ReactNode {
   const [at, setAt] = useState(0)
-  const pictures = useMemo(() => onPages(check, delivery.id), [check, delivery.id])
-  const pages = useMemo(() => layPages(gather, pictures), [gather, pictures])
+  const { pictures, pages } = useMemo(() => foreseenPages(check, delivery.id, gather), [check, delivery.id, gather])
   const index = Math.min(at, Math.max(0, pages.length - 1))
   const page = pages[index]
   if (!page) return <p className={styles.quiet}>The pages are shown here once there are pictures.</p>
-  const words = {
-    loop: loopName,
-    delivery: delivery.name,
-    run: String(check?.runNumber ?? 1),
-    today: dayjs().format('YYYY-MM-DDTHH:mm:ss'),
-    page: index + 1,
-    pages: pages.length,
-  }
+  const words = pageWords(check, loopName, delivery.name, index + 1, pages.length)
   return (
     <>
       <div className={styles.turn}>
@@ -91,15 +68,6 @@ function Pages({ delivery, gather, check, loopName }: { delivery: Delivery; gath
   )
 }
 
-/** A line that is still being written may be none yet: then it is shown as it is. */
-function expand(line: string, words: PageWords): string {
-  try {
-    return expandPageLine(line, words)
-  } catch {
-    return line
-  }
-}
-
 interface DrawingProps {
   page: Page
   gather: Gather
@@ -112,8 +80,8 @@ function PageDrawing({ page, gather, pictures, words }: DrawingProps): ReactNode
   return (
     <svg className={styles.page} viewBox={`0 0 ${page.width} ${page.height}`} role="img" aria-label={`Page ${words.page}`}>
       <rect width={page.width} height={page.height} fill={gather.ground} />
-      {page.head && <Line text={expand(gather.head, words)} x={page.head.x} y={page.head.y} size={runningPt} ink={ink} />}
-      {page.foot && <Line text={expand(gather.foot, words)} x={page.foot.x} y={page.foot.y} size={runningPt} ink={ink} />}
+      {page.head && <Line text={expandWhileWritten(gather.head, words)} x={page.head.x} y={page.head.y} size={runningPt} ink={ink} />}
+      {page.foot && <Line text={expandWhileWritten(gather.foot, words)} x={page.foot.x} y={page.foot.y} size={runningPt} ink={ink} />}
       {page.pictures.map((place) => {
         const shown = pictures[place.index]
         return shown && <PictureDrawing key={shown.sourcePath} place={place} gather={gather} shown={shown} ink={ink} />

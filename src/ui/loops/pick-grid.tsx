@@ -19,7 +19,7 @@ interface Props {
 
 /** Small pictures to tick, with the mouse or at the keyboard. Only what is in view is drawn. */
 export function PickGrid({ pictures, picked, onToggle, onExtend, onAll }: Props): ReactNode {
-  const { scroller, across, height, places, scrollTo } = useTilePlaces(pictures.length, tile, { overscan: 3 })
+  const { scroller, across, list, places, scrollTo } = useTilePlaces(pictures.length, tile, { overscan: 3 })
   const [at, setAt] = useState(0)
   const wantsFocus = useRef(false)
   const current = Math.min(at, Math.max(0, pictures.length - 1))
@@ -58,7 +58,7 @@ export function PickGrid({ pictures, picked, onToggle, onExtend, onAll }: Props)
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: keys come from the buttons within
     <div ref={scroller} className={styles.grid} onKeyDown={press}>
-      <ul style={{ height }} aria-label="Pictures to pick">
+      <ul {...list} aria-label="Pictures to pick">
         {places.map(({ index, style }) => {
           const picture = pictures[index]
           if (!picture) return null

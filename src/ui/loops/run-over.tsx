@@ -14,6 +14,7 @@ import { useBinLoop, useLoops, usePreflight, useSaveLoop, useSettings, useStartR
 import { FolderField } from '../controls/folder-field'
 import { useSettled } from '../controls/use-settled'
 import { AnswerField } from './answer-field'
+import { describePages } from './foreseen-pages'
 import { NameField } from './name-field'
 import { Problems } from './problems'
 import styles from './run-over.module.css'
@@ -99,14 +100,16 @@ function RunOverForm({ suggestedName, through, suggestedFolder, macros, question
       <Line label="Where to">
         <FolderField label="Where to" mayBeNew value={delivery?.folder ?? ''} onChange={setDeliverTo} />
       </Line>
-      <Line label="Names">
-        <NameField
-          value={namePattern ?? patternOf(need)}
-          values={check && { ...check.nameValues[delivery?.id ?? ''], '{loop}': name }}
-          isWrong={check?.problems.some(({ blocks, wrongName }) => blocks && wrongName !== undefined) ?? false}
-          onChange={setNamePattern}
-        />
-      </Line>
+      {!delivery?.gather && (
+        <Line label="Names">
+          <NameField
+            value={namePattern ?? patternOf(need)}
+            values={check && { ...check.nameValues[delivery?.id ?? ''], '{loop}': name }}
+            isWrong={check?.problems.some(({ blocks, wrongName }) => blocks && wrongName !== undefined) ?? false}
+            onChange={setNamePattern}
+          />
+        </Line>
+      )}
       {asked.map((question) => (
         <Line key={question.question} label={question.question}>
           <AnswerField
@@ -117,7 +120,7 @@ function RunOverForm({ suggestedName, through, suggestedFolder, macros, question
         </Line>
       ))}
       <div className={styles.foreseen} aria-live="polite">
-        <Foreseen check={folder ? check : undefined} isLooking={isFetching && folder !== ''} />
+        <Foreseen check={folder ? check : undefined} isLooking={isFetching && folder !== ''} loop={loop} />
         {folder !== '' && (
           <Problems list={check?.problems.filter(({ area, blocks }) => blocks || area !== 'macros' || macros.length > 0) ?? []} />
         )}
@@ -154,9 +157,17 @@ function Line({ label, children }: { label: string; children: ReactNode }): Reac
 const maxExamples = 3
 
 /** What the check found, in a line; and what the first pictures will be called. */
-function Foreseen({ check, isLooking }: { check: PreflightView | undefined; isLooking: boolean }): ReactNode {
+function Foreseen({ check, isLooking, loop }: { check: PreflightView | undefined; isLooking: boolean; loop: Loop }): ReactNode {
   if (!check) return <p className={styles.quiet}>{isLooking ? 'Looking …' : 'Choose a folder, and what will happen is said here.'}</p>
   if (check.totals.pictures === 0) return null
+  const [delivery] = loop.deliveries
+  const pages = delivery && describePages(check, delivery, loop.name)
+  if (pages)
+    return (
+      <p>
+        <b>{counted(check.totals.pictures, 'picture')}</b>, {formatBytes(check.totals.bytes)} → <code>{pages}</code>
+      </p>
+    )
   const targets = check.pictures.flatMap((picture) => picture.targets.slice(0, 1)).slice(0, maxExamples)
   return (
     <p>

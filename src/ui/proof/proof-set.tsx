@@ -140,12 +140,12 @@ const gridInset = 8
 export function ProofGrid({ state, onOpen }: { state: ProofState; onOpen(index: number): void }): ReactNode {
   const tile = useTiles(state, onOpen)
   const { pictures, at } = state
-  const { scroller, across, height, places, scrollTo } = useTilePlaces(pictures.length, gridTile, { inset: gridInset })
+  const { scroller, across, list, places, scrollTo } = useTilePlaces(pictures.length, gridTile, { inset: gridInset })
   // biome-ignore lint/correctness/useExhaustiveDependencies: only another picture in hand, or another number in a row, brings one into sight
   useEffect(() => scrollTo(at), [at, across])
   return (
     <div ref={scroller} className={styles.grid}>
-      <ul style={{ height }} aria-label="The set">
+      <ul {...list} aria-label="The set">
         {places.map(({ index, style }) => {
           const picture = pictures[index]
           return (
