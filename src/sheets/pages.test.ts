@@ -70,6 +70,7 @@ describe('a set in one PDF', () => {
     const info = run('pdfinfo', '-l', '9', path)
     expect(info).toMatch(/Title:\s+Twelve vases/)
     expect(info).toMatch(/Author:\s+Tern Lane Pottery/)
+    expect(info).toMatch(/CreationDate:\s+Sun Nov 29 \d\d:00:00 2026/)
     expect(info).toMatch(/Pages:\s+4/)
     // 600 px at 300 dpi are 2 inches.
     expect(info).toMatch(/Page\s+1 size:\s+144 x 96 pts/)

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { open, rm } from 'node:fs/promises'
 import { join } from 'node:path'
-import { AppError } from '@/base/errors'
+import { AppError, systemCode } from '@/base/errors'
 import { type Context, uploadsFolder } from '@/services/context'
 
 /** The most that may be sent: a file for a macro, and a bundle of them. */
@@ -14,7 +14,7 @@ const patienceMs = 60_000
 /**
  * Takes in what a request brings, piece by piece, into a file of its own; `work` gets its path, and afterwards it is gone.
  * The limit is measured on what arrives, whatever was announced.
- * @throws AppError `badRequest` for a body that is larger than the limit, shorter than announced, empty, or stops arriving
+ * @throws AppError `inboxFull` where the disk has no room for it; `badRequest` for a body that is larger than the limit, shorter than announced, empty, or stops arriving
  */
 export async function withUpload<T>(
   context: Context,
@@ -32,7 +32,10 @@ export async function withUpload<T>(
     for await (const piece of piecesOf(request)) {
       received += piece.length
       if (received > maxBytes) throw tooLarge()
-      await file.write(piece)
+      // All of it: a write by itself may stop short where the disk is nearly full.
+      await file.appendFile(piece).catch((error: unknown) => {
+        throw systemCode(error) === 'ENOSPC' ? new AppError('inboxFull', { wanted: name, free: 'no room' }) : error
+      })
     }
     if (received === 0) throw new AppError('badRequest', { reason: `${name} is empty` })
     if (announced !== null && received !== Number(announced))

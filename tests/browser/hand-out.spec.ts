@@ -80,6 +80,53 @@ test('a folder dropped on a loop comes in, is run over, and what is no picture s
   expect(readdirSync(delivered('dropped')).sort()).toEqual(['one.jpg', 'two.jpg'])
 })
 
+test('a drop that is called off keeps nothing; one on a loop that asks is asked about, and then runs', async ({ page }) => {
+  const dropped = resolve('.build/browser-data/to-ask')
+  rmSync(dropped, { recursive: true, force: true })
+  rmSync(delivered('asked'), { recursive: true, force: true })
+  mkdirSync(dropped, { recursive: true })
+  for (const name of ['one.jpg', 'two.jpg']) cpSync('demo/pictures/tiles/TLK27_0428.jpg', join(dropped, name))
+  await saveLoop(page, {
+    id: 'asked',
+    name: 'Asks first',
+    intake: intakeOf(join(pictures, 'tiles')),
+    deliveries: [{ ...defaultDelivery('d', delivered('asked')), longEdgePx: 200, namePattern: '{name}-{ask:For whom?}' }],
+  })
+  await page.goto('/loops/asked')
+  await expect(page.getByText('5 files to deliver')).toBeVisible()
+  const client = await page.context().newCDPSession(page)
+  const drop = async (): Promise<void> => {
+    const data = { items: [], files: [dropped], dragOperationsMask: 1 }
+    for (const type of ['dragEnter', 'dragOver', 'drop'] as const)
+      await client.send('Input.dispatchDragEvent', { type, x: 700, y: 700, data })
+  }
+  const inbox = async (): Promise<number> => (await (await page.request.get('/api/settings')).json()).inbox.pictures
+  const before = await inbox()
+  // Files that never arrive.
+  await page.route('**/inbox/*?name=*', () => undefined)
+  await drop()
+  await page.getByRole('button', { name: 'Cancel' }).click()
+  await expect(page.getByText('Nothing of the drop was kept.')).toBeVisible()
+  expect(await inbox()).toBe(before)
+
+  await page.unroute('**/inbox/*?name=*')
+  await drop()
+  const dialog = page.getByRole('dialog', { name: 'Before it runs' })
+  await dialog.getByRole('textbox', { name: 'For whom?' }).fill('you')
+  await page.keyboard.press('Enter')
+  await isDone(page)
+  expect(readdirSync(delivered('asked')).sort()).toEqual(['one-you.jpg', 'two-you.jpg'])
+
+  // Those of the run into a loop that is there, this once.
+  await page.getByRole('button', { name: 'Take these into a loop' }).click()
+  await page.getByRole('combobox', { name: 'Which loop' }).click()
+  await page.locator('.ant-select-item-option', { hasText: 'Takes drops' }).click()
+  await page.getByRole('button', { name: 'Run over 2 pictures' }).click()
+  await expect(page.getByRole('heading', { name: /Takes drops/ })).toBeVisible()
+  await isDone(page)
+  await expect(page.getByText('2 delivered, 0 failed, 2 originals unchanged')).toBeVisible()
+})
+
 // Beside the pictures: other tests take all that lies there.
 const beside = join(pictures, 'vessels-web-set')
 test.afterEach(() => rmSync(beside, { recursive: true, force: true }))

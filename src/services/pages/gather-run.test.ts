@@ -14,6 +14,7 @@ import { advanceRun, findRun, listItems, type StoredRun } from '@/store/runs'
 import { fillIntake, type TestApplication, testApplication, testLoop } from '../../../tests/application'
 import { mounted, unmount } from '../../../tests/mounts'
 import { preflight } from '../preflight/preflight'
+import { runReport } from '../runs/report'
 import { zipEntries } from '../runs/results'
 import { type RunWishes, startRun } from '../runs/start'
 import { touchUpPicture } from '../touch-ups'
@@ -76,6 +77,7 @@ describe('a delivery on pages', () => {
     })
     expect(pagesOf(file?.path ?? '')).toMatch(/Pages:\s+3/)
     expect(file?.bytes).toBe(readFileSync(file?.path ?? '').length)
+    expect(runReport(app.context, run.id).pages).toMatchObject([{ pages: 3, leftOut: ['picture-2.jpg'] }])
     const { entries } = await zipEntries(app.context, run.id)
     expect(entries.map(({ name }) => name)).toEqual(['Twelve vases.pdf'])
   })
