@@ -162,7 +162,7 @@ const shots: Readonly<Record<string, () => Promise<void>>> = {
     await page.goto('/loops/demo-shop/proof')
     await page.waitForTimeout(9000)
     for (let i = 0; i < 5; i++) await page.keyboard.press('.')
-    await page.waitForTimeout(3000)
+    await page.waitForTimeout(9000)
   },
   'proof-spread': async () => {
     await page.keyboard.press('d')
