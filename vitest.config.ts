@@ -21,6 +21,7 @@ const process = [
   'tests/odd-entries.test.ts',
   'tests/pages.test.ts',
   'tests/promises.test.ts',
+  'tests/raw.test.ts',
   'tests/runner.test.ts',
   'tests/touch-ups.test.ts',
   'tests/web.test.ts',

@@ -83,6 +83,16 @@ export async function layDemo(environment: NodeJS.ProcessEnv, demoFolder: string
       }),
       now,
     )
+    saveLoop(
+      db,
+      newLoop('demo-raw', {
+        name: 'Raw files of the firing',
+        intake: intakeOf(join(root, 'pictures', 'raw')),
+        macros: [{ macroId: 'demo-raw', revision: null }],
+        deliveries: [defaultDelivery('web', join(root, 'delivered', 'raw'))],
+      }),
+      now - 1,
+    )
     await layProof({ db, dataFolder, roots }, picture)
     layOnBench(db, { samplePath: picture(samples[0]), samples: samples.map(picture) })
     writeSetting(db, 'demoLaid', true)

@@ -235,4 +235,18 @@ export const demoMacros = (mark: string): DemoMacro[] => [
       }),
     ],
   },
+  {
+    id: 'demo-raw',
+    name: 'Raw to web',
+    notes: 'From the camera’s raw files to pictures for the web. JPEGs of the same set come out alike: they skip what is for raw files.',
+    tags: ['raw', 'web'],
+    steps: [
+      newStep('white-balance', 'light', { by: 'asShot' }),
+      newStep('exposure', 'exposure'),
+      newStep('base-curve', 'picture'),
+      denoise('noise'),
+      newStep('resize', 'size', { by: 'longEdge', lengthPx: 1600 }),
+      newStep('unsharp-mask', 'crisp', { amountPercent: 70, radiusPx: 0.7, haloLimitLevels: 6 }),
+    ],
+  },
 ]

@@ -12,6 +12,7 @@ export function bundleOptions() {
     entryPoints: {
       runner: 'src/runner/main.ts',
       worker: 'src/runner/worker.ts',
+      raw: 'src/files/raw/thread.ts',
       helper: 'src/services/helper/main.ts',
       web: 'src/web/main.ts',
       'lay-demo': 'demo/main.ts',

@@ -35,6 +35,14 @@ const table = {
     422,
     (d) => `${d.path} is damaged: a part of it can't be read as it was written. Copy it again from the camera or archive.`,
   ],
+  rawUnknown: [
+    422,
+    (d) => `${d.path} is a raw file of a kind that can't be decoded: its compression or its sensor is not known. Convert it to DNG first.`,
+  ],
+  rawEndless: [
+    422,
+    (d) => `${d.path} could not be decoded within ${d.seconds} s, and was given up. Copy it again from the camera or archive.`,
+  ],
   oneFrame: [422, (d) => `${d.path} holds ${d.frames} pictures; the first one was taken.`],
   pictureTooLarge: [422, (d) => `${d.path} has more than ${d.limit} million pixels, the most that is taken.`],
   macroInvalid: [422, (d) => `The macro can't be used: ${d.where} ${d.reason}.`],

@@ -62,15 +62,28 @@ const locusUv = Array.from({ length: (1e6 / temperatureRangeK.min - 1e6 / temper
   toUv(whiteOfTemperature(1e6 / (1e6 / temperatureRangeK.max + i * locusStepMired))),
 )
 
-/** How far a chromaticity lies from the locus of lamps and daylight, 2000–25000 K, in the CIE 1960 diagram, to either side. */
-export function fromLocus(chromaticity: Chromaticity): number {
+/** A place of the locus, and how far from it something lies in the CIE 1960 diagram: positive is greener. */
+export interface LocusPlace {
+  readonly kelvin: number
+  readonly duv: number
+}
+
+/** The place of the locus of lamps and daylight, 2000–25000 K, that lies nearest to a chromaticity. */
+export function nearestOnLocus(chromaticity: Chromaticity): LocusPlace {
   const [u, v] = toUv(chromaticity)
-  let nearest = Number.POSITIVE_INFINITY
+  let found: LocusPlace = { kelvin: temperatureRangeK.max, duv: Number.POSITIVE_INFINITY }
   for (let i = 1; i < locusUv.length; i++) {
     const [[u0, v0], [u1, v1]] = mapPair([i - 1, i], (index) => present(locusUv[index]))
     const [du, dv] = [u1 - u0, v1 - v0]
     const along = Math.min(1, Math.max(0, ((u - u0) * du + (v - v0) * dv) / (du * du + dv * dv)))
-    nearest = Math.min(nearest, Math.hypot(u - u0 - along * du, v - v0 - along * dv))
+    const [offU, offV] = [u - u0 - along * du, v - v0 - along * dv]
+    const distance = Math.hypot(offU, offV)
+    if (distance >= Math.abs(found.duv)) continue
+    const mired = 1e6 / temperatureRangeK.max + (i - 1 + along) * locusStepMired
+    found = { kelvin: 1e6 / mired, duv: offV < 0 ? -distance : distance }
   }
-  return nearest
+  return found
 }
+
+/** How far a chromaticity lies from the locus, to either side. */
+export const fromLocus = (chromaticity: Chromaticity): number => Math.abs(nearestOnLocus(chromaticity).duv)

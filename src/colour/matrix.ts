@@ -12,6 +12,9 @@ export function matrix3(values: readonly number[]): Matrix3 {
   return [a, b, c, d, e, f, g, h, i] as Matrix3
 }
 
+/** A matrix whose places, row by row, are made one by one. */
+export const mapMatrix = (make: (index: number) => number): Matrix3 => matrix3(Array.from({ length: 9 }, (_, i) => make(i)))
+
 export const identity3: Matrix3 = [1, 0, 0, 0, 1, 0, 0, 0, 1]
 
 /** Returns `a · b`: the transform that applies `b` first. */

@@ -1,7 +1,7 @@
 import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
 import { floatAt, numberAt } from '@/base/numbers'
-import type { PointPass } from '@/operations'
+import { type PointPass, rootNodes } from '@/operations'
 
 /** A pass with its parameters on the heap. */
 export interface ReadyPass {
@@ -66,12 +66,6 @@ function isSmooth(table: readonly number[], start: number, length: number): bool
     if (Math.abs(numberAt(table, i - 1) - 2 * numberAt(table, i) + numberAt(table, i + 1)) > sharpestTurn) return false
   return true
 }
-
-/** Values whose results the kernel's table holds: squares of roots from −1 to 0, to 1 and to 5; see kernels/assembly/tables.ts. */
-const rootNodes = Float32Array.from({ length: 256 + 2048 + 1024 + 1 }, (_, i) => {
-  const root = i < 256 ? (i - 256) / 256 : i < 256 + 2048 ? (i - 256) / 2048 : 1 + (i - 256 - 2048) / 256
-  return Math.sign(root) * root ** 2
-})
 
 /** The passes themselves say what stands in the table, so that it is the same to the bit on every machine. */
 function tableOf({ heap, run }: Kernels, passes: readonly PointPass[]): LongPass {

@@ -132,6 +132,8 @@ function standingAt(earlier: readonly ResolvedStep[], size: Size, active: boolea
     size,
     seed: subject && seedOf(subject.name),
     iso: subject?.facts.iso,
+    isRaw: subject?.facts.format === 'raw',
+    raw: subject?.facts.raw,
     ...seen,
   }
 }

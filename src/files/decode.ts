@@ -1,5 +1,6 @@
 import sharp from 'sharp'
 import { AppError, type ErrorReport, reasonOf } from '@/base/errors'
+import { longEdge } from '@/base/geometry'
 import { srgbCurve } from '@/colour/curve'
 import { colourSpaces, rgbToRgb, workingSpace } from '@/colour/spaces'
 import type { WhenDamaged } from '@/jobs/loop'
@@ -8,6 +9,7 @@ import { kindToRead, pictureError, readerOptions } from './facts'
 import { readMatrixProfile } from './icc'
 import { headBytes } from './loaders'
 import { splitOpacity } from './opacity'
+import { rawCarried, rawPicture } from './raw/read-raw'
 
 const srgbColour: PixelColour = { curves: [srgbCurve, srgbCurve, srgbCurve], toWorking: rgbToRgb(colourSpaces.srgb, workingSpace) }
 
@@ -43,6 +45,7 @@ export interface DecodeOptions {
 export async function decodePicture(bytes: Buffer, path: string, options: DecodeOptions = {}): Promise<DecodedPicture> {
   const kind = kindToRead(bytes.subarray(0, headBytes), path)
   const { damaged, isWholeJpeg, maxEdge } = options
+  if (kind === 'raw') return maxEdge ? { source: await reducedRaw(bytes, path, maxEdge), carried: {} } : wholeRaw(bytes, path)
   if (!damaged) return decodeWith(bytes, path, 'error', maxEdge)
   try {
     if (kind !== 'jpeg') return await decodeWith(bytes, path, 'error', maxEdge)
@@ -54,6 +57,23 @@ export async function decodePicture(bytes: Buffer, path: string, options: Decode
     if (damaged === 'fail' || !isDamage) throw error
     return { ...(await decodeWith(bytes, path, 'none', maxEdge)), damage: error.report }
   }
+}
+
+const wholeRaw = async (bytes: Buffer, path: string): Promise<DecodedPicture> => ({
+  source: await rawPicture(bytes, { path }),
+  carried: await rawCarried(bytes, { path }),
+})
+
+/** Codes of a raw file are light: their mean is that of a smaller picture. */
+async function reducedRaw(bytes: Buffer, path: string, maxEdge: number): Promise<InterleavedSource> {
+  const source = await rawPicture(bytes, { path }, true)
+  if (longEdge(source.size) <= maxEdge) return source
+  const { data, info } = await sharp(source.pixels, { raw: { ...source.size, channels: 3 } })
+    .resize(maxEdge, maxEdge, { fit: 'inside', kernel: 'mitchell' })
+    .raw({ depth: 'ushort' })
+    .toBuffer({ resolveWithObject: true })
+  const pixels = new Uint16Array(data.buffer, data.byteOffset, data.length / 2)
+  return { ...source, size: { width: info.width, height: info.height }, pixels }
 }
 
 /** What the JPEG decoder says of a scan that is not as it was written; its other warnings are about metadata, and do no harm. */

@@ -4,6 +4,7 @@ import type { PictureFacts } from '@/pixels/picture'
 import { headBytes, kindOf, type PictureKind } from './loaders'
 import { tagReader } from './metadata/tag-reader'
 import { openRegular, pathOfHandle } from './open-file'
+import { rawFacts } from './raw/read-raw'
 import type { Roots } from './roots'
 
 /** The most that is taken: enough for any stitched picture, small enough to fit a worker's memory. */
@@ -21,6 +22,7 @@ export async function readFacts(input: Buffer | string, path: string, roots?: Ro
   try {
     const head = Buffer.alloc(headBytes)
     const { bytesRead } = await file.read(head, 0, headBytes, 0)
+    if (kindToRead(head.subarray(0, bytesRead), path) === 'raw') return await factsOfRaw(await file.readFile(), path)
     return await factsFrom(head.subarray(0, bytesRead), process.platform === 'linux' ? pathOfHandle(file) : input, path)
   } finally {
     await file.close()
@@ -28,7 +30,8 @@ export async function readFacts(input: Buffer | string, path: string, roots?: Ro
 }
 
 async function factsFrom(head: Buffer, input: Buffer | string, path: string): Promise<PictureFacts> {
-  const kind = kindToRead(head, path)
+  const kind = kindToRead(head.subarray(0, headBytes), path)
+  if (kind === 'raw') return factsOfRaw(input as Buffer, path)
   try {
     const m = await sharp(input, readerOptions).metadata()
     const turned = (m.orientation ?? 1) >= 5
@@ -47,10 +50,17 @@ async function factsFrom(head: Buffer, input: Buffer | string, path: string): Pr
   }
 }
 
+/** The decoder knows size and colours; a raw file that is a TIFF tells more of the rest. */
+async function factsOfRaw(bytes: Buffer, path: string): Promise<PictureFacts> {
+  const [facts, told] = await Promise.all([rawFacts(bytes, { path }), cameraFacts(bytes)])
+  const known = Object.fromEntries(Object.entries(told).filter(([, value]) => value !== undefined))
+  return { ...facts, ...known }
+}
+
 /** What a file is by its first bytes. @throws AppError `fileEmpty`, `notAPicture` */
 export function kindToRead(head: Uint8Array, path: string): PictureKind {
   if (head.length === 0) throw new AppError('fileEmpty', { path })
-  const kind = kindOf(head)
+  const kind = kindOf(head, path)
   if (!kind) throw new AppError('notAPicture', { path })
   return kind
 }

@@ -1,14 +1,15 @@
 import sharp from 'sharp'
+import { hasRawName, hasRawSignature, isRawTiff } from './raw/kinds'
 
 /*
  * What a file is, by its first bytes, and the loaders of libvips that may open it. Its name says nothing: a file called
  * .jpg that holds a drawing, a document or a script must reach no loader that would carry it out.
  */
 
-export type PictureKind = 'jpeg' | 'png' | 'tiff' | 'webp' | 'avif'
+export type PictureKind = 'jpeg' | 'png' | 'tiff' | 'webp' | 'avif' | 'raw'
 
-/** As many bytes as tell what a file is. */
-export const headBytes = 64
+/** As many bytes as tell what a file is: the first directory of a DNG lies at its beginning. */
+export const headBytes = 4096
 
 const starts = (head: Uint8Array, ...bytes: readonly number[]): boolean => bytes.every((byte, i) => head[i] === byte)
 const text = (head: Uint8Array, from: number, to: number): string => Buffer.from(head.subarray(from, to)).toString('latin1')
@@ -22,12 +23,13 @@ function brandsOf(head: Uint8Array): string[] {
   return brands
 }
 
-/** What the first bytes of a file say it is; undefined for anything that is not read. */
-export function kindOf(head: Uint8Array): PictureKind | undefined {
+/** What the first bytes of a file, and for raw files its name, say it is; undefined for anything that is not read. */
+export function kindOf(head: Uint8Array, name = ''): PictureKind | undefined {
+  if (hasRawSignature(head)) return 'raw'
   if (starts(head, 0xff, 0xd8, 0xff)) return 'jpeg'
   if (starts(head, 0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a)) return 'png'
   // TIFF 6.0, and its form for files over 4 GB, in either order of bytes.
-  if (starts(head, 0x49, 0x49, 42, 0) || starts(head, 0x4d, 0x4d, 0, 42)) return 'tiff'
+  if (starts(head, 0x49, 0x49, 42, 0) || starts(head, 0x4d, 0x4d, 0, 42)) return hasRawName(name) || isRawTiff(head) ? 'raw' : 'tiff'
   if (starts(head, 0x49, 0x49, 43, 0) || starts(head, 0x4d, 0x4d, 0, 43)) return 'tiff'
   if (text(head, 0, 4) === 'RIFF' && text(head, 8, 12) === 'WEBP') return 'webp'
   return brandsOf(head).some((brand) => brand === 'avif' || brand === 'avis') ? 'avif' : undefined

@@ -32,12 +32,7 @@ function summed(a: LeftOut['kinds'], b: LeftOut['kinds']): LeftOut['kinds'] {
 }
 
 /** Suffixes of pictures that other programs read and this one does not. */
-export const unreadKinds: ReadonlySet<string> = new Set(
-  (
-    '3fr ari arw bmp cin cr2 cr3 crw dcr dng dpx erf exr fff gif gpr hdr heic heif hif iiq j2k jp2 jxl k25 kdc mef mos mrw nef nrw ' +
-    'orf pef psb psd raf raw rw2 rwl sr2 srf srw svg tga x3f xcf'
-  ).split(' '),
-)
+export const unreadKinds: ReadonlySet<string> = new Set('bmp cin dpx exr gif hdr heic heif hif j2k jp2 jxl psb psd svg tga xcf'.split(' '))
 
 /** How many folders are named before “and others”. */
 const maxNamed = 3

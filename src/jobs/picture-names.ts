@@ -1,6 +1,23 @@
 /* Which files are pictures by their names. Whether one is shows when it is read. */
 
-export const pictureExtensions: ReadonlySet<string> = new Set(['.jpg', '.jpeg', '.png', '.tif', '.tiff', '.webp', '.avif'])
+/** Raw files that the decoder knows. */
+export const rawExtensions: ReadonlySet<string> = new Set(
+  (
+    '.3fr .ari .arw .bay .cap .cr2 .cr3 .crw .dcr .dcs .dng .erf .fff .gpr .iiq .k25 .kdc .mdc .mef .mos .mrw .nef .nrw .orf .pef ' +
+    '.ptx .raf .raw .rw2 .rwl .rwz .sr2 .srf .srw .x3f'
+  ).split(' '),
+)
+
+export const pictureExtensions: ReadonlySet<string> = new Set([
+  '.jpg',
+  '.jpeg',
+  '.png',
+  '.tif',
+  '.tiff',
+  '.webp',
+  '.avif',
+  ...rawExtensions,
+])
 
 /** Whether a file's name is that of a picture; hidden ones are none. */
 export const isPictureName = (name: string): boolean => {

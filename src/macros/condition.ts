@@ -5,7 +5,7 @@ import { isLike } from '@/base/wildcards'
 import type { PictureFacts } from '@/pixels/picture'
 
 /** Formats that a picture can have, as they are stored. */
-export const pictureFormats = ['jpeg', 'png', 'tiff', 'webp', 'avif'] as const
+export const pictureFormats = ['jpeg', 'png', 'tiff', 'webp', 'avif', 'raw'] as const
 const orientations = ['portrait', 'landscape', 'square'] as const
 const tones = ['mono', 'colour'] as const
 const longestText = 200
@@ -187,7 +187,7 @@ function describeKind(condition: Condition): string {
     case 'megapixels':
       return describeRange(condition.from, condition.to, (value) => `${value} MP`)
     case 'format':
-      return `${condition.is.toUpperCase()} files`
+      return `${condition.is === 'raw' ? 'raw' : condition.is.toUpperCase()} files`
     case 'tone':
       return condition.is === 'mono' ? 'mono pictures' : 'colour pictures'
     case 'name':

@@ -1,3 +1,4 @@
+import type { Settings } from '@/operations'
 import type { BenchDocument, Change, WireStep } from './history'
 import { newStep, type Step } from './step'
 
@@ -13,8 +14,14 @@ export const startRecording = (document: BenchDocument, macroName: string): Chan
 })
 export const endRecording = (document: BenchDocument): Change => ({ type: 'recording', before: document.recording, after: null })
 
-export function addStep(document: BenchDocument, operationId: string, id: string, index = document.steps.length): Change {
-  return { type: 'insert', index, step: { ...newStep(operationId, id), kept: document.recording !== null } }
+export function addStep(
+  document: BenchDocument,
+  operationId: string,
+  id: string,
+  index = document.steps.length,
+  settings: Settings = {},
+): Change {
+  return { type: 'insert', index, step: { ...newStep(operationId, id, settings), kept: document.recording !== null } }
 }
 
 function replaceStep(document: BenchDocument, id: string, edit: (step: WireStep) => WireStep): Change | undefined {

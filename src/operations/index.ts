@@ -1,3 +1,4 @@
+import { baseCurve } from './catalogue/base-curve'
 import { bitDepth } from './catalogue/bit-depth'
 import { channelMixer } from './catalogue/channel-mixer'
 import { colourSpace } from './catalogue/colour-space'
@@ -42,6 +43,7 @@ import type { Operation } from './declare/operation'
 /** The catalogue, in the order in which operations are offered. */
 export const operations: readonly Operation[] = [
   exposure,
+  baseCurve,
   levels,
   fullRange,
   curve,
@@ -113,3 +115,4 @@ export { shownBy } from './shown-by'
 export { conversion, gamutPass, joined, matrixPass } from './support/domains'
 export { gaussianBlur, gaussianReach } from './support/gaussian'
 export { expandGrid } from './support/grid'
+export { rootNodes } from './support/root-tables'

@@ -1,4 +1,5 @@
 import type { Size } from '@/base/geometry'
+import type { CameraColour } from '@/colour/camera'
 import type { Curve } from '@/colour/curve'
 import type { Matrix3 } from '@/colour/matrix'
 
@@ -35,6 +36,8 @@ export interface PictureFacts {
   readonly lens?: string
   readonly title?: string
   readonly keywords?: readonly string[]
+  /** The sensor's colours, of a raw file whose sensor has three. */
+  readonly raw?: CameraColour
   /** Pictures in the file, where there are several; the first is taken. */
   readonly frames?: number
 }

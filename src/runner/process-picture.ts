@@ -26,6 +26,7 @@ import { bitsOf, formats } from '@/jobs/encoding'
 import { type MetadataWishes, mapFields, type WrittenFields } from '@/jobs/metadata-policy'
 import { sidecarFormat, sidecarPath, sidecarVersion } from '@/jobs/sidecar'
 import { type TouchUp, touchedSteps, untouched } from '@/jobs/touch-up'
+import { isRaw, startedRaw } from '@/macros/raw-start'
 import { completeSteps, type Step } from '@/macros/step'
 import { type CaptionSubject, expandCaption } from '@/operations/declare/caption'
 import type { Asset } from '@/pixels/kept-file'
@@ -58,7 +59,8 @@ export async function processPicture(
     const assets = await assetsFor(job.steps, folders)
     const decoded = await decodePicture(bytes, job.sourcePath, { damaged: job.damaged, isWholeJpeg: (jpeg) => isWholeJpeg(kernels, jpeg) })
     const picture = { assets, ...decoded, facts: await readFacts(bytes, job.sourcePath), hash: sourceHash }
-    const work = { kernels, job, picture }
+    const steps = isRaw(picture.facts) ? startedRaw(job.steps, job.macros) : job.steps
+    const work = { kernels, job: { ...job, steps }, picture }
     const common = commonRenders(work)
     await overlapping(job.targets, (target) => deliver(work, common(target.delivery), target), delivered)
     const sourceUnchanged = await isUnchanged(job, sourceHash, roots)

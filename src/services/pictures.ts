@@ -11,6 +11,7 @@ import { readRegular } from '@/files/open-file'
 import { addedToCache, cacheFolder } from './cache'
 import type { Context } from './context'
 import { fileExists } from './files'
+import { rawThumbnail } from './raw-thumbnail'
 
 /** A source's pixels for the bench, full or reduced to an edge: a `PixelHeader`, the pixels, their opacity. */
 export async function sourcePixels(context: Context, path: string, maxEdge?: number): Promise<Uint8Array<ArrayBuffer>> {
@@ -53,7 +54,7 @@ async function makeAndKeep(context: Context, path: string, edge: number, cached:
 }
 
 async function makeThumbnail(bytes: Buffer, path: string, edge: number): Promise<Buffer> {
-  kindToRead(bytes.subarray(0, headBytes), path)
+  if (kindToRead(bytes.subarray(0, headBytes), path) === 'raw') return rawThumbnail(bytes, path, edge)
   try {
     return await sharp(bytes, readerOptions)
       .autoOrient()

@@ -1,7 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto'
 import { mkdir, readFile, rename, stat, writeFile } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
-import { instantiateKernels, type Kernels } from '@kernels/binding'
 import sharp from 'sharp'
 import { AppError } from '@/base/errors'
 import { memoised } from '@/base/lru-cache'
@@ -14,6 +13,7 @@ import { assetsFor } from '@/files/step-assets'
 import { stepsFor } from '@/jobs/delivery-steps'
 import type { Loop } from '@/jobs/loop'
 import { type TouchUp, touchedSteps, untouched } from '@/jobs/touch-up'
+import { startedRaw } from '@/macros/raw-start'
 import { completeSteps, type Step } from '@/macros/step'
 import { detailOf } from '@/pixels/detail'
 import type { PictureTraits } from '@/pixels/traits'
@@ -22,6 +22,7 @@ import { findTouchUp, inForce } from '@/store/touch-ups'
 import { addedToCache, cacheFolder } from './cache'
 import type { Context } from './context'
 import { keptFilesFolder } from './kept-files'
+import { built, kernels } from './kernels'
 import { loopById } from './loops'
 import { frozenMacros } from './preflight/frozen-macros'
 
@@ -57,7 +58,7 @@ const stepsOf = ({ loop, macros }: ProofMaking, touchUp: TouchUp): Step[] => {
     macros.map((macro) => ({ ...macro, steps: completeSteps(macro.steps) })),
     touchUp,
   ).filter(({ enabled }) => enabled)
-  return stepsFor(loop.deliveries[0] ?? { stamps: true }, steps)
+  return stepsFor(loop.deliveries[0] ?? { stamps: true }, startedRaw(steps, macros))
 }
 
 /** Names small pictures of a loop, each by everything that it depends on. */
@@ -115,20 +116,11 @@ export async function keep(path: string, content: Buffer | string): Promise<void
   await rename(temporary, path)
 }
 
-let loaded: Promise<Kernels> | undefined
-const build = (name: string): string => join(/* turbopackIgnore: true */ process.cwd(), '.build', name)
-function kernels(): Promise<Kernels> {
-  loaded ??= readFile(build('kernels.wasm'))
-    .then((bytes) => WebAssembly.compile(bytes))
-    .then(instantiateKernels)
-  return loaded
-}
-
 /** A picture reduced, to be put through steps. @throws AppError as reading does */
 export async function openSample(context: Context, path: string, steps: readonly Step[], options: DecodeOptions = {}) {
   const bytes = await readRegular(path, context.roots)
   const [{ source }, facts] = await Promise.all([decodePicture(bytes, path, options), readFacts(bytes, path)])
-  const assets = await assetsFor(steps, { files: keptFilesFolder(context.dataFolder), fonts: build('fonts') })
+  const assets = await assetsFor(steps, { files: keptFilesFolder(context.dataFolder), fonts: built('fonts') })
   return { source, sample: new Sample(await kernels(), source, { facts, name: basename(path) }, assets) }
 }
 

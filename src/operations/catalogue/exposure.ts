@@ -30,6 +30,7 @@ export const exposure = defineOperation({
       help: 'Rolls bright areas off softly instead of clipping them; hue is kept.',
     }),
   },
+  onSensor: true,
   neutral: { exposureEv: 0, shoulderPercent: 0 },
   method: 'Linear gain 2^EV (common practice: 1 EV doubles the exposure); above a knee the largest channel follows a rational shoulder.',
   resolve: ({ exposureEv, shoulderPercent }) => ({ gain: 2 ** exposureEv, knee: 1 - (shoulderPercent / 100) * (1 - lowestKnee) }),

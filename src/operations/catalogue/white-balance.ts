@@ -1,14 +1,17 @@
 import { moreOrLess, plainNumber, signedNumber } from '@/base/format'
+import { clamp } from '@/base/scale'
 import { mapTriple } from '@/base/tuples'
+import { asShot, balancedToWorking, type CameraColour, whiteOfNeutral } from '@/colour/camera'
 import { acrossLocus, temperatureRangeK, whiteOfTemperature } from '@/colour/illuminant'
-import { identity3, invert, type Matrix3, matrix3, transform, type Vector3 } from '@/colour/matrix'
+import { identity3, invert, type Matrix3, matrix3, multiply, transform, type Vector3 } from '@/colour/matrix'
 import { colourSpaces, rgbToRgb, rgbToXyz, workingSpace, xyzOfChromaticity } from '@/colour/spaces'
 import { srgbTransfer } from '@/colour/transfer'
 import type { LinearPicture } from '@/pixels/linear-picture'
-import { defineOperation } from '../declare/operation'
+import { defineOperation, type PictureAtStep } from '../declare/operation'
 import { choice, number, type Settings } from '../declare/settings'
 import { estimateWhite } from '../measure/greys'
 import { judgedLight } from '../measure/judged-light'
+import { matrixPass } from '../support/domains'
 import { editionSetting, withEdition } from '../support/editions'
 import { balanceMatrix, balancePass, toSource } from '../support/light-matrix'
 import { wholeCodes } from '../support/picked-codes'
@@ -54,7 +57,7 @@ const picked = (channel: string, value: number) =>
   })
 
 interface BalanceSettings {
-  readonly by: 'temperature' | 'picked' | 'auto'
+  readonly by: 'temperature' | 'picked' | 'auto' | 'asShot'
   readonly temperatureK: number
   readonly tintPercent: number
   readonly pickedRed: number
@@ -74,12 +77,23 @@ function lightOf(picture: LinearPicture, { estimate, surePercent }: BalanceSetti
   return judged.sureness * 100 >= surePercent ? judged.white : 'unsure'
 }
 
+/** The sensor's colours seen in another light than the camera judged, whose balance they have already. */
+const relit = (raw: CameraColour, s: BalanceSettings): Matrix3 =>
+  multiply(balancedToWorking(raw, whiteOf(s)), invert(balancedToWorking(raw, whiteOfNeutral(raw))))
+
+const whiteOf = ({ temperatureK, tintPercent }: BalanceSettings) =>
+  acrossLocus(whiteOfTemperature(temperatureK), (tintPercent / 100) * fullTintDuv)
+
 /** What is done to linear working RGB. `unsure`: nothing, since the light could not be told. */
-function balanceFor(s: BalanceSettings, copy: (() => LinearPicture) | undefined): { matrix: Matrix3; unsure?: true } {
+function balanceFor(
+  s: BalanceSettings,
+  { copy, raw }: Pick<PictureAtStep, 'copy' | 'raw'>,
+): { matrix: Matrix3; unsure?: true; sensor?: true } {
+  if (s.by === 'asShot') return { matrix: identity3 }
+  if (s.by === 'temperature' && raw) return { matrix: relit(raw, s), sensor: true }
   if (s.by === 'temperature') {
     const isNeutral = s.temperatureK === neutralTemperatureK && s.tintPercent === 0
-    const white = acrossLocus(whiteOfTemperature(s.temperatureK), (s.tintPercent / 100) * fullTintDuv)
-    return { matrix: isNeutral ? identity3 : balanceMatrix(xyzOfChromaticity(white)) }
+    return { matrix: isNeutral ? identity3 : balanceMatrix(xyzOfChromaticity(whiteOf(s))) }
   }
   if (s.by === 'picked') {
     const linear = mapTriple([s.pickedRed, s.pickedGreen, s.pickedBlue], (code) => srgbTransfer.decode(code / 255))
@@ -105,9 +119,10 @@ export const whiteBalance = defineOperation({
         { value: 'temperature', label: 'Temperature' },
         { value: 'picked', label: 'Picked grey' },
         { value: 'auto', label: 'Itself' },
+        { value: 'asShot', label: 'As shot' },
       ],
       default: 'temperature',
-      help: 'The light’s temperature, the codes of something grey, or an estimate for each picture.',
+      help: 'The light’s temperature, the codes of something grey, an estimate for each picture, or as the camera judged a raw file.',
     }),
     temperatureK: number({
       label: 'Temperature',
@@ -117,7 +132,7 @@ export const whiteBalance = defineOperation({
       step: 50,
       default: neutralTemperatureK,
       logarithmic: true,
-      help: 'Of the light the picture was taken in: a lower one makes it cooler.',
+      help: 'Of the light the picture was taken in: a lower one makes it cooler. Of a raw file the light’s own, by the camera’s matrices.',
       shownWhen: by('temperature'),
     }),
     tintPercent: number({
@@ -189,15 +204,33 @@ export const whiteBalance = defineOperation({
       },
     },
   ],
+  onSensor: true,
+  startOnRaw: (raw) => {
+    const { kelvin, duv } = asShot(raw)
+    return {
+      by: 'temperature',
+      temperatureK: Math.round(clamp(kelvin, temperatureRangeK.min, temperatureRangeK.max)),
+      tintPercent: Math.round(clamp((duv / fullTintDuv) * 100, -100, 100)),
+    }
+  },
   neutral: { by: 'temperature', temperatureK: neutralTemperatureK, tintPercent: 0 },
   method:
-    'Linear Bradford adaptation (ICC.1:2022, annex E) from the light’s white to D65, a channel at its end is taken for at least so bright, so that clipped whites stay white and bright colours keep their hue; daylight of CIE 15:2018, lamps on the Planckian locus; by itself: the light of the locus under which the picture’s colours are most like those of surfaces in plain light, learned from computed scenes (after Barron 2015), or the mean of what looks grey under it; weak casts shrunk as by James & Stein 1961.',
-  resolve: (s, { copy }) => {
-    const { matrix, unsure } = balanceFor(s, copy)
-    return { matrix: [...matrix], ...(unsure ? { unsure } : {}), ...(s.edition === 'first' ? { first: true } : {}) }
+    'Linear Bradford adaptation (ICC.1:2022, annex E) from the light’s white to D65, a channel at its end is taken for at least so bright, so that clipped whites stay white and bright colours keep their hue; daylight of CIE 15:2018, lamps on the Planckian locus; of a raw file by its camera’s matrices (DNG 1.4, chapter 6); by itself: the light of the locus under which the picture’s colours are most like those of surfaces in plain light, learned from computed scenes (after Barron 2015), or the mean of what looks grey under it; weak casts shrunk as by James & Stein 1961.',
+  resolve: (s, here) => {
+    const { matrix, unsure, sensor } = balanceFor(s, here)
+    const { kelvin, duv } = here.raw ? asShot(here.raw) : { kelvin: 0, duv: 0 }
+    return {
+      matrix: [...matrix],
+      ...(unsure ? { unsure } : {}),
+      ...(sensor ? { sensor } : {}),
+      ...(s.by === 'asShot' && kelvin > 0 ? { shotK: Math.round(kelvin), shotTint: Math.round((duv / fullTintDuv) * 100) } : {}),
+      ...(s.edition === 'first' ? { first: true } : {}),
+    }
   },
-  render: ({ matrix, first }) => {
+  render: ({ matrix, first, sensor }) => {
     if (matrix.every((value, i) => value === identity3[i])) return { kind: 'none' }
+    // A sensor's light has no end but its own, and that was seen to.
+    if (sensor) return { kind: 'point', domain: 'linear', passes: [matrixPass(matrix3(matrix))] }
     const pass = first
       ? { kernel: 'balance' as const, parameters: [...matrix, ...toSource, firstClippingBegins, 1 / (1 - firstClippingBegins)] }
       : balancePass(matrix)
@@ -211,6 +244,7 @@ export const whiteBalance = defineOperation({
     return to.by === 'picked' && from === undefined ? 'colour of the light balanced' : undefined
   },
   describe: (s) => {
+    if (s.by === 'asShot') return 'as shot'
     if (s.by === 'picked') return `grey ${s.pickedRed} / ${s.pickedGreen} / ${s.pickedBlue}`
     if (s.by === 'auto') {
       const estimates = { surfaces: 'known surfaces', greys: 'among greys', greyWorld: 'grey on the whole', brightEnd: 'bright end' }
@@ -218,7 +252,8 @@ export const whiteBalance = defineOperation({
     }
     return `${plainNumber(s.temperatureK)} K${s.tintPercent === 0 ? '' : `, tint ${signedNumber(s.tintPercent)} %`}`
   },
-  describeConstants: ({ matrix, unsure }) => {
+  describeConstants: ({ matrix, unsure, shotK, shotTint }) => {
+    if (shotK) return `as shot ${plainNumber(shotK)} K, tint ${signedNumber(shotTint ?? 0)} %`
     if (unsure) return 'not sure of the light: left as it is'
     if (matrix.every((value, i) => value === identity3[i])) return 'light left as it is'
     const white = transform(invert(matrix3(matrix)), [1, 1, 1])

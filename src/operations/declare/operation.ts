@@ -1,6 +1,7 @@
 import type { Kernels, PointKernelName } from '@kernels/binding'
 import type { Planes } from '@kernels/planes'
 import type { Rect, Size } from '@/base/geometry'
+import type { CameraColour } from '@/colour/camera'
 import type { Matrix3, Vector3 } from '@/colour/matrix'
 import type { Asset } from '@/pixels/kept-file'
 import type { LinearPicture } from '@/pixels/linear-picture'
@@ -38,6 +39,10 @@ export interface PictureAtStep {
   readonly seed?: number
   /** The source's, where it tells. */
   readonly iso?: number
+  /** Whether the source is a raw file: scene light, not a rendered picture. */
+  readonly isRaw?: boolean
+  /** The sensor's colours, of a raw file whose sensor has three. */
+  readonly raw?: CameraColour
 }
 
 export interface PointPass {
@@ -129,6 +134,10 @@ interface Declared<D extends SettingsDeclaration, C extends Constants> extends H
   holdsShape?(settings: Settings): boolean
   /** Files it needs besides those its settings name: faces that ship with the application. */
   files?(settings: Settings): readonly string[]
+  /** What it begins with on a raw file, where that depends on how the file was taken. */
+  startOnRaw?(raw: CameraColour): Settings
+  /** It means the light on the sensor: laid before the step that makes a picture of that. */
+  readonly onSensor?: boolean
   /** The numbers that a setting of the kind `measured` takes from the picture before the step. */
   measure?(picture: LinearPicture): readonly number[]
   /** It looks at all pictures of a set before any is worked on: what `measure` gives of each, put together, becomes the value of a setting. */

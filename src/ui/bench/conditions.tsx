@@ -117,7 +117,7 @@ function ConditionFields({ condition, names, onChange }: FieldsProps): ReactNode
         <Select
           size="small"
           aria-label="File kind"
-          options={listed(pictureFormats, (value) => value.toUpperCase())}
+          options={listed(pictureFormats, (value) => (value === 'raw' ? 'Raw' : value.toUpperCase()))}
           value={condition.is}
           onChange={(is) => onChange({ ...condition, is })}
         />

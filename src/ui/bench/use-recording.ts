@@ -7,10 +7,12 @@ import { routes } from '@/contract/routes'
 import { isSameSteps } from '@/macros/compare'
 import type { BenchDocument } from '@/macros/history'
 import { draftTag, isDraft } from '@/macros/macro'
+import { isRaw } from '@/macros/raw-start'
 import { endRecording, keptSteps, startRecording } from '@/macros/recorder'
 import { call } from '../api/client'
 import { useKeepMacro, useMacros, useReviseMacro } from '../api/queries'
 import { nameOfSteps } from './name-of-steps'
+import { recordBaseCurve } from './raw-on-bench'
 import { recordingName, useBench } from './store'
 import { wireIsOf } from './take-back-laid'
 
@@ -35,10 +37,11 @@ export function useToggleRecording(): () => void {
   const revise = useReviseMacro()
 
   const begin = (): void => {
-    const { history, macroId, commit } = useBench.getState()
+    const { history, macroId, sample, commit } = useBench.getState()
     const macros = known ?? []
     const origin = macros.find(({ id }) => id === macroId)
     commit(startRecording(history.document, origin?.name ?? freeName(firstName, macros)))
+    if (isRaw(sample?.facts)) recordBaseCurve()
   }
   const end = async (): Promise<void> => {
     const { history, macroId, picture, commit, set } = useBench.getState()

@@ -1,8 +1,10 @@
 import { startTransition, useCallback, useEffect, useState } from 'react'
 import type { Size } from '@/base/geometry'
+import { isRaw } from '@/macros/raw-start'
 import { withSetValues } from '@/macros/set-steps'
 import { newStep, type Step } from '@/macros/step'
 import { findOperation } from '@/operations'
+import { startOnRaw } from './raw-on-bench'
 import type { Scope } from './scope'
 import { nothingShown, StageFlow, type StagePictures, type StripWish } from './stage-flow'
 import { shownSteps, useBench, useBenchParts } from './store'
@@ -39,7 +41,10 @@ function useStageFlow(): { flow: StageFlow | null; pictures: StagePictures } {
         const { showsClipped, compare } = useBench.getState()
         return view.mask !== null || showsClipped || compare === 'difference'
       },
-      opened: ({ path, fullSize, facts }) => set({ sample: { path, fullSize, facts, error: null } }),
+      opened: ({ path, fullSize, facts }) => {
+        set({ sample: { path, fullSize, facts, error: null } })
+        if (isRaw(facts)) startOnRaw()
+      },
       refused: (path, sentence) => {
         setPictures(nothingShown)
         set({ sample: { path, fullSize: null, facts: null, error: sentence } })

@@ -3,6 +3,7 @@ import { useCallback, useMemo, useState } from 'react'
 import type { Proof, ProofPicture } from '@/contract/answers'
 import { stepsFor } from '@/jobs/delivery-steps'
 import { describeTouchUp, isSameWork, type TouchUp, touchedSteps, untouched } from '@/jobs/touch-up'
+import { startedRaw } from '@/macros/raw-start'
 import type { Step } from '@/macros/step'
 import { type MarkKind, marksOfSet, type PictureTraits } from '@/pixels/traits'
 import { relitSteps, type TouchUpPart, withoutRelit, withPartOf, withRelit } from './nudges'
@@ -135,7 +136,8 @@ export function useProofState(proof: Proof, { silent, first, isReady }: ProofOpt
   const go = (to: number): void => setAt(Math.min(Math.max(to, 0), pictures.length - 1))
   const change = (next: TouchUp): void => touchUps.change(path, next)
   const draft = (next: TouchUp): void => touchUps.draft(path, next)
-  const stepsWith = (own: TouchUp): Step[] => stepsFor(proof, touchedSteps(macros, own)).filter(({ enabled }) => enabled)
+  const stepsWith = (own: TouchUp): Step[] =>
+    stepsFor(proof, startedRaw(touchedSteps(macros, own), macros)).filter(({ enabled }) => enabled)
 
   const goToNextMarked = (): void => {
     const order = pictures.map((_, i) => (at + 1 + i) % pictures.length)

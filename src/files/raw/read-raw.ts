@@ -1,0 +1,86 @@
+import sharp from 'sharp'
+import { numberAt } from '@/base/numbers'
+import { balancedToWorking, whiteOfNeutral } from '@/colour/camera'
+import { identity3, type Matrix3, mapMatrix } from '@/colour/matrix'
+import type { InterleavedSource, PictureFacts } from '@/pixels/picture'
+import type { DecodedRaw, RawHead } from './libraw'
+import { carriedByTiff, exifFromMetadata, type RawCarried } from './raw-exif'
+import { askRaw, type RawWishes } from './raw-thread'
+
+const straight = { kind: 'gamma', exponent: 1 } as const
+
+/** Codes of a decoded raw file, and what they mean: scene light as the camera judged it, white and what lies above. */
+function sourceOf({ size, pixels, gain, colour }: DecodedRaw): InterleavedSource {
+  const toWorking: Matrix3 = colour ? balancedToWorking(colour, whiteOfNeutral(colour)) : identity3
+  return {
+    kind: 'interleaved',
+    size,
+    pixels,
+    colour: { curves: [straight, straight, straight], toWorking: mapMatrix((i) => numberAt(toWorking, i) * gain) },
+  }
+}
+
+/**
+ * A raw file as a picture in linear light, upright.
+ * @param halfSize at half its size, quickly: for looking
+ * @throws AppError as `askRaw`
+ */
+export const rawPicture = async (bytes: Uint8Array, wishes: RawWishes, halfSize = false): Promise<InterleavedSource> =>
+  sourceOf(await askRaw(halfSize ? 'half' : 'whole', bytes, wishes))
+
+/** What a raw file says of how it was taken, to be carried to what is made of it. */
+export async function rawCarried(bytes: Buffer, wishes: RawWishes): Promise<RawCarried> {
+  const carried = carriedByTiff(bytes)
+  if (carried.exif) return carried
+  const { metadata } = await askRaw('head', bytes, wishes)
+  return { exif: await exifFromMetadata(metadata) }
+}
+
+/** Facts of a raw file by its content. @throws AppError as `askRaw` */
+export async function rawFacts(bytes: Buffer, wishes: RawWishes): Promise<PictureFacts> {
+  const { metadata, size, colour } = await askRaw('head', bytes, wishes)
+  return factsOf({ metadata, size, colour })
+}
+
+function factsOf({ metadata, size, colour }: RawHead): PictureFacts {
+  const camera = [metadata.camera_make, metadata.camera_model]
+    .map((part) => part.trim())
+    .filter(Boolean)
+    .join(' ')
+  return {
+    size,
+    format: 'raw',
+    bits: 16,
+    space: metadata.colors === 1 ? 'grey16' : 'camera',
+    hasAlpha: false,
+    ...(metadata.iso_speed > 0 ? { iso: Math.round(metadata.iso_speed) } : {}),
+    ...(camera ? { camera } : {}),
+    ...(metadata.lens.Lens.trim() ? { lens: metadata.lens.Lens.trim() } : {}),
+    ...(metadata.timestamp > 0 ? { taken: new Date(metadata.timestamp * 1000).toISOString().slice(0, 19) } : {}),
+    ...(colour ? { raw: colour } : {}),
+  }
+}
+
+/** EXIF orientation of each way the decoder turns. */
+const orientations: Readonly<Record<number, number>> = { 0: 1, 1: 2, 2: 4, 3: 3, 4: 5, 5: 8, 6: 6, 7: 7 }
+
+/** The picture that the camera put into the file, upright, as a small JPEG; undefined where there is none that can be read. */
+export async function rawPreview(bytes: Uint8Array, wishes: RawWishes, edge: number): Promise<Buffer | undefined> {
+  const found = await askRaw('preview', bytes, wishes)
+  if (!found) return undefined
+  try {
+    const { width = 0, height = 0, orientation } = await sharp(found.jpeg).metadata()
+    if (Math.max(width, height) < edge) return undefined
+    const said = orientation ?? orientations[found.flip] ?? 1
+    const turned = orientation
+      ? sharp(found.jpeg).autoOrient()
+      : sharp(await sharp(found.jpeg).withMetadata({ orientation: said }).toBuffer()).autoOrient()
+    return await turned
+      .resize(edge, edge, { fit: 'inside', withoutEnlargement: true })
+      .toColourspace('srgb')
+      .jpeg({ quality: 82, chromaSubsampling: '4:4:4' })
+      .toBuffer()
+  } catch {
+    return undefined
+  }
+}

@@ -1,0 +1,21 @@
+import { layBaseCurve } from '@/macros/raw-start'
+import { keepSteps } from '@/macros/recorder'
+import { useBench } from './store'
+
+const document = () => useBench.getState().history.document
+
+/** A raw file on an empty wire gets the step that makes a picture of it: seen, and removed, like any other. */
+export function startOnRaw(): void {
+  const { commit, history, picture } = useBench.getState()
+  // Whoever took it off does not want it back.
+  const wasThere = history.changes.some((change) => change.type === 'insert' && change.step.operation === 'base-curve')
+  if (document().steps.length === 0 && !wasThere && !picture) commit(layBaseCurve(document(), crypto.randomUUID()))
+}
+
+/** What is recorded on a raw file begins with that step. */
+export function recordBaseCurve(): void {
+  const { commit } = useBench.getState()
+  const laid = document().steps.filter(({ operation }) => operation === 'base-curve')
+  if (laid.length > 0) commit(keepSteps(document(), new Set(laid.map(({ id }) => id))))
+  else commit(layBaseCurve(document(), crypto.randomUUID()))
+}

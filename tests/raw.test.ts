@@ -1,0 +1,317 @@
+import { readFileSync } from 'node:fs'
+import sharp from 'sharp'
+import { describe, expect, it } from 'vitest'
+import type { Size } from '@/base/geometry'
+import { codeAt, numberAt } from '@/base/numbers'
+import { asShot, balancedToWorking, type CameraColour, whiteOfNeutral } from '@/colour/camera'
+import { deltaE00 } from '@/colour/delta-e'
+import { xyzToLab } from '@/colour/lab'
+import { invert, matrix3, multiply, transform, type Vector3, vector3 } from '@/colour/matrix'
+import { colourSpaces, d65, rgbToRgb, rgbToXyz, workingSpace, xyzOfChromaticity } from '@/colour/spaces'
+import { decodePicture } from '@/files/decode'
+import { readFacts } from '@/files/facts'
+import { askRaw } from '@/files/raw/raw-thread'
+import type { InterleavedSource } from '@/pixels/picture'
+import { type DngOptions, dng } from './dng'
+
+/*
+ * Raw files whose right answer is known: those of the demo, computed with their true values beside them, and mosaics that our own small
+ * writer makes of known pictures.
+ */
+
+const demo = (name: string): Buffer => readFileSync(`demo/pictures/raw/${name}.dng`)
+const truth = JSON.parse(readFileSync('demo/truth/raw-truth.json', 'utf8'))
+const truthOf = (name: string) => truth.files[`${name}.dng`]
+const names: readonly string[] = Object.keys(truth.files).map((file: string) => file.replace('.dng', ''))
+
+/** Linear working RGB, the mean of a square about a place. */
+function lightAt({ size, pixels, colour }: InterleavedSource, [x, y]: readonly [number, number], reach = 6): Vector3 {
+  const sum = [0, 0, 0]
+  for (let row = Math.round(y) - reach; row <= Math.round(y) + reach; row++)
+    for (let column = Math.round(x) - reach; column <= Math.round(x) + reach; column++)
+      for (let channel = 0; channel < 3; channel++)
+        sum[channel] = numberAt(sum, channel) + codeAt(pixels, (row * size.width + column) * 3 + channel)
+  return transform(colour.toWorking, vector3(sum.map((value) => value / (2 * reach + 1) ** 2 / 65535)))
+}
+
+type Corner = readonly [number, number]
+/** A place in a quadrilateral: from its top left corner, across and down. */
+function within([bottomLeft, bottomRight, topRight, topLeft]: readonly Corner[], across: number, down: number): Corner {
+  const mix = (a: Corner = [0, 0], b: Corner = [0, 0], share = 0): Corner => [a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share]
+  return mix(mix(topLeft, topRight, across), mix(bottomLeft, bottomRight, across), down)
+}
+
+const workingXyz = rgbToXyz(workingSpace)
+const white = xyzOfChromaticity(d65)
+const fromSrgb = rgbToRgb(colourSpaces.srgb, workingSpace)
+
+describe('raw files of the demo', () => {
+  it.each(names)('%s: size upright, camera and time are told', async (name) => {
+    const [width, height] = truthOf(name).upright_size
+    const { source, carried } = await decodePicture(demo(name), `${name}.dng`)
+    expect(source.size).toEqual({ width, height })
+    const facts = await readFacts(demo(name), `${name}.dng`)
+    expect(facts).toMatchObject({ size: { width, height }, format: 'raw', iso: truthOf(name).iso, camera: 'Marram Optical MO-2' })
+    expect(facts.taken).toMatch(/^2026-03-14T/)
+    const exif = (await sharp(Buffer.from(demoJpegWith(await tinyJpeg(), carried.exif))).metadata()).exif
+    expect(exif?.toString('latin1')).toContain('MO Macro-Zoom')
+  })
+  it.each(names)('%s: the light as shot, in numbers', async (name) => {
+    const { raw } = await readFacts(demo(name), `${name}.dng`)
+    const { neutral_as_shot: neutral, neutral_true: own, light_kelvin: kelvin } = truthOf(name)
+    expect(raw?.neutral.map((value) => value.toFixed(4))).toEqual(neutral.map((value: number) => value.toFixed(4)))
+    if (JSON.stringify(own) === JSON.stringify(neutral))
+      expect(Math.abs(asShot(raw as CameraColour).kelvin / kelvin - 1)).toBeLessThan(0.005)
+  })
+  it('the chart: mean ΔE00 of 24 patches below 1.5, the worst below 3', async () => {
+    const { source } = await decodePicture(demo('TLK27_0415'), 'TLK27_0415.dng')
+    const places = Array.from({ length: 24 }, (_, i) => [((i % 6) + 0.5) / 6, (Math.floor(i / 6) + 0.5) / 4] as const)
+    const seen = places.map(([across, down]) => lightAt(source, within(truthOf('TLK27_0415').chart_corners_px, across, down)))
+    const wanted = truth.chart_patches_linear.map((patch: number[]) => transform(fromSrgb, vector3(patch)))
+    // How brightly the chart is lit changes across it: a plane through the logarithms.
+    const [gain, alongX, alongY] = planeThrough(
+      places.map(([x, y], i) => [x, y, Math.log(luminance(seen[i] as Vector3) / luminance(wanted[i]))]),
+    )
+    const errors = seen.map((colour, i) => {
+      const [x, y] = places[i] as readonly [number, number]
+      const light = Math.exp(gain + alongX * x + alongY * y)
+      return deltaE00(labOf(vector3(colour.map((value) => value / light))), labOf(wanted[i]))
+    })
+    expect(errors.reduce((sum, error) => sum + error, 0) / 24).toBeLessThan(1.5)
+    expect(Math.max(...errors)).toBeLessThan(3)
+  })
+  it('light above white is there, and what is cut off is neutral', async () => {
+    const { source } = await decodePicture(demo('TLK27_0410'), 'TLK27_0410.dng')
+    const { size, pixels, colour } = source
+    let above = 0
+    for (let i = 0; i < size.width * size.height; i++) {
+      const light = transform(colour.toWorking, vector3([0, 1, 2].map((channel) => codeAt(pixels, i * 3 + channel) / 65535)))
+      if (luminance(light) > 1.05) above++
+    }
+    expect(above / (size.width * size.height)).toBeGreaterThan(0.02)
+  })
+})
+
+const luminance = (rgb: Vector3): number => transform(workingXyz, rgb)[1]
+const labOf = (rgb: Vector3): Vector3 => xyzToLab(transform(workingXyz, rgb), white)
+
+/** Least squares: c + a·x + b·y. */
+function planeThrough(points: readonly (readonly [number, number, number])[]): Vector3 {
+  const sums = Array<number>(9).fill(0)
+  const right = [0, 0, 0]
+  for (const [x, y, z] of points)
+    for (const [row, a] of [1, x, y].entries()) {
+      right[row] = numberAt(right, row) + a * z
+      for (const [column, b] of [1, x, y].entries()) sums[row * 3 + column] = numberAt(sums, row * 3 + column) + a * b
+    }
+  return transform(invert(matrix3(sums)), vector3(right))
+}
+
+const tinyJpeg = (): Promise<Buffer> =>
+  sharp({ create: { width: 8, height: 8, channels: 3, background: '#888' } })
+    .jpeg()
+    .toBuffer()
+/** A JPEG with an EXIF block in it (CIPA DC-008, 4.7.2). */
+function demoJpegWith(jpeg: Buffer, exif: Buffer | undefined): Buffer {
+  if (!exif) throw new Error('No EXIF was carried')
+  const block = exif.toString('latin1', 0, 4) === 'Exif' ? exif : Buffer.concat([Buffer.from('Exif\0\0'), exif])
+  const length = Buffer.alloc(2)
+  length.writeUInt16BE(block.length + 2)
+  return Buffer.concat([jpeg.subarray(0, 2), Buffer.from([0xff, 0xe1]), length, block, jpeg.subarray(2)])
+}
+
+/** A smooth picture with an edge, between 0.05 and 0.85, in camera values. */
+const size: Size = { width: 96, height: 64 }
+const scene = (x: number, y: number, channel: number): number =>
+  0.45 + 0.3 * Math.sin(x / 9 + channel) * Math.cos(y / 11 - channel / 2) + (x > 48 ? 0.1 : 0)
+/** Camera = XYZ: balanced values of a neutral of 1, 1, 1 are XYZ relative to it. */
+const plain: DngOptions = { size, at: scene, neutral: [1, 1, 1], matrices: [[1, 0, 0, 0, 1, 0, 0, 0, 1]] }
+
+async function decoded(options: Partial<DngOptions>): Promise<InterleavedSource> {
+  return (await decodePicture(dng({ ...plain, ...options }), 'made.dng')).source
+}
+
+/** Mean and worst distance from the scene, in camera values, away from the border. */
+function distanceFrom(
+  { size: { width, height }, pixels }: InterleavedSource,
+  at: DngOptions['at'],
+  white = 1,
+): { mean: number; worst: number } {
+  let [sum, worst, count] = [0, 0, 0]
+  for (let y = 6; y < height - 6; y++)
+    for (let x = 6; x < width - 6; x++)
+      for (const channel of [0, 1, 2] as const) {
+        const error = Math.abs((codeAt(pixels, (y * width + x) * 3 + channel) / 65535) * white - at(x, y, channel))
+        sum += error
+        count++
+        worst = Math.max(worst, error)
+      }
+  return { mean: sum / count, worst }
+}
+
+describe('mosaics of a known picture', () => {
+  it.each(['RGGB', 'BGGR', 'GRBG', 'GBRG', 'sixBySix', 'linear'] as const)('%s comes out as it was', async (pattern) => {
+    // The decoder takes six by six in tiles of 512 pixels, and wants one.
+    const enough = pattern === 'sixBySix' ? { width: 600, height: 520 } : size
+    const { mean } = distanceFrom(await decoded({ pattern, size: enough }), scene)
+    expect(mean).toBeLessThan(pattern === 'linear' ? 1e-4 : 0.01)
+  })
+  it.each([
+    [8, 0, 255],
+    [12, 256, 4095],
+    [14, 1024, 16383],
+    [16, 4096, 60000],
+  ] as const)('%i bits from %i to %i', async (bits, black, white) => {
+    const { mean } = distanceFrom(await decoded({ bits, black, white }), scene)
+    expect(mean).toBeLessThan(0.01)
+  })
+  it('a sensor without colours gives grey', async () => {
+    const bytes = dng({ ...plain, pattern: 'grey' })
+    const { source } = await decodePicture(bytes, 'grey.dng')
+    expect(source.size).toEqual(size)
+    const [r, g, b] = lightAt(source, [20, 20], 0)
+    expect(Math.max(Math.abs(r - g), Math.abs(b - g))).toBeLessThan(1e-3)
+    expect(g).toBeCloseTo(scene(20, 20, 1), 2)
+    expect((await readFacts(bytes, 'grey.dng')).space).toBe('grey16')
+  })
+  it.each([1, 2, 3, 4, 5, 6, 7, 8])('orientation %i is upright', async (orientation) => {
+    const marked = (x: number, y: number): number => (x < 24 && y < 16 ? 0.8 : 0.2)
+    const bytes = dng({ ...plain, at: marked, orientation })
+    const { source } = await decodePicture(bytes, 'turned.dng')
+    const turned = orientation >= 5
+    expect(source.size).toEqual(turned ? { width: 64, height: 96 } : size)
+    expect((await readFacts(bytes, 'turned.dng')).size).toEqual(source.size)
+    // Where the stored picture's upper left corner is shown (TIFF 6.0, tag 274).
+    const [right, low] = [[2, 3, 7, 6].includes(orientation), [3, 4, 7, 8].includes(orientation)]
+    const place: Corner = [right ? source.size.width - 8 : 8, low ? source.size.height - 8 : 8]
+    expect(luminance(lightAt(source, place, 2))).toBeGreaterThan(0.6)
+    expect(luminance(lightAt(source, [source.size.width - place[0], source.size.height - place[1]], 2))).toBeLessThan(0.3)
+  })
+  it.each([
+    [97, 65],
+    [31, 23],
+  ])('odd sizes: %i × %i', async (width, height) => {
+    expect((await decoded({ size: { width, height } })).size).toEqual({ width, height })
+  })
+  it('shows the part that the file wants shown, turned or not', async () => {
+    const crop = [8, 4, 60, 40] as const
+    const cropped = await decoded({ crop })
+    expect(cropped.size).toEqual({ width: 60, height: 40 })
+    expect(distanceFrom(cropped, (x, y, channel) => scene(x + 8, y + 4, channel)).mean).toBeLessThan(0.01)
+    const bytes = dng({ ...plain, crop, orientation: 6 })
+    expect((await decodePicture(bytes, 'x.dng')).source.size).toEqual({ width: 40, height: 60 })
+    expect((await readFacts(bytes, 'x.dng')).size).toEqual({ width: 40, height: 60 })
+  })
+  it('BaselineExposure says where white is', async () => {
+    const [asIs, lifted] = [await decoded({}), await decoded({ baselineExposure: 1.5 })]
+    const ratio = luminance(lightAt(lifted, [30, 30])) / luminance(lightAt(asIs, [30, 30]))
+    expect(Math.log2(ratio)).toBeCloseTo(1.5, 3)
+  })
+  it('a preview inside is not taken for the picture', async () => {
+    const preview = await sharp({ create: { width: 160, height: 120, channels: 3, background: '#f00' } })
+      .jpeg()
+      .toBuffer()
+    const bytes = dng({ ...plain, preview })
+    expect((await readFacts(bytes, 'x.dng')).size).toEqual(size)
+    expect(distanceFrom((await decodePicture(bytes, 'x.dng')).source, scene).mean).toBeLessThan(0.01)
+    const found = await askRaw('preview', bytes, { path: 'x.dng' })
+    expect((await sharp(found?.jpeg).metadata()).width).toBe(160)
+  })
+})
+
+describe('white of a camera', () => {
+  // A made-up camera; all of it is worked out by hand after the DNG specification 1.4, chapter 6.
+  const [a, d] = [matrix3(truth.about.matrices.illuminant_a.flat()), matrix3(truth.about.matrices.d65.flat())]
+  const colourOf = (neutral: Vector3): CameraColour => ({
+    neutral,
+    profiles: [
+      { kelvin: 2856, matrix: a },
+      { kelvin: 6504, matrix: d },
+    ],
+  })
+  it('the neutral of D65 under the D65 matrix is D65', () => {
+    const seen = transform(d, white)
+    const largest = Math.max(...seen)
+    const [x, y] = whiteOfNeutral(colourOf(vector3(seen.map((value) => value / largest))))
+    expect(x).toBeCloseTo(d65[0], 4)
+    expect(y).toBeCloseTo(d65[1], 4)
+  })
+  it('half way between the lights in reciprocal temperature, both matrices count alike', () => {
+    const kelvin = 2 / (1 / 2856 + 1 / 6504)
+    const mixed = matrix3(a.map((value, i) => (value + numberAt(d, i)) / 2))
+    // Illuminant on the locus of that temperature, found from the neutral alone.
+    const light = xyzOfChromaticity(whiteOfNeutral(colourOf(neutralUnder(kelvin, mixed))))
+    const { kelvin: found } = asShot(colourOf(neutralUnder(kelvin, mixed)))
+    expect(found).toBeCloseTo(kelvin, -1)
+    expect(transform(mixed, light).every(Number.isFinite)).toBe(true)
+  })
+  it.each(names)('%s: a neutral is white, as bright as its largest channel', (name) => {
+    const colour = colourOf(truthOf(name).neutral_true)
+    const light = transform(balancedToWorking(colour, whiteOfNeutral(colour)), [1, 1, 1])
+    for (const value of light) expect(value).toBeCloseTo(1, 4)
+  })
+  it('with a forward matrix, white is D50 of the profile connection space whatever the matrix before says', () => {
+    // ForwardMatrix maps (1, 1, 1) to D50 (0.9642, 1, 0.8249); this one takes camera primaries at equal shares.
+    const forward = matrix3([0.6, 0.2, 0.1642, 0.3, 0.6, 0.1, 0.05, 0.05, 0.7249])
+    const colour: CameraColour = { neutral: [0.5, 1, 0.6], profiles: [{ kelvin: 6504, matrix: d, forward }] }
+    const shot = transform(balancedToWorking(colour, whiteOfNeutral(colour)), [1, 1, 1])
+    for (const value of shot) expect(value).toBeCloseTo(1, 3)
+    const red = transform(multiply(workingXyz, balancedToWorking(colour, whiteOfNeutral(colour))), [1, 0, 0])
+    expect(red[1]).toBeCloseTo(0.3, 1)
+  })
+})
+
+function neutralUnder(kelvin: number, matrix: ReturnType<typeof matrix3>): Vector3 {
+  // CIE 15:2018 daylight reaches down to 4000 K; below, the locus of the product passes into lamps.
+  const t = 1000 / kelvin
+  const lampX = -0.2661239 * t ** 3 - 0.2343589 * t ** 2 + 0.8776956 * t + 0.17991
+  const lampY = -0.9549476 * lampX ** 3 - 1.37418593 * lampX ** 2 + 2.09137015 * lampX - 0.16748867
+  const seen = transform(matrix, xyzOfChromaticity([lampX, lampY]))
+  const largest = Math.max(...seen)
+  return vector3(seen.map((value) => value / largest))
+}
+
+describe('what is no whole raw file', () => {
+  const whole = dng(plain)
+  it.each([
+    ['cut off in the picture', whole.subarray(0, whole.length - 4000), 'cut.dng', 'pictureDamaged'],
+    ['cut off in its head', demo('TLK27_0415').subarray(0, 300), 'head.dng', 'notAPicture'],
+    ['noise', Buffer.alloc(5000, 0xa5), 'noise.dng', 'notAPicture'],
+    ['a TIFF by the name of a raw file', undefined, 'tiff.nef', 'notAPicture'],
+    ['compression that nobody knows', dng({ ...plain, compression: 60000 }), 'packed.dng', 'rawUnknown'],
+  ] as const)('%s', async (_, given, path, code) => {
+    const bytes =
+      given ??
+      (await sharp({ create: { width: 20, height: 20, channels: 3, background: '#555' } })
+        .tiff()
+        .toBuffer())
+    await expect(decodePicture(bytes, path)).rejects.toMatchObject({ code })
+  })
+  it('60,000 pixels a side that are not there', async () => {
+    const bytes = dng({ ...plain, saidSize: { width: 60_000, height: 60_000 } })
+    await expect(readFacts(bytes, 'huge.dng').then(() => decodePicture(bytes, 'huge.dng'))).rejects.toMatchObject({ name: 'AppError' })
+  })
+  it('a JPEG by the name of a raw file is the JPEG it is; a raw file by the name of a TIFF is a raw file', async () => {
+    const jpeg = readFileSync('demo/pictures/vessels/TLK27_0415.jpg')
+    expect((await readFacts(jpeg, 'x.dng')).format).toBe('jpeg')
+    expect((await readFacts(whole, 'x.tif')).format).toBe('raw')
+  })
+  it('maker’s notes of one byte, and a broken preview, harm nothing', async () => {
+    const odd = dng({ ...plain, makerNote: Buffer.from([7]), preview: Buffer.from('no JPEG at all') })
+    expect((await decodePicture(odd, 'odd.dng')).source.size).toEqual(size)
+    expect(
+      await askRaw('preview', odd, { path: 'odd.dng' }).then(
+        (found) =>
+          found &&
+          sharp(found.jpeg)
+            .metadata()
+            .catch(() => null),
+      ),
+    ).toBeFalsy()
+  })
+  it('one that takes too long is given up, and the next is read', async () => {
+    const large = dng({ ...plain, size: { width: 2400, height: 1600 } })
+    await expect(askRaw('whole', large, { path: 'slow.dng', patienceMs: 1 })).rejects.toMatchObject({ code: 'rawEndless' })
+    expect((await decodePicture(whole, 'next.dng')).source.size).toEqual(size)
+  })
+})
