@@ -19,7 +19,7 @@ describe('laying out the demo', () => {
   it('puts pictures, a macro and a loop there, ready to run', async () => {
     await lay()
     const context = openContext(environment)
-    expect(readdirSync(join(data, 'demo', 'pictures'))).toEqual(['kiln-and-yard', 'tiles', 'vessels'])
+    expect(readdirSync(join(data, 'demo', 'pictures'))).toEqual(['kiln-and-yard', 'raw', 'tiles', 'vessels'])
     const loops = allLoops(context)
     const macros = shelf(context, loops)
     expect(macros[0]).toMatchObject({ name: 'Shop listing', usedBy: ['Vessels for the shop'], needsNewer: false })
@@ -43,7 +43,7 @@ describe('laying out the demo', () => {
     rmSync(join(data, 'demo', 'pictures'), { recursive: true })
     await lay()
     const again = openContext(environment)
-    expect(allLoops(again).map((each) => each.name)).toEqual(['Mine now'])
+    expect(allLoops(again).map((each) => each.name)).toEqual(['Mine now', 'Raw files of the firing'])
     expect(existsSync(join(data, 'demo', 'pictures', 'vessels'))).toBe(true)
     again.db.$client.close()
   })

@@ -66,6 +66,8 @@ export async function layDemo(environment: NodeJS.ProcessEnv, demoFolder: string
   const picture = (path: string): string => join(root, 'pictures', path)
   if (!existsSync(join(root, 'pictures')))
     for (const part of ['pictures', 'odd-files', 'marks']) cpSync(join(demoFolder, part), join(root, part), { recursive: true })
+  const raw = picture('raw')
+  if (!existsSync(raw)) cpSync(join(demoFolder, 'raw'), raw, { recursive: true, filter: (path) => !path.endsWith('.json') })
   const { db, dataFolder, roots } = openContext(environment, migrationsFolder)
   if (!readSetting(db, 'demoLaid')) {
     let now = Date.now()

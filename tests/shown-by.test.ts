@@ -31,6 +31,8 @@ describe('small pictures of operations', () => {
   it('are there for all that a small picture can tell', () => {
     // Drawing, noise and sharpness are judged at 100 %.
     expect(operations.filter(({ id }) => !(id in shownBy)).map(({ id }) => id)).toEqual([
+      // Changes raw files alone.
+      'base-curve',
       'local-contrast',
       'look-table',
       'match',

@@ -69,7 +69,9 @@ async function reducedRaw(bytes: Buffer, path: string, maxEdge: number): Promise
   const source = await rawPicture(bytes, { path }, true)
   if (longEdge(source.size) <= maxEdge) return source
   const { data, info } = await sharp(source.pixels, { raw: { ...source.size, channels: 3 } })
+    .pipelineColourspace('rgb16')
     .resize(maxEdge, maxEdge, { fit: 'inside', kernel: 'mitchell' })
+    .toColourspace('rgb16')
     .raw({ depth: 'ushort' })
     .toBuffer({ resolveWithObject: true })
   const pixels = new Uint16Array(data.buffer, data.byteOffset, data.length / 2)

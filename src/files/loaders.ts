@@ -1,5 +1,6 @@
 import sharp from 'sharp'
-import { hasRawName, hasRawSignature, isRawTiff } from './raw/kinds'
+import { isRawName } from '@/jobs/picture-names'
+import { hasRawSignature, isRawTiff } from './raw/kinds'
 
 /*
  * What a file is, by its first bytes, and the loaders of libvips that may open it. Its name says nothing: a file called
@@ -29,7 +30,7 @@ export function kindOf(head: Uint8Array, name = ''): PictureKind | undefined {
   if (starts(head, 0xff, 0xd8, 0xff)) return 'jpeg'
   if (starts(head, 0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a)) return 'png'
   // TIFF 6.0, and its form for files over 4 GB, in either order of bytes.
-  if (starts(head, 0x49, 0x49, 42, 0) || starts(head, 0x4d, 0x4d, 0, 42)) return hasRawName(name) || isRawTiff(head) ? 'raw' : 'tiff'
+  if (starts(head, 0x49, 0x49, 42, 0) || starts(head, 0x4d, 0x4d, 0, 42)) return isRawName(name) || isRawTiff(head) ? 'raw' : 'tiff'
   if (starts(head, 0x49, 0x49, 43, 0) || starts(head, 0x4d, 0x4d, 0, 43)) return 'tiff'
   if (text(head, 0, 4) === 'RIFF' && text(head, 8, 12) === 'WEBP') return 'webp'
   return brandsOf(head).some((brand) => brand === 'avif' || brand === 'avis') ? 'avif' : undefined

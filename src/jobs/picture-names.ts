@@ -8,6 +8,11 @@ export const rawExtensions: ReadonlySet<string> = new Set(
   ).split(' '),
 )
 
+const suffixOf = (name: string): string => name.slice(Math.max(0, name.lastIndexOf('.'))).toLowerCase()
+
+/** Whether a file's name is that of a raw file. */
+export const isRawName = (name: string): boolean => rawExtensions.has(suffixOf(name.slice(name.lastIndexOf('/') + 1)))
+
 export const pictureExtensions: ReadonlySet<string> = new Set([
   '.jpg',
   '.jpeg',
@@ -22,5 +27,5 @@ export const pictureExtensions: ReadonlySet<string> = new Set([
 /** Whether a file's name is that of a picture; hidden ones are none. */
 export const isPictureName = (name: string): boolean => {
   const file = name.slice(name.lastIndexOf('/') + 1)
-  return !file.startsWith('.') && pictureExtensions.has(file.slice(Math.max(0, file.lastIndexOf('.'))).toLowerCase())
+  return !file.startsWith('.') && pictureExtensions.has(suffixOf(file))
 }

@@ -3,6 +3,7 @@
  * list of operations and in *Find and do*.
  */
 export const alsoCalled: Readonly<Record<string, string>> = {
+  'base-curve': 'raw, dng, develop, tone curve of the camera, highlight recovery',
   'bit-depth': '8 bit, 16 bit, posterise, posterize',
   'brightness-contrast': 'lighten, darken, flat, punch',
   'channel-mixer': 'swap channels, infrared',

@@ -14,9 +14,9 @@ describe('folders and pictures', () => {
     const root = await listFolder(app.context, app.root)
     expect(root).toMatchObject({ parent: null, folders: [{ name: 'intake', pictures: 2 }] })
     expect((await listFolder(app.context, app.intake)).pictures.map((picture) => picture.name)).toEqual(['picture-1.jpg', 'picture-2.jpg'])
-    for (const name of ['a.dng', 'b.DNG', 'notes', '.hidden']) writeFileSync(join(app.intake, name), '')
+    for (const name of ['a.psd', 'b.PSD', 'notes', '.hidden']) writeFileSync(join(app.intake, name), '')
     expect((await listFolder(app.context, app.intake)).others).toEqual([
-      { kind: 'DNG', count: 2 },
+      { kind: 'PSD', count: 2 },
       { kind: 'without an ending', count: 1 },
     ])
   })

@@ -2,8 +2,10 @@ import Color from 'colorjs.io'
 import { bisectLeft, bisectRight, curveMonotoneX, deviation, line, quantile } from 'd3'
 import { expect } from 'vitest'
 import { srgbTransfer } from '@/colour/transfer'
+import { newStep } from '@/macros/step'
+import type { Settings } from '@/operations'
 import { greyPicture, paint } from '../pictures'
-import { renderOne, worstDifference } from '../render'
+import { renderOne, renderSteps, worstDifference } from '../render'
 import type { Checks } from './checks'
 import { compareSwatches, throughLibvips } from './libraries'
 
@@ -15,6 +17,45 @@ export const toneChecks: Checks = {
         const [r, g, b] = colour.to('srgb-linear').coords
         return new Color('srgb-linear', [(r ?? 0) / 2, (g ?? 0) / 2, (b ?? 0) / 2])
       }),
+  ],
+  'base-curve': [
+    'above 0.8 the extended form of Reinhard et al. (2002, equation 4) on the linear sRGB of colorjs.io; middle grey stays, the rest turns about it',
+    async () => {
+      const facts = { size: { width: 64, height: 1 }, format: 'raw', bits: 16, space: 'camera', hasAlpha: false }
+      const straight = { kind: 'gamma', exponent: 1 } as const
+      const identity = [4, 0, 0, 0, 4, 0, 0, 0, 4] as const
+      // Scene light from 0 to 4, the same in all channels.
+      const source = {
+        kind: 'interleaved',
+        size: facts.size,
+        pixels: Uint16Array.from({ length: 64 * 3 }, (_, i) => Math.round((Math.floor(i / 3) / 63) * 65535)),
+        colour: { curves: [straight, straight, straight], toWorking: identity },
+      } as const
+      const drawn = async (settings: Settings, on = facts): Promise<number[]> => {
+        const step = newStep('base-curve', 'one', settings)
+        const { pixels } = await renderSteps(source, [step], false, 'clip', { facts: on, name: 'a.dng' })
+        return Array.from({ length: 64 }, (_, i) => pixels[i * 3] ?? -1)
+      }
+      const code = (light: number): number => {
+        const [r] = new Color('srgb-linear', [light, light, light]).to('srgb').coords
+        return 255 * Math.min(1, r ?? 0)
+      }
+      const [knee, whiteAt] = [0.8, (4 - 0.8) / 0.2]
+      for (const [i, value] of (await drawn({ contrastPercent: 0, roomEv: 2 })).entries()) {
+        const scene = (i / 63) * 4
+        const l = (scene - knee) / (1 - knee)
+        const light = l <= 0 ? scene : knee + (1 - knee) * ((l * (1 + l / whiteAt ** 2)) / (1 + l))
+        expect(Math.abs(value - code(light))).toBeLessThanOrEqual(0.8)
+      }
+      const [plain, steep] = [await drawn({ contrastPercent: 0, roomEv: 0 }), await drawn({ contrastPercent: 100, roomEv: 0 })]
+      for (let i = 1; i < 16; i++) {
+        const grey = (i / 63) * 4 < 0.18
+        expect(grey ? (plain[i] ?? 0) - (steep[i] ?? 0) : (steep[i] ?? 0) - (plain[i] ?? 0)).toBeGreaterThanOrEqual(0)
+      }
+      // A picture that is rendered already stays as it is, to the bit.
+      const jpeg = { ...facts, format: 'jpeg' }
+      expect(await drawn({ contrastPercent: 100, roomEv: 2 }, jpeg)).toEqual(plain)
+    },
   ],
   levels: [
     'black and white on greys as libvips’ linear map, then the power 1/gamma (common practice)',

@@ -1,7 +1,7 @@
 import { join } from 'node:path'
 import { Worker } from 'node:worker_threads'
 import { AppError } from '@/base/errors'
-import { hasRawSignature, isRawTiff } from './kinds'
+import { hasRawSignature, isCutOff, isRawTiff } from './kinds'
 import type { DecodedRaw, RawHead } from './libraw'
 
 /*
@@ -107,7 +107,7 @@ const damaged = /end of file|corrupt|decoder error|data error/i
 type Failure = Extract<RawAnswer, { readonly failure: unknown }>['failure']
 
 function errorOf({ stage, complaint }: Failure, bytes: Uint8Array, path: string): AppError {
-  if (damaged.test(complaint)) return new AppError('pictureDamaged', { path })
+  if (damaged.test(complaint) || isCutOff(bytes)) return new AppError('pictureDamaged', { path })
   const saysRaw = hasRawSignature(bytes) || isRawTiff(bytes)
   return stage === 'open' && !saysRaw ? new AppError('notAPicture', { path }) : new AppError('rawUnknown', { path })
 }

@@ -58,7 +58,7 @@ export const baseCurve = defineOperation({
       default: 40,
       help: 'An S about middle grey, which stays. At 0 % the light as it was measured.',
     }),
-    roomStops: number({
+    roomEv: number({
       label: 'Room above white',
       unit: 'EV',
       min: 0,
@@ -77,14 +77,14 @@ export const baseCurve = defineOperation({
       help: 'Rebuilt from the channels that still have something, neutral where none has; or all channels end where the first one does.',
     }),
   },
-  neutral: { contrastPercent: 0, roomStops: 0, clipped: 'rebuilt' },
+  neutral: { contrastPercent: 0, roomEv: 0, clipped: 'rebuilt' },
   changesAlways: true,
   method:
     'On linear light, channel by channel: a rational roll-off above 0.8 (extended form of Reinhard et al. 2002), then an S on encoded values about middle grey. Cut: sensor channels, balanced, at most 1.',
-  resolve: ({ contrastPercent, roomStops, clipped }, { raw, isRaw }) => ({
+  resolve: ({ contrastPercent, roomEv, clipped }, { raw, isRaw }) => ({
     isRaw: isRaw ?? false,
     contrast: contrastPercent / 100,
-    stops: roomStops,
+    stops: roomEv,
     toSensor: clipped === 'cut' && raw ? [...toSensorOf(raw)] : [],
   }),
   render: ({ isRaw, contrast, stops, toSensor }) => {
@@ -96,7 +96,7 @@ export const baseCurve = defineOperation({
     ]
     return { kind: 'point', domain: 'linear', passes }
   },
-  describe: ({ contrastPercent, roomStops, clipped }) =>
-    `contrast ${plainNumber(contrastPercent)} %, ${shortNumber(roomStops)} EV above white${clipped === 'cut' ? ', cut at white' : ''}`,
+  describe: ({ contrastPercent, roomEv, clipped }) =>
+    `contrast ${plainNumber(contrastPercent)} %, ${shortNumber(roomEv)} EV above white${clipped === 'cut' ? ', cut at white' : ''}`,
   describeConstants: ({ isRaw }) => (isRaw ? '' : 'left as it is: not a raw file'),
 })

@@ -3,8 +3,10 @@
 import { Alert, Skeleton } from 'antd'
 import { type PointerEvent, type ReactNode, type RefObject, useState, type WheelEvent } from 'react'
 import type { Size } from '@/base/geometry'
+import { isRawName } from '@/jobs/picture-names'
 import type { WireStep } from '@/macros/history'
 import { findOperation } from '@/operations'
+import { thumbnailUrl } from '../api/client'
 import { useThemeStore } from '../theme/theme-store'
 import { stageGreys } from '../theme/tokens'
 import { CropHandles } from './crop-handles'
@@ -52,7 +54,7 @@ export function Stage({ pictures, box, room, scope, step, children }: Props): Re
         {sample?.error && (
           <Alert className={styles.problem} type="error" showIcon title="This picture can’t be shown" description={sample.error} />
         )}
-        {!after && !sample?.error && sample && <Skeleton.Node active style={{ width: room.width * 0.6, height: room.height * 0.7 }} />}
+        {!after && !sample?.error && sample && <FirstLook path={sample.path} room={room} />}
         {after && !sample?.error && (
           <>
             {beside && (
@@ -73,6 +75,31 @@ export function Stage({ pictures, box, room, scope, step, children }: Props): Re
         <Readout pictures={pictures} place={place} />
       </StageStrip>
     </section>
+  )
+}
+
+/** Until the picture itself is there. A raw file takes seconds: what the camera put into it is there sooner. */
+function FirstLook({ path, room }: { path: string; room: Size }): ReactNode {
+  const [isThere, setIsThere] = useState(false)
+  return (
+    <>
+      {!isThere && <Skeleton.Node active style={{ width: room.width * 0.6, height: room.height * 0.7 }} />}
+      {isRawName(path) && (
+        <>
+          {/* biome-ignore lint/performance/noImgElement: made small by our own route, nothing is left to optimise */}
+          <img
+            key={path}
+            className={styles.firstLook}
+            src={thumbnailUrl(path, 1280)}
+            alt="As the camera showed it"
+            style={{ opacity: isThere ? 1 : 0 }}
+            onLoad={() => setIsThere(true)}
+            onError={() => setIsThere(false)}
+          />
+          {isThere && <span className={styles.badge}>Preview: the raw file is being decoded</span>}
+        </>
+      )}
+    </>
   )
 }
 
