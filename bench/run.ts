@@ -8,6 +8,7 @@ import { type Row, table } from './measure'
 import { memoryRow } from './memory'
 import { jpegNoiseRow, lightRows, rangeRows } from './mended'
 import { edgeRows, noiseRows } from './quality'
+import { rawRows } from './raw'
 import { standingOutRows } from './standing-out'
 import { throughputRows } from './throughput'
 import { truthRows } from './truth'
@@ -24,6 +25,7 @@ const kernels = await instantiateKernels(await WebAssembly.compile(readFileSync(
 const groups: Readonly<Record<string, () => Row[] | Promise<Row[]>>> = {
   engine: () => engineRows(kernels),
   memory: () => [memoryRow(24, 700), memoryRow(100, 1500)],
+  raw: rawRows,
   runner: throughputRows,
   screen: browserRows,
   noise: async () => [...(await noiseRows(kernels)), await jpegNoiseRow()],

@@ -1,4 +1,7 @@
-import { readFileSync } from 'node:fs'
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import sharp from 'sharp'
 import { describe, expect, it } from 'vitest'
 import type { Size } from '@/base/geometry'
@@ -8,6 +11,7 @@ import { deltaE00 } from '@/colour/delta-e'
 import { xyzToLab } from '@/colour/lab'
 import { invert, matrix3, multiply, transform, type Vector3, vector3 } from '@/colour/matrix'
 import { colourSpaces, d65, rgbToRgb, rgbToXyz, workingSpace, xyzOfChromaticity } from '@/colour/spaces'
+import { srgbTransfer } from '@/colour/transfer'
 import { decodePicture } from '@/files/decode'
 import { readFacts } from '@/files/facts'
 import { askRaw } from '@/files/raw/raw-thread'
@@ -230,6 +234,36 @@ describe('mosaics of a known picture', () => {
     expect(distanceFrom((await decodePicture(bytes, 'x.dng')).source, scene).mean).toBeLessThan(0.01)
     const found = await askRaw('preview', bytes, { path: 'x.dng' })
     expect((await sharp(found?.jpeg).metadata()).width).toBe(160)
+  })
+})
+
+describe('demosaicing', () => {
+  it('is as good as LibRaw’s own command at the same settings: PSNR within 0.3 dB', async () => {
+    const { data, info } = await sharp('demo/pictures/kiln-and-yard/TLK27_0403.jpg').resize(600).raw().toBuffer({ resolveWithObject: true })
+    const light = (x: number, y: number, channel: number): number =>
+      0.9 * srgbTransfer.decode(codeAt(data, (y * info.width + x) * 3 + channel) / 255)
+    const bytes = dng({ ...plain, size: { width: info.width, height: info.height }, at: light })
+    const folder = mkdtempSync(join(tmpdir(), 'copper-loop-raw-'))
+    const [file, out] = [join(folder, 'a.dng'), join(folder, 'a.ppm')]
+    writeFileSync(file, bytes)
+    execFileSync('dcraw_emu', ['-4', '-g', '1', '1', '-r', '1', '1', '1', '1', '-H', '1', '-W', '-o', '0', '-q', '2', '-Z', out, file])
+    const theirs = readFileSync(out)
+    const start = theirs.length - info.width * info.height * 6
+    const { pixels } = (await decodePicture(bytes, 'a.dng')).source
+    const psnr = (value: (index: number) => number): number => {
+      let [sum, count] = [0, 0]
+      for (let y = 8; y < info.height - 8; y++)
+        for (let x = 8; x < info.width - 8; x++)
+          for (let channel = 0; channel < 3; channel++) {
+            sum += (srgbTransfer.encode(value((y * info.width + x) * 3 + channel)) - srgbTransfer.encode(light(x, y, channel))) ** 2
+            count++
+          }
+      return -10 * Math.log10(sum / count)
+    }
+    const [ours, reference] = [psnr((i) => codeAt(pixels, i) / 65535), psnr((i) => theirs.readUInt16BE(start + i * 2) / 65535)]
+    expect(reference).toBeGreaterThan(25)
+    expect(Math.abs(ours - reference)).toBeLessThan(0.3)
+    rmSync(folder, { recursive: true })
   })
 })
 

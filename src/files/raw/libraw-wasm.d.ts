@@ -15,7 +15,7 @@ declare module 'libraw-wasm/dist/libraw.js' {
     readonly LibRaw: typeof LibRaw
   }
   const create: (options: {
-    wasmBinary: Uint8Array
+    instantiateWasm(imports: WebAssembly.Imports, ready: (instance: WebAssembly.Instance, module: WebAssembly.Module) => void): object
     print?: (line: string) => void
     printErr?: (line: string) => void
   }) => Promise<LibRawModule>

@@ -1,5 +1,4 @@
-import { readFileSync } from 'node:fs'
-import { createRequire } from 'node:module'
+import { workerData } from 'node:worker_threads'
 import create from 'libraw-wasm/dist/libraw.js'
 import type { Size } from '@/base/geometry'
 import type { CameraColour } from '@/colour/camera'
@@ -18,7 +17,12 @@ let complaints: string[] = []
 let loaded: Promise<Module> | undefined
 const load = (): Promise<Module> => {
   loaded ??= create({
-    wasmBinary: readFileSync(createRequire(import.meta.url).resolve('libraw-wasm/dist/libraw.wasm')),
+    // Compiled once for all threads: what one has found worth optimising is so for the next.
+    instantiateWasm: (imports, ready) => {
+      const code: WebAssembly.Module = workerData
+      void WebAssembly.instantiate(code, imports).then((instance) => ready(instance, code))
+      return {}
+    },
     print: (line) => complaints.push(line),
     printErr: (line) => complaints.push(line),
   })

@@ -1,3 +1,5 @@
+import { readFile } from 'node:fs/promises'
+import { createRequire } from 'node:module'
 import { join } from 'node:path'
 import { Worker } from 'node:worker_threads'
 import { AppError } from '@/base/errors'
@@ -47,8 +49,15 @@ let busy: Promise<unknown> = Promise.resolve()
 
 const threadFile = join(/* turbopackIgnore: true */ process.cwd(), '.build', 'raw.mjs')
 
-function start(): Worker {
-  const started = new Worker(threadFile)
+let compiled: Promise<WebAssembly.Module> | undefined
+/** The decoder as code, for all threads of this process. */
+const decoder = (): Promise<WebAssembly.Module> => {
+  compiled ??= readFile(createRequire(import.meta.url).resolve('libraw-wasm/dist/libraw.wasm')).then((bytes) => WebAssembly.compile(bytes))
+  return compiled
+}
+
+function start(workerData: WebAssembly.Module): Worker {
+  const started = new Worker(threadFile, { workerData, execArgv: [] })
   started.unref()
   return started
 }
@@ -69,9 +78,9 @@ export function askRaw<W extends What>(what: W, bytes: Uint8Array, wishes: RawWi
   return asked
 }
 
-function ask<W extends What>(what: W, bytes: Uint8Array, { path, patienceMs = patience[what] }: RawWishes): Promise<RawAnswers[W]> {
+async function ask<W extends What>(what: W, bytes: Uint8Array, { path, patienceMs = patience[what] }: RawWishes): Promise<RawAnswers[W]> {
   clearTimeout(idle)
-  thread ??= start()
+  thread ??= start(await decoder())
   const worker = thread
   const id = ++lastId
   worker.ref()

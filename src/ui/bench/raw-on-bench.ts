@@ -6,10 +6,13 @@ const document = () => useBench.getState().history.document
 
 /** A raw file on an empty wire gets the step that makes a picture of it: seen, and removed, like any other. */
 export function startOnRaw(): void {
-  const { commit, history, picture } = useBench.getState()
+  const { commit, history, picture, set } = useBench.getState()
   // Whoever took it off does not want it back.
   const wasThere = history.changes.some((change) => change.type === 'insert' && change.step.operation === 'base-curve')
-  if (document().steps.length === 0 && !wasThere && !picture) commit(layBaseCurve(document(), crypto.randomUUID()))
+  if (document().steps.length > 0 || wasThere || picture) return
+  const id = crypto.randomUUID()
+  commit(layBaseCurve(document(), id))
+  set({ selectedId: id })
 }
 
 /** What is recorded on a raw file begins with that step. */
