@@ -2,12 +2,13 @@
 import { cpSync, mkdirSync } from 'node:fs'
 
 /**
- * Options for esbuild; the migrations that the processes need are laid beside them.
+ * Options for esbuild; the migrations and the decoder that the processes need are laid beside them.
  * @returns {import('esbuild').BuildOptions}
  */
 export function bundleOptions() {
   mkdirSync('.build', { recursive: true })
   cpSync('src/store/migrations', '.build/migrations', { recursive: true })
+  cpSync('node_modules/libraw-wasm/dist/libraw.wasm', '.build/libraw.wasm')
   return {
     entryPoints: {
       runner: 'src/runner/main.ts',

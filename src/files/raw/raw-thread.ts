@@ -1,5 +1,4 @@
 import { readFile } from 'node:fs/promises'
-import { createRequire } from 'node:module'
 import { join } from 'node:path'
 import { Worker } from 'node:worker_threads'
 import { AppError } from '@/base/errors'
@@ -47,17 +46,17 @@ let idle: NodeJS.Timeout | undefined
 let lastId = 0
 let busy: Promise<unknown> = Promise.resolve()
 
-const threadFile = join(/* turbopackIgnore: true */ process.cwd(), '.build', 'raw.mjs')
+const built = (name: string): string => join(/* turbopackIgnore: true */ process.cwd(), '.build', name)
 
 let compiled: Promise<WebAssembly.Module> | undefined
 /** The decoder as code, for all threads of this process. */
 const decoder = (): Promise<WebAssembly.Module> => {
-  compiled ??= readFile(createRequire(import.meta.url).resolve('libraw-wasm/dist/libraw.wasm')).then((bytes) => WebAssembly.compile(bytes))
+  compiled ??= readFile(built('libraw.wasm')).then((bytes) => WebAssembly.compile(bytes))
   return compiled
 }
 
 function start(workerData: WebAssembly.Module): Worker {
-  const started = new Worker(threadFile, { workerData, execArgv: [] })
+  const started = new Worker(/* turbopackIgnore: true */ built('raw.mjs'), { workerData, execArgv: [] })
   started.unref()
   return started
 }
