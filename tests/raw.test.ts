@@ -246,7 +246,29 @@ describe('demosaicing', () => {
     const folder = mkdtempSync(join(tmpdir(), 'copper-loop-raw-'))
     const [file, out] = [join(folder, 'a.dng'), join(folder, 'a.ppm')]
     writeFileSync(file, bytes)
-    execFileSync('dcraw_emu', ['-4', '-g', '1', '1', '-r', '1', '1', '1', '1', '-H', '1', '-W', '-o', '0', '-q', '2', '-Z', out, file])
+    execFileSync('dcraw_emu', [
+      '-4',
+      '-g',
+      '1',
+      '1',
+      '-r',
+      '1',
+      '1',
+      '1',
+      '1',
+      '-H',
+      '1',
+      '-W',
+      '-c',
+      '0',
+      '-o',
+      '0',
+      '-q',
+      '2',
+      '-Z',
+      out,
+      file,
+    ])
     const theirs = readFileSync(out)
     const start = theirs.length - info.width * info.height * 6
     const { pixels } = (await decodePicture(bytes, 'a.dng')).source

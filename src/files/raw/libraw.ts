@@ -76,8 +76,7 @@ export interface DecodedRaw {
   readonly pixels: Uint16Array<ArrayBuffer>
   /** Code 65535 is this many times the white of the picture. */
   readonly gain: number
-  /** The sensor's colours; absent where codes are linear working RGB already. */
-  readonly colour?: CameraColour
+  readonly head: RawHead
 }
 
 /** @param halfSize four sensor values become one pixel: for looking, a good deal quicker */
@@ -107,7 +106,12 @@ export const decodeRaw = (bytes: Uint8Array, { halfSize = false } = {}): Promise
     const largest = Math.max(...multipliers)
     const ends: Vector3 = [multipliers[0] / largest, multipliers[1] / largest, multipliers[2] / largest]
     if (colour) rebuildClipped(pixels, ends)
-    return { size: { width: image.width, height: image.height }, pixels, gain: exposureGain(metadata) / Math.min(...ends), colour }
+    return {
+      size: { width: image.width, height: image.height },
+      pixels,
+      gain: exposureGain(metadata) / Math.min(...ends),
+      head: headOf(metadata),
+    }
   })
 
 function tripled(grey: Uint16Array): Uint16Array<ArrayBuffer> {
@@ -119,11 +123,13 @@ function tripled(grey: Uint16Array): Uint16Array<ArrayBuffer> {
 export interface RawHead {
   readonly metadata: RawMetadata
   readonly size: Size
+  /** The sensor's colours; absent where it has not three channels: codes are linear working RGB then. */
   readonly colour?: CameraColour
 }
 
-export const readRawHead = (bytes: Uint8Array): Promise<RawHead> =>
-  withRaw(bytes, (_, metadata) => ({ metadata, size: sizeOf(metadata), colour: colourOf(metadata) }))
+const headOf = (metadata: RawMetadata): RawHead => ({ metadata, size: sizeOf(metadata), colour: colourOf(metadata) })
+
+export const readRawHead = (bytes: Uint8Array): Promise<RawHead> => withRaw(bytes, (_, metadata) => headOf(metadata))
 
 /** The largest picture that the camera put into the file, as JPEG; undefined where there is none, or none of that kind. */
 export const readRawPreview = (bytes: Uint8Array): Promise<{ jpeg: Uint8Array; flip: number } | undefined> =>

@@ -10,7 +10,7 @@ import { askRaw, type RawWishes } from './raw-thread'
 const straight = { kind: 'gamma', exponent: 1 } as const
 
 /** Codes of a decoded raw file, and what they mean: scene light as the camera judged it, white and what lies above. */
-function sourceOf({ size, pixels, gain, colour }: DecodedRaw): InterleavedSource {
+function sourceOf({ size, pixels, gain, head: { colour } }: DecodedRaw): InterleavedSource {
   const toWorking: Matrix3 = colour ? balancedToWorking(colour, whiteOfNeutral(colour)) : identity3
   return {
     kind: 'interleaved',
@@ -61,21 +61,20 @@ function factsOf({ metadata, size, colour }: RawHead): PictureFacts {
   }
 }
 
-/** EXIF orientation of each way the decoder turns. */
-const orientations: Readonly<Record<number, number>> = { 0: 1, 1: 2, 2: 4, 3: 3, 4: 5, 5: 8, 6: 6, 7: 7 }
+/** Turns clockwise of each way the decoder turns, mirrored ones left out. */
+const turns: Readonly<Record<number, number>> = { 3: 180, 5: 270, 6: 90 }
 
-/** The picture that the camera put into the file, upright, as a small JPEG; undefined where there is none that can be read. */
+/** The picture that the camera put into the file, upright, as a small JPEG; undefined where there is none that can be read, or a smaller one. */
 export async function rawPreview(bytes: Uint8Array, wishes: RawWishes, edge: number): Promise<Buffer | undefined> {
   const found = await askRaw('preview', bytes, wishes)
   if (!found) return undefined
   try {
-    const { width = 0, height = 0, orientation } = await sharp(found.jpeg).metadata()
+    const image = sharp(found.jpeg)
+    const { width = 0, height = 0, orientation } = await image.metadata()
     if (Math.max(width, height) < edge) return undefined
-    const said = orientation ?? orientations[found.flip] ?? 1
-    const turned = orientation
-      ? sharp(found.jpeg).autoOrient()
-      : sharp(await sharp(found.jpeg).withMetadata({ orientation: said }).toBuffer()).autoOrient()
-    return await turned
+    // Some previews say how they lie; for the others the file does.
+    const upright = orientation ? image.autoOrient() : image.rotate(turns[found.flip] ?? 0)
+    return await upright
       .resize(edge, edge, { fit: 'inside', withoutEnlargement: true })
       .toColourspace('srgb')
       .jpeg({ quality: 82, chromaSubsampling: '4:4:4' })

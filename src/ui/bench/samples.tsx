@@ -6,6 +6,7 @@ import { memo, type ReactNode, useEffect, useMemo, useRef, useState } from 'reac
 import { fileNameOf, folderOf } from '@/base/paths'
 import { routes } from '@/contract/routes'
 import type { SamplePicture } from '@/engine/sample'
+import { isRawName } from '@/jobs/picture-names'
 import { findOperation } from '@/operations'
 import { marksOfSet, type PictureTraits } from '@/pixels/traits'
 import { call } from '../api/client'
@@ -28,10 +29,12 @@ export const Samples = memo(function Samples(): ReactNode {
   const { message } = App.useApp()
   const [choosing, setChoosing] = useState<'picture' | 'folder' | null>(null)
   const [spreading, setSpreading] = useState(false)
+  // A raw file takes all of the machine until it is decoded: the one on the stage first.
+  const waits = useBench(({ sample }) => sample !== null && isRawName(sample.path) && !sample.facts && !sample.error)
   const wishes = useMemo(() => {
     const known = steps.filter((step) => findOperation(step.operation))
-    return samples.map((path) => ({ key: path, path, steps: known }))
-  }, [samples, steps])
+    return samples.filter((path) => !(waits && isRawName(path))).map((path) => ({ key: path, path, steps: known }))
+  }, [samples, steps, waits])
   const pictures = useSamplePictures(wishes, keepSetValues)
   const marksOf = useMemo(() => {
     const traits = samples.flatMap((path) => {
