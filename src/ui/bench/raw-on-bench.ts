@@ -8,8 +8,9 @@ const document = () => useBench.getState().history.document
 export function startOnRaw(): void {
   const { commit, history, picture, set } = useBench.getState()
   // Whoever took it off does not want it back.
-  const wasThere = history.changes.some((change) => change.type === 'insert' && change.step.operation === 'base-curve')
-  if (document().steps.length > 0 || wasThere || picture) return
+  const last = history.changes[history.cursor - 1]
+  const isTakenOff = last?.type === 'remove' && last.step.operation === 'base-curve'
+  if (document().steps.length > 0 || isTakenOff || picture) return
   const id = crypto.randomUUID()
   commit(layBaseCurve(document(), id))
   set({ selectedId: id })
