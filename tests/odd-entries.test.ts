@@ -79,7 +79,7 @@ describe('a folder of odd entries', () => {
         expect(sentence).toMatch(/^It .*\.$/s)
       }
     expect(told.join(' ')).toMatch(
-      /files of kinds that are not read: .*CR2.*6 links .* not followed.*1 entry with a picture's name is no file/,
+      /files of kinds that are not read: .*HEIC.*6 links .* not followed.*1 entry with a picture's name is no file/,
     )
     expect(
       rows

@@ -3,6 +3,7 @@ import { mkdirSync, symlinkSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { gzipSync } from 'node:zlib'
 import sharp, { type Sharp } from 'sharp'
+import { type DngOptions, dng } from './dng'
 
 /** What must come of an entry: delivered; failed with such words; or no part of the run at all. */
 export type Outcome = 'delivered' | 'no part' | RegExp
@@ -129,6 +130,9 @@ async function soundPictures(): Promise<OddEntry[]> {
   return Promise.all(made.map(async ([name, bytes]) => ({ name, outcome: 'delivered' as const, make: await bytes })))
 }
 
+const mosaic: DngOptions = { size: { width: 64, height: 48 }, at: (x, y) => (x + y) / 200, matrices: [[1, 0, 0, 0, 1, 0, 0, 0, 1]] }
+const raw = dng(mosaic)
+
 /** Files that say one thing and are another. */
 async function mislabelled(): Promise<OddEntry[]> {
   const [jpeg, png, tiff, webp] = await Promise.all([
@@ -165,6 +169,13 @@ async function mislabelled(): Promise<OddEntry[]> {
     { name: 'really-jpeg.png', outcome: 'delivered', make: jpeg },
     { name: 'really-tiff.jpeg', outcome: 'delivered', make: tiff },
     { name: 'really-webp.tif', outcome: 'delivered', make: webp },
+    { name: 'really-jpeg.nef', outcome: 'delivered', make: jpeg },
+    { name: 'really-raw.tif', outcome: 'delivered', make: raw },
+    { name: 'no-raw.cr2', outcome: notAPicture, make: tiff },
+    { name: 'words.arw', outcome: notAPicture, make: 'a line of text' },
+    { name: 'camera.dng', outcome: 'delivered', make: raw },
+    { name: 'cut.dng', outcome: damaged, make: raw.subarray(0, raw.length / 2) },
+    { name: 'packed.dng', outcome: /raw file that can't be decoded/, make: dng({ ...mosaic, compression: 60_000 }) },
     ...others.map(([name, make], i) => ({ name: `${name}.${['jpg', 'png', 'tif', 'webp', 'avif'][i % 5]}`, outcome: notAPicture, make })),
   ]
 }
@@ -285,7 +296,7 @@ async function noPictures(folder: string): Promise<OddEntry[]> {
     none('Thumbs.db', 'x'),
     none('notes.txt', 'x'),
     none('no-suffix', jpeg),
-    ...['CR2', 'cr3', 'NEF', 'arw', 'dng', 'heic', 'gif', 'psd', 'svg', 'bmp', 'xmp', 'jpg~'].map((suffix) => none(`raw.${suffix}`, jpeg)),
+    ...['heic', 'gif', 'psd', 'svg', 'bmp', 'xmp', 'jpg~'].map((suffix) => none(`raw.${suffix}`, jpeg)),
   ]
 }
 

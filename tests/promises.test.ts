@@ -303,17 +303,17 @@ describe('what lies in a folder and is not taken', () => {
   it('is counted and named: in Take, in the preflight, in the report', async () => {
     const app = testApplication()
     lay(app, 'taken.jpg', 0)
-    for (const name of ['a.CR2', 'b.cr2', 'c.heic', 'd.gif', 'notes.txt']) writeFileSync(join(app.intake, name), 'x')
+    for (const name of ['a.PSD', 'b.psd', 'c.heic', 'd.gif', 'notes.txt']) writeFileSync(join(app.intake, name), 'x')
     symlinkSync(join(app.intake, 'taken.jpg'), join(app.intake, 'link.jpg'))
     writeFileSync(Buffer.concat([Buffer.from(`${app.intake}/caf`), Buffer.from([0xe9]), Buffer.from('.jpg')]), 'x')
     execFileSync('mkfifo', [join(app.intake, 'pipe.jpg')])
     lay(app, 'back\\slash.jpg', 1)
     const loop = testLoop(app)
     const check = await preflight(app.context, loop)
-    expect(check.leftOut).toEqual({ folders: [], links: 1, unreadableNames: 1, notFiles: 1, kinds: { CR2: 2, HEIC: 1, GIF: 1 } })
+    expect(check.leftOut).toEqual({ folders: [], links: 1, unreadableNames: 1, notFiles: 1, kinds: { PSD: 2, HEIC: 1, GIF: 1 } })
     const told = check.problems.filter(({ area }) => area === 'intake').map(({ sentence }) => sentence)
     expect(told).toEqual([
-      '4 files of kinds that are not read: CR2, HEIC, GIF.',
+      '4 files of kinds that are not read: PSD, HEIC, GIF.',
       '1 link to pictures or folders elsewhere is not followed.',
       "1 name can't be read as text (not UTF-8). Rename it.",
       "1 entry with a picture's name is no file.",

@@ -37,7 +37,7 @@ const table = {
   ],
   rawUnknown: [
     422,
-    (d) => `${d.path} is a raw file of a kind that can't be decoded: its compression or its sensor is not known. Convert it to DNG first.`,
+    (d) => `${d.path} is a raw file that can't be decoded: its camera, or how it is packed, is not known. Convert it to DNG first.`,
   ],
   rawEndless: [
     422,

@@ -1,10 +1,12 @@
+import type { FileHandle } from 'node:fs/promises'
 import sharp from 'sharp'
 import { AppError, reasonOf } from '@/base/errors'
 import type { PictureFacts } from '@/pixels/picture'
 import { headBytes, kindOf, type PictureKind } from './loaders'
 import { tagReader } from './metadata/tag-reader'
 import { openRegular, pathOfHandle } from './open-file'
-import { rawFacts } from './raw/read-raw'
+import { isDescribedWithin } from './raw/kinds'
+import { rawFacts, rawHeadBytes } from './raw/read-raw'
 import type { Roots } from './roots'
 
 /** The most that is taken: enough for any stitched picture, small enough to fit a worker's memory. */
@@ -22,7 +24,7 @@ export async function readFacts(input: Buffer | string, path: string, roots?: Ro
   try {
     const head = Buffer.alloc(headBytes)
     const { bytesRead } = await file.read(head, 0, headBytes, 0)
-    if (kindToRead(head.subarray(0, bytesRead), path) === 'raw') return await factsOfRaw(await file.readFile(), path)
+    if (kindToRead(head.subarray(0, bytesRead), path) === 'raw') return await factsOfRaw(await rawHead(file), path)
     return await factsFrom(head.subarray(0, bytesRead), process.platform === 'linux' ? pathOfHandle(file) : input, path)
   } finally {
     await file.close()
@@ -48,6 +50,14 @@ async function factsFrom(head: Buffer, input: Buffer | string, path: string): Pr
   } catch (error) {
     throw pictureError(error, path)
   }
+}
+
+/** As much of a raw file as says all but its picture; where that lies elsewhere, all of it. */
+async function rawHead(file: FileHandle): Promise<Buffer> {
+  const head = Buffer.alloc(rawHeadBytes)
+  const { bytesRead } = await file.read(head, 0, rawHeadBytes, 0)
+  const part = head.subarray(0, bytesRead)
+  return isDescribedWithin(part) ? part : file.readFile()
 }
 
 /** The decoder knows size and colours; a raw file that is a TIFF tells more of the rest. */

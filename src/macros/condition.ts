@@ -5,6 +5,9 @@ import { isLike } from '@/base/wildcards'
 import type { PictureFacts } from '@/pixels/picture'
 
 /** Formats that a picture can have, as they are stored. */
+/** How a format is called. */
+export const formatName = (format: string): string => (format === 'raw' ? 'raw' : format.toUpperCase())
+
 export const pictureFormats = ['jpeg', 'png', 'tiff', 'webp', 'avif', 'raw'] as const
 const orientations = ['portrait', 'landscape', 'square'] as const
 const tones = ['mono', 'colour'] as const
@@ -187,7 +190,7 @@ function describeKind(condition: Condition): string {
     case 'megapixels':
       return describeRange(condition.from, condition.to, (value) => `${value} MP`)
     case 'format':
-      return `${condition.is === 'raw' ? 'raw' : condition.is.toUpperCase()} files`
+      return `${formatName(condition.is)} files`
     case 'tone':
       return condition.is === 'mono' ? 'mono pictures' : 'colour pictures'
     case 'name':

@@ -26,6 +26,9 @@ const photometric = 262
 const mosaic = 32803
 
 const valueBytes = [0, 1, 1, 2, 4, 8, 1, 1, 2, 4, 8, 4, 8, 4]
+/** Entries that lead to other directories: those below, EXIF's, GPS's. */
+const pointers: ReadonlySet<number> = new Set([330, 0x8769, 0x8825])
+const maxDirectories = 40
 
 interface Entry {
   readonly tag: number
@@ -33,28 +36,36 @@ interface Entry {
   readonly short: number
   /** Where the value ends. */
   readonly end: number
+  /** Where it leads to, if it leads to directories. */
+  readonly leadsTo: readonly number[]
 }
 
-/** The entries of a TIFF's first directory, as far as it is there; undefined for anything else. */
-function firstDirectory(bytes: Uint8Array): Entry[] | undefined {
+interface Directory {
+  readonly entries: readonly Entry[]
+  readonly next: number
+}
+
+/** A directory of a TIFF, or undefined where it is not all there. @param at the first one, if not given */
+function directoryOf(bytes: Uint8Array, at?: number): Directory | undefined {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length)
   const little = text(bytes, 0, 2) === 'II'
-  const entries: Entry[] = []
   try {
     if (view.getUint16(2, little) !== 42) return undefined
-    const directory = view.getUint32(4, little)
+    const directory = at ?? view.getUint32(4, little)
     const count = view.getUint16(directory, little)
-    for (let i = 0; i < count; i++) {
-      const at = directory + 2 + i * 12
-      const length = (valueBytes[view.getUint16(at + 2, little)] ?? 0) * view.getUint32(at + 4, little)
-      const end = length > 4 ? view.getUint32(at + 8, little) + length : at + 12
-      entries.push({ tag: view.getUint16(at, little), short: view.getUint16(at + 8, little), end })
-    }
+    const entries = Array.from({ length: count }, (_, i): Entry => {
+      const entry = directory + 2 + i * 12
+      const [tag, values] = [view.getUint16(entry, little), view.getUint32(entry + 4, little)]
+      const length = (valueBytes[view.getUint16(entry + 2, little)] ?? 0) * values
+      const from = length > 4 ? view.getUint32(entry + 8, little) : entry + 8
+      const leadsTo = pointers.has(tag) ? Array.from({ length: Math.min(values, 16) }, (_, k) => view.getUint32(from + k * 4, little)) : []
+      return { tag, short: view.getUint16(entry + 8, little), end: from + length, leadsTo }
+    })
+    return { entries, next: view.getUint32(directory + 2 + count * 12, little) }
   } catch (error) {
-    if (!(error instanceof RangeError)) throw error
-    entries.push({ tag: 0, short: 0, end: Number.POSITIVE_INFINITY })
+    if (error instanceof RangeError) return undefined
+    throw error
   }
-  return entries
 }
 
 /**
@@ -62,7 +73,25 @@ function firstDirectory(bytes: Uint8Array): Entry[] | undefined {
  * @param bytes at least as far as that directory goes; of what lies beyond nothing is said
  */
 export const isRawTiff = (bytes: Uint8Array): boolean =>
-  firstDirectory(bytes)?.some(({ tag, short }) => tag === dngVersion || (tag === photometric && short === mosaic)) ?? false
+  directoryOf(bytes)?.entries.some(({ tag, short }) => tag === dngVersion || (tag === photometric && short === mosaic)) ?? false
 
 /** Whether a TIFF is shorter than its first directory says. */
-export const isCutOff = (bytes: Uint8Array): boolean => firstDirectory(bytes)?.some(({ end }) => end > bytes.length) ?? false
+export function isCutOff(bytes: Uint8Array): boolean {
+  const first = directoryOf(bytes)
+  return first ? first.entries.some(({ end }) => end > bytes.length) : /^(II\*\0|MM\0\*)/.test(text(bytes, 0, 4))
+}
+
+/** Whether all that a TIFF says of its pictures, if not the pictures themselves, lies within these first bytes of it. */
+export function isDescribedWithin(head: Uint8Array): boolean {
+  const open: (number | undefined)[] = [undefined]
+  const seen = new Set<number | undefined>()
+  while (open.length > 0) {
+    const at = open.pop()
+    if (seen.has(at)) continue
+    seen.add(at)
+    const directory = directoryOf(head, at)
+    if (!directory || seen.size > maxDirectories || directory.entries.some(({ end }) => end > head.length)) return false
+    open.push(...directory.entries.flatMap(({ leadsTo }) => leadsTo), ...(directory.next ? [directory.next] : []))
+  }
+  return true
+}

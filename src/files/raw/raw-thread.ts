@@ -45,8 +45,6 @@ let thread: Worker | undefined
 let idle: NodeJS.Timeout | undefined
 let lastId = 0
 let busy: Promise<unknown> = Promise.resolve()
-/** What is known of bytes that have been decoded already. */
-const heads = new WeakMap<Uint8Array, RawHead>()
 
 const built = (name: string): string => join(/* turbopackIgnore: true */ process.cwd(), '.build', name)
 
@@ -74,7 +72,7 @@ function end(): void {
  * @throws AppError `notAPicture`, `rawUnknown`, `pictureDamaged`, `rawEndless`
  */
 export function askRaw<W extends What>(what: W, bytes: Uint8Array, wishes: RawWishes): Promise<RawAnswers[W]> {
-  const asked = busy.then(() => (what === 'head' && (heads.get(bytes) as RawAnswers[W] | undefined)) || ask(what, bytes, wishes))
+  const asked = busy.then(() => ask(what, bytes, wishes))
   busy = asked.catch(() => undefined)
   return asked
 }
@@ -104,10 +102,7 @@ async function ask<W extends What>(what: W, bytes: Uint8Array, { path, patienceM
       // What decoded a picture holds its memory for ever.
       settle(what === 'head' || what === 'preview')
       if ('failure' in answer) reject(errorOf(answer.failure, bytes, path))
-      else {
-        if (answer.answer && 'head' in answer.answer) heads.set(bytes, answer.answer.head)
-        resolve(answer.answer as RawAnswers[W])
-      }
+      else resolve(answer.answer as RawAnswers[W])
     }
     worker.on('message', hear).on('error', broke).on('exit', broke)
     worker.postMessage({ id, what, bytes } satisfies RawQuestion)

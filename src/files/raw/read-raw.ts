@@ -1,11 +1,26 @@
 import sharp from 'sharp'
+import { AppError } from '@/base/errors'
 import { numberAt } from '@/base/numbers'
 import { balancedToWorking, whiteOfNeutral } from '@/colour/camera'
 import { identity3, type Matrix3, mapMatrix } from '@/colour/matrix'
 import type { InterleavedSource, PictureFacts } from '@/pixels/picture'
+import { isDescribedWithin } from './kinds'
 import type { DecodedRaw, RawHead } from './libraw'
 import { carriedByTiff, exifFromMetadata, type RawCarried } from './raw-exif'
 import { askRaw, type RawWishes } from './raw-thread'
+
+/** As much of a file as usually says all but the picture itself. */
+export const rawHeadBytes = 1 << 21
+
+/** What is known of bytes that have been looked at: whoever decodes them wants it, too. */
+const heads = new WeakMap<Uint8Array, Promise<RawHead>>()
+
+function headOf(bytes: Uint8Array, wishes: RawWishes): Promise<RawHead> {
+  const part = bytes.subarray(0, rawHeadBytes)
+  const found = heads.get(bytes) ?? askRaw('head', isDescribedWithin(part) ? part : bytes, wishes)
+  heads.set(bytes, found)
+  return found
+}
 
 const straight = { kind: 'gamma', exponent: 1 } as const
 
@@ -23,23 +38,33 @@ function sourceOf({ size, pixels, gain, head: { colour } }: DecodedRaw): Interle
 /**
  * A raw file as a picture in linear light, upright.
  * @param halfSize at half its size, quickly: for looking
- * @throws AppError as `askRaw`
+ * @throws AppError `pictureTooLarge`, and as `askRaw`
  */
-export const rawPicture = async (bytes: Uint8Array, wishes: RawWishes, halfSize = false): Promise<InterleavedSource> =>
-  sourceOf(await askRaw(halfSize ? 'half' : 'whole', bytes, wishes))
+export async function rawPicture(bytes: Uint8Array, wishes: RawWishes, halfSize = false): Promise<InterleavedSource> {
+  checkSize(await headOf(bytes, wishes), wishes.path)
+  return sourceOf(await askRaw(halfSize ? 'half' : 'whole', bytes, wishes))
+}
 
 /** What a raw file says of how it was taken, to be carried to what is made of it. */
 export async function rawCarried(bytes: Buffer, wishes: RawWishes): Promise<RawCarried> {
   const carried = carriedByTiff(bytes)
   if (carried.exif) return carried
-  const { metadata } = await askRaw('head', bytes, wishes)
+  const { metadata } = await headOf(bytes, wishes)
   return { exif: await exifFromMetadata(metadata) }
 }
 
-/** Facts of a raw file by its content. @throws AppError as `askRaw` */
+/** The decoder has 2 GB for itself and takes 16 bytes a pixel, beside the file. */
+const maxRawMegapixels = 110
+
+function checkSize({ size: { width, height } }: RawHead, path: string): void {
+  if (width * height > maxRawMegapixels * 1e6) throw new AppError('pictureTooLarge', { path, limit: maxRawMegapixels })
+}
+
+/** Facts of a raw file by its content. @throws AppError `pictureTooLarge`, and as `askRaw` */
 export async function rawFacts(bytes: Buffer, wishes: RawWishes): Promise<PictureFacts> {
-  const { metadata, size, colour } = await askRaw('head', bytes, wishes)
-  return factsOf({ metadata, size, colour })
+  const head = await headOf(bytes, wishes)
+  checkSize(head, wishes.path)
+  return factsOf(head)
 }
 
 function factsOf({ metadata, size, colour }: RawHead): PictureFacts {

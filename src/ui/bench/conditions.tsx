@@ -10,6 +10,7 @@ import {
   type ConditionKind,
   conditionKinds,
   conditionLike,
+  formatName,
   joinPatterns,
   patternFor,
   pictureFormats,
@@ -117,7 +118,7 @@ function ConditionFields({ condition, names, onChange }: FieldsProps): ReactNode
         <Select
           size="small"
           aria-label="File kind"
-          options={listed(pictureFormats, (value) => (value === 'raw' ? 'Raw' : value.toUpperCase()))}
+          options={listed(pictureFormats, formatName)}
           value={condition.is}
           onChange={(is) => onChange({ ...condition, is })}
         />

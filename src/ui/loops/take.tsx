@@ -5,6 +5,7 @@ import { counted, formatBytes, formatSize } from '@/base/format'
 import { fileNameOf } from '@/base/paths'
 import type { IntakeProgress, PreflightView, Problem } from '@/contract/answers'
 import { foldersOf, type IntakeOrder, type Loop, type LoopIntake, type WhenDamaged } from '@/jobs/loop'
+import { formatName } from '@/macros/condition'
 import { Conditions } from '../bench/conditions'
 import { FolderField } from '../controls/folder-field'
 import { SwitchLine } from './fields'
@@ -167,7 +168,7 @@ function Count({ check, progress }: Pick<Props, 'check' | 'progress'>): ReactNod
       {unreadable > 0 && `, ${unreadable.toLocaleString('en-GB')} can’t be read`}
       <br />
       <span className={styles.quiet}>
-        {perKind.map(([kind, count]) => `${count.toLocaleString('en-GB')} ${kind.toUpperCase()}`).join(', ')}
+        {perKind.map(([kind, count]) => `${count.toLocaleString('en-GB')} ${formatName(kind)}`).join(', ')}
         {min && ` · ${min === max ? min : `${min} to ${max}`}`}
       </span>
     </p>

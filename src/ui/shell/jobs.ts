@@ -24,6 +24,15 @@ export const jobs: readonly Job[] = [
     ],
   },
   {
+    name: 'Make pictures of raw files',
+    lines: [
+      'Lay one on the stage. Base curve lies on its wire: it makes a picture of the sensor’s light.',
+      'Record; Exposure and White balance go before it, and bring back what is above white.',
+      'Press Run over a folder. JPEGs among them pass by the base curve.',
+      'For quick pictures of all, Run over a folder with nothing on the wire.',
+    ],
+  },
+  {
     name: 'Put a mark on every picture',
     lines: [
       'On the bench, press + on the wire and write watermark.',
