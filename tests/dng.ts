@@ -1,5 +1,6 @@
 import type { Size } from '@/base/geometry'
 import { numberAt } from '@/base/numbers'
+import { losslessJpeg } from './lossless-jpeg'
 
 /*
  * A small writer of DNG files (DNG 1.4; TIFF/EP, ISO 12234-2; TIFF 6.0), so that the right answer is known: a mosaic of a given picture, or
@@ -32,6 +33,8 @@ export interface DngOptions {
   readonly baselineExposure?: number
   /** Left, top, width, height. */
   readonly crop?: readonly [number, number, number, number]
+  /** Packed as lossless JPEG. */
+  readonly lossless?: boolean
   /** What the file says of how it is packed, if that is not so. */
   readonly compression?: number
   /** A JPEG in the first directory, the raw picture in one below it. */
@@ -129,13 +132,13 @@ export function dng(options: DngOptions): Buffer {
       }
     return row
   })
-  const pixels = packed(rows, bits)
+  const pixels = options.lossless ? losslessJpeg(rows, bits) : packed(rows, bits)
   const rawFields = (pixelsAt: number): Field[] => [
     [254, 4, [0]],
     [256, 4, [saidSize.width]],
     [257, 4, [saidSize.height]],
     [258, 3, Array(samples).fill(bits)],
-    [259, 3, [options.compression ?? 1]],
+    [259, 3, [options.compression ?? (options.lossless ? 7 : 1)]],
     [262, 3, [colours ? 32803 : 34892]],
     [273, 4, [pixelsAt]],
     [277, 3, [samples]],

@@ -189,6 +189,10 @@ describe('mosaics of a known picture', () => {
     const { mean } = distanceFrom(await decoded({ bits, black, white }), scene)
     expect(mean).toBeLessThan(0.01)
   })
+  it.each([12, 14, 16] as const)('packed without loss, %i bits: the same to the bit as not packed', async (bits) => {
+    const levels = { bits, black: 64, white: 2 ** bits - 1 }
+    expect((await decoded({ ...levels, lossless: true })).pixels).toEqual((await decoded(levels)).pixels)
+  })
   it('a sensor without colours gives grey', async () => {
     const bytes = dng({ ...plain, pattern: 'grey' })
     const { source } = await decodePicture(bytes, 'grey.dng')
