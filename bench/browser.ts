@@ -5,6 +5,7 @@ import { join } from 'node:path'
 import { type Browser, chromium, type Page } from '@playwright/test'
 import type { Row } from './measure'
 import { proofRows } from './proof'
+import { rawOnBenchRows } from './raw-on-bench'
 
 /*
  * The real application in Chromium: its second start, and how long the picture takes to follow the pointer. Needs the built application.
@@ -167,7 +168,7 @@ export async function browserRows(): Promise<Row[]> {
       args: ['--no-sandbox', '--disable-background-networking'],
     })
     const rows = await dragRows(browser, data)
-      .then(async (drags) => [...drags, ...(await proofRows(browser, address, data))])
+      .then(async (drags) => [...drags, ...(await proofRows(browser, address, data)), ...(await rawOnBenchRows(browser, address, data))])
       .finally(() => browser.close())
     await stop(app)
     return [

@@ -11,6 +11,9 @@ const baseCurve = 'base-curve'
 
 export const isRaw = (facts: Pick<PictureFacts, 'format'> | null | undefined): boolean => facts?.format === 'raw'
 
+/** Whether some of the steps makes a picture of a raw file. */
+export const makesPictures = (steps: readonly Step[]): boolean => steps.some(({ operation, enabled }) => enabled && operation === baseCurve)
+
 /** Steps of a picture that no macro is laid on: a raw file becomes a picture all the same. */
 export const startedRaw = (steps: readonly Step[], macros: readonly unknown[]): Step[] =>
   macros.length === 0 && !steps.some(({ operation }) => operation === baseCurve) ? [newStep(baseCurve, baseCurve), ...steps] : [...steps]

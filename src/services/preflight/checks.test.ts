@@ -6,7 +6,7 @@ import { intakeOf, type Loop } from '@/jobs/loop'
 import { newStep } from '@/macros/step'
 import { streamPreflight } from '@/web/preflight-stream'
 import { fillIntake, type TestApplication, testApplication, testLoop } from '../../../tests/application'
-import { estimateBytes } from './checks'
+import { estimateBytes, remarkFlatRaw } from './checks'
 import { preflightAndKeep } from './kept'
 import { preflight } from './preflight'
 import { type PreflightLine, viewOfPreflight } from './view'
@@ -213,4 +213,27 @@ describe('what a preflight counts', () => {
     expect(new Set(heard)).toEqual(new Set(['finding', 'reading', 'foreseeing']))
     await expect(preflight(app.context, testLoop(app), {}, { signal: AbortSignal.abort() })).rejects.toThrow(/abort/i)
   })
+})
+
+describe('raw files of which no step makes a picture', () => {
+  const facts = { size: { width: 6, height: 4 }, bits: 16, space: 'camera', hasAlpha: false }
+  const [raw, jpeg] = [{ facts: { ...facts, format: 'raw' } }, { facts: { ...facts, format: 'jpeg' } }]
+  const told = (known: Parameters<typeof remarkFlatRaw>[0], macros: Parameters<typeof remarkFlatRaw>[1]): string[] => {
+    const sentences: string[] = []
+    remarkFlatRaw(known, macros, (_area, _blocks, sentence) => void sentences.push(sentence))
+    return sentences
+  }
+  const inner = { macroId: 'm', revision: 1, name: 'Held', steps: [{ ...newStep('base-curve', 'b') }] }
+  it('are told, with their number', () => {
+    expect(told([raw, raw, jpeg], [{ steps: [newStep('exposure', 'e')] }])).toEqual([
+      '2 raw files will come out flat: no step makes a picture of them. Add Base curve, before what is done to pictures.',
+    ])
+    expect(told([raw], [{ steps: [{ ...newStep('base-curve', 'b'), enabled: false }] }])).toHaveLength(1)
+  })
+  it.each([
+    ['none is there', [jpeg], [{ steps: [] }]],
+    ['a step makes it', [raw], [{ steps: [newStep('base-curve', 'b')] }]],
+    ['a played macro makes it', [raw], [{ steps: [newStep('play-macro', 'p', { macro: inner })] }]],
+    ['no macro is laid: it is made by itself', [raw], []],
+  ] as const)('are not where %s', (_, known, macros) => expect(told(known, macros)).toEqual([]))
 })

@@ -1,12 +1,13 @@
 import { constants } from 'node:fs'
 import { access, stat, statfs } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
-import { errorSentence } from '@/base/errors'
+import { AppError, errorSentence } from '@/base/errors'
 import { counted, formatBytes } from '@/base/format'
 import { orientationOf } from '@/base/geometry'
 import { bitsOf, type Encoding, type EncodingFormat } from '@/jobs/encoding'
 import type { Loop } from '@/jobs/loop'
 import { keptFilesOf } from '@/macros/kept-files'
+import { isRaw, makesPictures } from '@/macros/raw-start'
 import { type Step, withInnerSteps } from '@/macros/step'
 import { findOperation } from '@/operations'
 import { keptFileHash, keptFileName } from '@/pixels/kept-file'
@@ -15,6 +16,7 @@ import type { Context } from '../context'
 import { fileExists } from '../files'
 import { keptFilesFolder } from '../kept-files'
 import type { CheckedDelivery, ForeseenPicture } from './foresee'
+import type { KnownPicture } from './intake'
 import type { AddProblem } from './problems'
 
 /*
@@ -97,6 +99,21 @@ export function remarkShort(pictures: readonly ForeseenPicture[], add: AddProble
       false,
       `${counted(short, 'picture')} ${short === 1 ? 'has' : 'have'} fewer pixels than a crop asks for and will come out smaller.`,
     )
+}
+
+/** Raw files of which no step makes a picture. Where no macro is laid at all, one is made by itself. */
+export function remarkFlatRaw(
+  known: readonly Pick<KnownPicture, 'facts'>[],
+  macros: readonly Pick<FrozenMacro, 'steps'>[],
+  add: AddProblem,
+): void {
+  const raw = known.filter(({ facts }) => !(facts instanceof AppError) && isRaw(facts)).length
+  if (raw === 0 || macros.length === 0 || macros.some(({ steps }) => makesPictures(withInnerSteps(steps)))) return
+  add(
+    'macros',
+    false,
+    `${counted(raw, 'raw file')} will come out flat: no step makes a picture of ${raw === 1 ? 'it' : 'them'}. Add Base curve, before what is done to pictures.`,
+  )
 }
 
 const longest = ({ width, height }: { width: number; height: number }): number => Math.max(width, height)

@@ -20,7 +20,16 @@ import type { Context } from '../context'
 import { measureSet, remarkSet } from '../measure-set'
 import { endFolder } from '../pages/work'
 import { type MatchedTouchUps, matchTouchUps } from '../touch-ups'
-import { checkIdleMacros, checkKeptFiles, checkPlaces, estimateBytes, remarkEnlarged, remarkShapes, remarkShort } from './checks'
+import {
+  checkIdleMacros,
+  checkKeptFiles,
+  checkPlaces,
+  estimateBytes,
+  remarkEnlarged,
+  remarkFlatRaw,
+  remarkShapes,
+  remarkShort,
+} from './checks'
 import { checkDeliveries, remarkNames, remarkNumbers } from './deliveries'
 import { type ForeseenPicture, foresee, type NameValues } from './foresee'
 import { frozenMacros } from './frozen-macros'
@@ -111,6 +120,7 @@ export async function preflight(
   remarkNumbers(loop, { newNumbers, keptNumbers }, add)
   remarkEnlarged(pictures, add)
   remarkShort(pictures, add)
+  remarkFlatRaw(known, macros, add)
   remarkShapes(loop, pictures, macros, add)
   checkIdleMacros(loop, macros, add)
   await checkKeptFiles(context, macros, add)
