@@ -39,7 +39,7 @@ export interface RawWishes {
 /** A hundred times what a large file takes. */
 const patience: Readonly<Record<What, number>> = { head: 20_000, preview: 20_000, half: 60_000, whole: 240_000 }
 /** A thread that has nothing to do for so long gives its memory back. */
-const idleMs = 5000
+const idleMs = 20_000
 
 let thread: Worker | undefined
 let idle: NodeJS.Timeout | undefined
@@ -57,6 +57,11 @@ const decoder = (): Promise<WebAssembly.Module> => {
 
 function start(workerData: WebAssembly.Module): Worker {
   const started = new Worker(/* turbopackIgnore: true */ built('raw.mjs'), { workerData, execArgv: [] })
+  // Whoever waits for an answer hears of it, too; one that nobody waits for is only gone.
+  started.on('error', () => undefined)
+  started.on('exit', () => {
+    if (thread === started) thread = undefined
+  })
   started.unref()
   return started
 }
@@ -65,6 +70,20 @@ function end(): void {
   clearTimeout(idle)
   void thread?.terminate()
   thread = undefined
+}
+
+/** Ends the thread once nothing has been asked of it for a while. */
+function endLater(): void {
+  clearTimeout(idle)
+  idle = setTimeout(end, idleMs).unref()
+}
+
+/** One that has held a picture holds its memory for ever: another takes its place, so that the next file finds it ready. */
+async function replace(): Promise<void> {
+  end()
+  const code = await decoder()
+  thread ??= start(code)
+  endLater()
 }
 
 /**
@@ -78,8 +97,10 @@ export function askRaw<W extends What>(what: W, bytes: Uint8Array, wishes: RawWi
 }
 
 async function ask<W extends What>(what: W, bytes: Uint8Array, { path, patienceMs = patience[what] }: RawWishes): Promise<RawAnswers[W]> {
+  const code = await decoder()
+  thread ??= start(code)
+  // Last: a thread that has just taken another's place waits to be ended.
   clearTimeout(idle)
-  thread ??= start(await decoder())
   const worker = thread
   const id = ++lastId
   worker.ref()
@@ -89,8 +110,8 @@ async function ask<W extends What>(what: W, bytes: Uint8Array, { path, patienceM
       clearTimeout(timer)
       worker.off('message', hear).off('error', broke).off('exit', broke)
       worker.unref()
-      if (keeps) idle = setTimeout(end, idleMs).unref()
-      else end()
+      if (keeps) endLater()
+      else void replace()
     }
     const fail = (error: AppError): void => {
       settle(false)
