@@ -3,7 +3,7 @@ import create from 'libraw-wasm/dist/libraw.js'
 import type { Size } from '@/base/geometry'
 import type { CameraColour } from '@/colour/camera'
 import type { Vector3 } from '@/colour/matrix'
-import { rebuildClipped } from './clipped'
+import { rebuildClipped, trueEnd } from './clipped'
 import { colourOf, cropOf, exposureGain, multipliersOf, type RawMetadata, sizeOf } from './metadata'
 
 /*
@@ -105,7 +105,10 @@ export const decodeRaw = (bytes: Uint8Array, { halfSize = false } = {}): Promise
     const pixels = image.colors === 1 ? tripled(image.data) : (image.data as Uint16Array<ArrayBuffer>)
     const largest = Math.max(...multipliers)
     const ends: Vector3 = [multipliers[0] / largest, multipliers[1] / largest, multipliers[2] / largest]
-    if (colour) rebuildClipped(pixels, ends)
+    if (colour) {
+      const share = trueEnd(pixels, ends)
+      rebuildClipped(pixels, [ends[0] * share, ends[1] * share, ends[2] * share])
+    }
     return {
       size: { width: image.width, height: image.height },
       pixels,
