@@ -71,6 +71,8 @@ const lightSources: Readonly<Record<number, number>> = {
   24: 3200,
 }
 
+const daylightK = 6504
+
 const isThere = (values: readonly number[]): boolean => values.length > 0 && values.every(Number.isFinite) && values.some((v) => v !== 0)
 
 /** The upper left three rows and columns. */
@@ -109,8 +111,9 @@ function dngProfiles({ dng_color, dng_levels }: RawMetadata['color_data']): Came
   const balance = dng_levels.analogbalance.slice(0, 3)
   return dng_color.flatMap(({ illuminant, colormatrix, forwardmatrix, calibration }): CameraProfile[] => {
     const [matrix, own] = [matrixOf(colormatrix), matrixOf(calibration)]
-    const kelvin = lightSources[illuminant]
-    if (!matrix || !kelvin || !isInvertible(matrix)) return []
+    // One that is not named is daylight more often than not.
+    const kelvin = lightSources[illuminant] ?? daylightK
+    if (!matrix || !isInvertible(matrix)) return []
     const [r = 1, g = 1, b = 1] = isThere(balance) ? balance : []
     const analog: Matrix3 = [r, 0, 0, 0, g, 0, 0, 0, b]
     const whole = own && isInvertible(own) ? multiply(analog, own) : analog
@@ -118,7 +121,6 @@ function dngProfiles({ dng_color, dng_levels }: RawMetadata['color_data']): Came
   })
 }
 
-const daylightK = 6504
 const srgbToXyz = rgbToXyz(colourSpaces.srgb)
 
 /** The sensor's colours: from the file's own profiles, from the decoder's table of cameras, or undefined where it has no three channels. */
