@@ -43,29 +43,29 @@ export class EmbeddedQueue implements WorkQueue {
   ) {
     this.pausedFor = new Stillness(options.steadyNow)
     this.stillFor = new Stillness(options.steadyNow)
-    this.tend(null)
+    this.beat(null)
   }
 
   private now(): number {
     return this.options.now?.() ?? Date.now()
   }
 
-  claim(): queue.Claim | undefined {
+  async claim(): Promise<queue.Claim | undefined> {
     const claim = queue.claimItem(this.db, this.id, this.now(), leaseMs)
     if (claim) this.inHand.set(claim.item.id, claim)
     return claim
   }
 
-  finish(claim: queue.Claim, outcome: queue.ItemOutcome): void {
+  async finish(claim: queue.Claim, outcome: queue.ItemOutcome): Promise<void> {
     this.answer(claim, () => queue.finishItem(this.db, claim.item, outcome, this.now()))
   }
 
-  giveBack(claim: queue.Claim): void {
+  async giveBack(claim: queue.Claim): Promise<void> {
     this.options.clearUnfinished?.(claim.item)
     this.answer(claim, () => queue.returnItem(this.db, claim.item, 'crashes'))
   }
 
-  holdUp(claim: queue.Claim, reason: ErrorReport): void {
+  async holdUp(claim: queue.Claim, reason: ErrorReport): Promise<void> {
     this.answer(claim, () => {
       queue.returnItem(this.db, claim.item, 'pause')
       advanceRun(this.db, claim.run.id, 'faulted', this.now(), reason)
@@ -84,7 +84,11 @@ export class EmbeddedQueue implements WorkQueue {
     }
   }
 
-  tend(trouble: string | null): void {
+  async tend(trouble: string | null): Promise<void> {
+    this.beat(trouble)
+  }
+
+  private beat(trouble: string | null): void {
     const now = this.now()
     queue.beat(this.db, { id: this.id, processId: process.pid, trouble }, now)
     for (const [id, give] of [...this.unanswered]) {
@@ -98,11 +102,11 @@ export class EmbeddedQueue implements WorkQueue {
     trimEvents(this.db)
   }
 
-  hasWork(): boolean {
+  async hasWork(): Promise<boolean> {
     return this.inHand.size > 0 || this.ending.size > 0 || queue.hasRunsToServe(this.db)
   }
 
-  leave(): void {
+  async leave(): Promise<void> {
     queue.leave(this.db, this.id)
   }
 

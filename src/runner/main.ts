@@ -78,11 +78,11 @@ const standingFolders = {
   stamp: ({ id }: { id: string }) => helpers.ask('intakeStamp', { loopId: id }),
   start: ({ id }: { id: string }) => helpers.ask('startOverNew', { loopId: id }),
 }
-const checks = setInterval(() => {
+const checks = setInterval(async () => {
   try {
     pool.resize(workersOf(context))
     if (!onlyQueue) void standing.check(context, Date.now(), standingFolders).catch((error) => log.error(error, 'standing starts'))
-    idleLooks = runner.hasWork() ? 0 : idleLooks + 1
+    idleLooks = (await runner.hasWork()) ? 0 : idleLooks + 1
     if (onlyQueue && idleLooks >= looksBeforeLeaving) void end()
   } catch (error) {
     log.error(error, 'the database did not answer')

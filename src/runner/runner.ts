@@ -23,6 +23,9 @@ export class Runner {
   private stopping = false
   private readonly busy = new Set<Promise<void>>()
   private timers: NodeJS.Timeout[] = []
+  /** Work is being taken now; `more`: since that began, another worker has become free. */
+  private taking: Promise<void> | undefined
+  private more = false
 
   constructor(
     private readonly queue: WorkQueue,
@@ -31,30 +34,40 @@ export class Runner {
   ) {}
 
   start(): void {
-    this.timers = [setInterval(() => this.fill(), pollMs), setInterval(() => this.tend(), tendMs)]
+    this.timers = [setInterval(() => this.fill(), pollMs), setInterval(() => void this.tend(), tendMs)]
     this.fill()
   }
 
   /** Gives every free worker a picture. */
   fill(): void {
-    this.guarded(() => {
-      while (!this.stopping && this.pool.freeCount > 0) {
-        const claim = this.queue.claim()
-        if (!claim) return
-        const work = this.work(claim).finally(() => {
-          this.busy.delete(work)
-          this.fill()
-        })
-        this.busy.add(work)
-      }
+    this.more = true
+    this.taking ??= this.take().finally(() => {
+      this.taking = undefined
     })
   }
 
+  private async take(): Promise<void> {
+    while (this.more) {
+      this.more = false
+      await this.guarded(async () => {
+        while (!this.stopping && this.pool.freeCount > 0) {
+          const claim = await this.queue.claim()
+          if (!claim) return
+          const work = this.work(claim).finally(() => {
+            this.busy.delete(work)
+            this.fill()
+          })
+          this.busy.add(work)
+        }
+      })
+    }
+  }
+
   /** Whether there is or will be something to do without a person's doing; while the database does not answer there is. */
-  hasWork(): boolean {
+  async hasWork(): Promise<boolean> {
     let hasWork = true
-    this.guarded(() => {
-      hasWork = this.queue.hasWork()
+    await this.guarded(async () => {
+      hasWork = await this.queue.hasWork()
     })
     return hasWork
   }
@@ -63,13 +76,15 @@ export class Runner {
   async stop(): Promise<void> {
     this.stopping = true
     for (const timer of this.timers) clearInterval(timer)
+    // What was claimed in the meantime is in hand, too.
+    await this.taking
     await Promise.all(this.busy)
-    this.tend()
-    this.guarded(() => this.queue.leave())
+    await this.tend()
+    await this.guarded(() => this.queue.leave())
   }
 
-  private tend(): void {
-    this.guarded(() => this.queue.tend(this.pool.trouble))
+  private tend(): Promise<void> {
+    return this.guarded(() => this.queue.tend(this.pool.trouble))
   }
 
   private async work(claim: Claim): Promise<void> {
@@ -77,33 +92,33 @@ export class Runner {
     try {
       const outcome = await this.pool.run(jobOf(claim, this.options.roots()))
       if (outcome.error && isMendable(outcome.error)) {
-        this.queue.holdUp(claim, outcome.error)
+        await this.queue.holdUp(claim, outcome.error)
         log.warn({ run: claim.run.number, ...outcome.error }, 'run paused')
-      } else this.queue.finish(claim, outcome)
+      } else await this.queue.finish(claim, outcome)
     } catch (error) {
-      this.lost(claim, error)
+      await this.lost(claim, error)
     }
-    this.tend()
+    await this.tend()
   }
 
-  private lost(claim: Claim, error: unknown): void {
+  private async lost(claim: Claim, error: unknown): Promise<void> {
     const reason = error instanceof Error ? error.message : String(error)
     this.options.log.error(
       { path: claim.item.sourcePath, reason },
       error instanceof WorkerLostError ? 'worker lost; another takes its place' : 'work failed',
     )
     if (claim.item.crashes < maxCrashes) {
-      this.queue.giveBack(claim)
+      await this.queue.giveBack(claim)
       return
     }
     const report = { code: 'workerCrashed', details: { path: claim.item.sourcePath, reason } } as const
-    this.queue.finish(claim, { state: 'failed', milliseconds: 0, error: report, delivered: [] })
+    await this.queue.finish(claim, { state: 'failed', milliseconds: 0, error: report, delivered: [] })
   }
 
   /** The database may be locked by another program for a while: that is logged, and tried again at the next beat. */
-  private guarded(work: () => void): void {
+  private async guarded(work: () => Promise<void>): Promise<void> {
     try {
-      work()
+      await work()
     } catch (error) {
       this.options.log.error(error, 'the queue did not answer')
     }
