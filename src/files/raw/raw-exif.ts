@@ -1,4 +1,5 @@
 import sharp from 'sharp'
+import { type Entry, TiffBlock } from '../metadata/tiff-block'
 import type { RawMetadata } from './metadata'
 
 /*
@@ -11,17 +12,13 @@ import type { RawMetadata } from './metadata'
 const described: ReadonlySet<number> = new Set([0x010e, 0x010f, 0x0110, 0x0131, 0x0132, 0x013b, 0x8298])
 const [exifPointer, gpsPointer, makerNote, interoperability] = [0x8769, 0x8825, 0x927c, 0xa005]
 const [xmpTag, iptcTag] = [0x02bc, 0x83bb]
-const valueBytes = [0, 1, 1, 2, 4, 8, 1, 1, 2, 4, 8, 4, 8, 4]
 const longType = 4
 /** More than this is no description. */
 const maxValueBytes = 1 << 16
 const maxTextBytes = 1 << 24
-const maxEntries = 500
 
-interface Entry {
-  readonly tag: number
-  readonly type: number
-  readonly count: number
+/** An entry that is taken over. */
+interface Taken extends Omit<Entry, 'at'> {
   readonly value: Buffer
 }
 
@@ -33,40 +30,33 @@ export interface RawCarried {
 
 /** The description of a raw file that is a TIFF; empty where it can't be read. */
 export function carriedByTiff(file: Buffer): RawCarried {
-  const little = file.toString('latin1', 0, 2) === 'II'
-  if (!little && file.toString('latin1', 0, 2) !== 'MM') return {}
-  const u16 = (at: number): number => (little ? file.readUInt16LE(at) : file.readUInt16BE(at))
-  const u32 = (at: number): number => (little ? file.readUInt32LE(at) : file.readUInt32BE(at))
-  const entriesOf = (directory: number, wanted: (tag: number) => boolean): Entry[] =>
-    Array.from({ length: Math.min(u16(directory), maxEntries) }, (_, i) => directory + 2 + i * 12)
-      .filter((at) => wanted(u16(at)))
-      .flatMap((at): Entry[] => {
-        const [tag, type, count] = [u16(at), u16(at + 2), u32(at + 4)]
-        const length = (valueBytes[type] ?? 0) * count
-        const from = length > 4 ? u32(at + 8) : at + 8
-        const most = tag === xmpTag || tag === iptcTag ? maxTextBytes : maxValueBytes
-        return length === 0 || length > most || from + length > file.length
-          ? []
-          : [{ tag, type, count, value: file.subarray(from, from + length) }]
+  const tiff = TiffBlock.open(file)
+  if (!tiff) return {}
+  const taken = (directory: number, wanted: (tag: number) => boolean): Taken[] =>
+    tiff
+      .entries(directory)
+      .filter(({ tag }) => wanted(tag))
+      .flatMap((entry): Taken[] => {
+        const [from, to] = tiff.valueOf(entry)
+        const most = entry.tag === xmpTag || entry.tag === iptcTag ? maxTextBytes : maxValueBytes
+        return to - from > most || to > file.length ? [] : [{ ...entry, value: file.subarray(from, to) }]
       })
-  const numberIn = (entry: Entry): number => (little ? entry.value.readUInt32LE(0) : entry.value.readUInt32BE(0))
+  const within = (pointer: number): Taken[] => {
+    const entry = tiff.find(tiff.first, pointer)
+    return entry ? taken(tiff.numberOf(entry), (tag) => tag !== makerNote && tag !== interoperability) : []
+  }
   try {
-    const first = entriesOf(u32(4), (tag) => described.has(tag) || [exifPointer, gpsPointer, xmpTag, iptcTag].includes(tag))
-    const find = (tag: number): Entry | undefined => first.find((entry) => entry.tag === tag)
-    const within = (tag: number): Entry[] => {
-      const pointer = find(tag)
-      return pointer && pointer.type === longType
-        ? entriesOf(numberIn(pointer), (inner) => inner !== makerNote && inner !== interoperability)
-        : []
-    }
-    const own = first.filter(({ tag }) => described.has(tag))
+    const texts = taken(tiff.first, (tag) => tag === xmpTag || tag === iptcTag)
+    const textOf = (wanted: number): Buffer | undefined => copyOf(texts.find(({ tag }) => tag === wanted)?.value)
+    const inner = [exifPointer, gpsPointer].map((pointer) => ({ pointer, entries: within(pointer) }))
     return {
-      exif: block(little, own, [
-        { pointer: exifPointer, entries: within(exifPointer) },
-        { pointer: gpsPointer, entries: within(gpsPointer) },
-      ]),
-      xmp: copyOf(find(xmpTag)?.value),
-      iptc: copyOf(find(iptcTag)?.value),
+      exif: block(
+        tiff.little,
+        taken(tiff.first, (tag) => described.has(tag)),
+        inner,
+      ),
+      xmp: textOf(xmpTag),
+      iptc: textOf(iptcTag),
     }
   } catch (error) {
     if (error instanceof RangeError) return {}
@@ -77,7 +67,7 @@ export function carriedByTiff(file: Buffer): RawCarried {
 const copyOf = (bytes: Buffer | undefined): Buffer | undefined => bytes && Buffer.from(bytes)
 
 /** A TIFF of directories alone: the first, and those that it leads to. */
-function block(little: boolean, own: readonly Entry[], inner: readonly { pointer: number; entries: readonly Entry[] }[]): Buffer {
+function block(little: boolean, own: readonly Taken[], inner: readonly { pointer: number; entries: readonly Taken[] }[]): Buffer {
   const led = inner.filter(({ entries }) => entries.length > 0)
   const out: Buffer[] = []
   let end = 8
@@ -88,7 +78,7 @@ function block(little: boolean, own: readonly Entry[], inner: readonly { pointer
     return buffer
   }
   /** Lays a directory behind what is there, its values behind it. @returns where it lies */
-  const lay = (entries: readonly Entry[]): number => {
+  const lay = (entries: readonly Taken[]): number => {
     const at = end
     let valuesAt = at + 2 + entries.length * 12 + 4
     const heads: Buffer[] = []
