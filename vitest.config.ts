@@ -22,6 +22,7 @@ const process = [
   'tests/pages.test.ts',
   'tests/promises.test.ts',
   'tests/raw.test.ts',
+  'tests/raw-highlights.test.ts',
   'tests/runner.test.ts',
   'tests/touch-ups.test.ts',
   'tests/web.test.ts',

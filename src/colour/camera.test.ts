@@ -31,11 +31,8 @@ describe('white of a camera', () => {
   it('half way between the lights in reciprocal temperature, both matrices count alike', () => {
     const kelvin = 2 / (1 / 2856 + 1 / 6504)
     const mixed = matrix3(a.map((value, i) => (value + numberAt(d, i)) / 2))
-    // Illuminant on the locus of that temperature, found from the neutral alone.
-    const light = xyzOfChromaticity(whiteOfNeutral(colourOf(neutralUnder(kelvin, mixed))))
     const { kelvin: found } = asShot(colourOf(neutralUnder(kelvin, mixed)))
     expect(found).toBeCloseTo(kelvin, -1)
-    expect(transform(mixed, light).every(Number.isFinite)).toBe(true)
   })
   it.each(names)('%s: a neutral is white, as bright as its largest channel', (name) => {
     const colour = colourOf(truthOf(name).neutral_true)

@@ -1,5 +1,5 @@
 import { numberAt } from '@/base/numbers'
-import { nearestOnLocus } from './illuminant'
+import { type LocusPlace, nearestOnLocus } from './illuminant'
 import { d50ToD65 } from './lab'
 import { diagonal, identity3, invert, type Matrix3, mapMatrix, multiply, transform, type Vector3 } from './matrix'
 import { adaptWhite, type Chromaticity, chromaticityOf, d50Pcs, rgbToXyz, workingSpace, xyzOfChromaticity } from './spaces'
@@ -26,12 +26,6 @@ export interface CameraColour {
   readonly neutral: Vector3
   /** One profile, or two under different lights. */
   readonly profiles: readonly CameraProfile[]
-}
-
-/** The light that something is seen in: temperature, and how far from the locus in the CIE 1960 diagram; positive is greener. */
-export interface LightPlace {
-  readonly kelvin: number
-  readonly duv: number
 }
 
 /** Between the lights of two profiles, by reciprocal temperature; beyond them the nearer one. */
@@ -69,7 +63,7 @@ export function whiteOfNeutral({ neutral, profiles }: CameraColour): Chromaticit
 }
 
 /** The light as the camera judged it. */
-export const asShot = (colour: CameraColour): LightPlace => nearestOnLocus(whiteOfNeutral(colour))
+export const asShot = (colour: CameraColour): LocusPlace => nearestOnLocus(whiteOfNeutral(colour))
 
 const fromXyz = multiply(invert(rgbToXyz(workingSpace)), d50ToD65)
 
@@ -85,6 +79,9 @@ export function balancedToWorking({ neutral, profiles }: CameraColour, white: Ch
   const level: Vector3 = [neutral[0] * largest, neutral[1] * largest, neutral[2] * largest]
   return multiply(fromXyz, multiply(toPcs(profile, whiteXyz, whiteSeen), diagonal(level)))
 }
+
+/** The same in the light as shot: what is balanced is white already. */
+export const asShotToWorking = (colour: CameraColour): Matrix3 => balancedToWorking(colour, whiteOfNeutral(colour))
 
 /** Camera → XYZ of D50, for light of a white that the camera sees as `whiteSeen`. */
 function toPcs(profile: CameraProfile, white: Vector3, whiteSeen: Vector3): Matrix3 {

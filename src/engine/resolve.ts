@@ -3,6 +3,7 @@ import type { Size } from '@/base/geometry'
 import { lruCached } from '@/base/lru-cache'
 import { holds, type Subject } from '@/macros/condition'
 import type { Limit } from '@/macros/limit'
+import { isRaw } from '@/macros/raw-start'
 import { type Blend, innerSteps, type Step } from '@/macros/step'
 import { type Constants, type Effect, findOperation, type PatchOptions, type PictureAtStep } from '@/operations'
 import { expandCaption } from '@/operations/declare/caption'
@@ -132,7 +133,7 @@ function standingAt(earlier: readonly ResolvedStep[], size: Size, active: boolea
     size,
     seed: subject && seedOf(subject.name),
     iso: subject?.facts.iso,
-    isRaw: subject?.facts.format === 'raw',
+    isRaw: isRaw(subject?.facts),
     raw: subject?.facts.raw,
     ...seen,
   }

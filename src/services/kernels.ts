@@ -1,9 +1,6 @@
 import { readFile } from 'node:fs/promises'
-import { join } from 'node:path'
 import { instantiateKernels, type Kernels } from '@kernels/binding'
-
-/** Something that was built beside the processes. */
-export const built = (name: string): string => join(/* turbopackIgnore: true */ process.cwd(), '.build', name)
+import { built } from '@/files/built'
 
 let loaded: Promise<Kernels> | undefined
 /** This process's own. */

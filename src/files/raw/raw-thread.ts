@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises'
-import { join } from 'node:path'
 import { Worker } from 'node:worker_threads'
 import { AppError } from '@/base/errors'
+import { built } from '../built'
 import { hasRawSignature, isCutOff, isRawTiff } from './kinds'
 import type { DecodedRaw, RawHead } from './libraw'
 
@@ -45,8 +45,6 @@ let thread: Worker | undefined
 let idle: NodeJS.Timeout | undefined
 let lastId = 0
 let busy: Promise<unknown> = Promise.resolve()
-
-const built = (name: string): string => join(/* turbopackIgnore: true */ process.cwd(), '.build', name)
 
 let compiled: Promise<WebAssembly.Module> | undefined
 /** The decoder as code, for all threads of this process. */

@@ -1,7 +1,7 @@
 import sharp from 'sharp'
 import { AppError } from '@/base/errors'
 import { numberAt } from '@/base/numbers'
-import { balancedToWorking, whiteOfNeutral } from '@/colour/camera'
+import { asShotToWorking } from '@/colour/camera'
 import { identity3, type Matrix3, mapMatrix } from '@/colour/matrix'
 import type { InterleavedSource, PictureFacts } from '@/pixels/picture'
 import { isDescribedWithin } from './kinds'
@@ -15,7 +15,7 @@ export const rawHeadBytes = 1 << 21
 /** What is known of bytes that have been looked at: whoever decodes them wants it, too. */
 const heads = new WeakMap<Uint8Array, Promise<RawHead>>()
 
-function headOf(bytes: Uint8Array, wishes: RawWishes): Promise<RawHead> {
+function headKnown(bytes: Uint8Array, wishes: RawWishes): Promise<RawHead> {
   const part = bytes.subarray(0, rawHeadBytes)
   const found = heads.get(bytes) ?? askRaw('head', isDescribedWithin(part) ? part : bytes, wishes)
   heads.set(bytes, found)
@@ -26,7 +26,7 @@ const straight = { kind: 'gamma', exponent: 1 } as const
 
 /** Codes of a decoded raw file, and what they mean: scene light as the camera judged it, white and what lies above. */
 function sourceOf({ size, pixels, gain, head: { colour } }: DecodedRaw): InterleavedSource {
-  const toWorking: Matrix3 = colour ? balancedToWorking(colour, whiteOfNeutral(colour)) : identity3
+  const toWorking: Matrix3 = colour ? asShotToWorking(colour) : identity3
   return {
     kind: 'interleaved',
     size,
@@ -41,7 +41,7 @@ function sourceOf({ size, pixels, gain, head: { colour } }: DecodedRaw): Interle
  * @throws AppError `pictureTooLarge`, and as `askRaw`
  */
 export async function rawPicture(bytes: Uint8Array, wishes: RawWishes, halfSize = false): Promise<InterleavedSource> {
-  checkSize(await headOf(bytes, wishes), wishes.path)
+  checkSize(await headKnown(bytes, wishes), wishes.path)
   return sourceOf(await askRaw(halfSize ? 'half' : 'whole', bytes, wishes))
 }
 
@@ -49,7 +49,7 @@ export async function rawPicture(bytes: Uint8Array, wishes: RawWishes, halfSize 
 export async function rawCarried(bytes: Buffer, wishes: RawWishes): Promise<RawCarried> {
   const carried = carriedByTiff(bytes)
   if (carried.exif) return carried
-  const { metadata } = await headOf(bytes, wishes)
+  const { metadata } = await headKnown(bytes, wishes)
   return { exif: await exifFromMetadata(metadata) }
 }
 
@@ -62,7 +62,7 @@ function checkSize({ size: { width, height } }: RawHead, path: string): void {
 
 /** Facts of a raw file by its content. @throws AppError `pictureTooLarge`, and as `askRaw` */
 export async function rawFacts(bytes: Buffer, wishes: RawWishes): Promise<PictureFacts> {
-  const head = await headOf(bytes, wishes)
+  const head = await headKnown(bytes, wishes)
   checkSize(head, wishes.path)
   return factsOf(head)
 }

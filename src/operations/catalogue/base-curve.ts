@@ -1,9 +1,8 @@
 import { plainNumber, shortNumber } from '@/base/format'
-import { balancedToWorking, type CameraColour, whiteOfNeutral } from '@/colour/camera'
+import { asShotToWorking } from '@/colour/camera'
 import { invert, matrix3 } from '@/colour/matrix'
 import { srgbTransfer } from '@/colour/transfer'
-import type { PointPass } from '../declare/operation'
-import { defineOperation } from '../declare/operation'
+import { defineOperation, type PointPass } from '../declare/operation'
 import { choice, number } from '../declare/settings'
 import { matrixPass } from '../support/domains'
 import { rootTablePass } from '../support/root-tables'
@@ -40,8 +39,6 @@ const cutPasses = (toSensor: readonly number[]): PointPass[] => {
   const matrix = matrix3(toSensor)
   return [matrixPass(matrix), rootTablePass((value) => Math.min(value, 1)), matrixPass(invert(matrix))]
 }
-
-const toSensorOf = (colour: CameraColour): readonly number[] => invert(balancedToWorking(colour, whiteOfNeutral(colour)))
 
 export const baseCurve = defineOperation({
   id: 'base-curve',
@@ -85,7 +82,7 @@ export const baseCurve = defineOperation({
     isRaw: isRaw ?? false,
     contrast: contrastPercent / 100,
     stops: roomEv,
-    toSensor: clipped === 'cut' && raw ? [...toSensorOf(raw)] : [],
+    toSensor: clipped === 'cut' && raw ? [...invert(asShotToWorking(raw))] : [],
   }),
   render: ({ isRaw, contrast, stops, toSensor }) => {
     const isPlain = contrast === 0 && stops === 0

@@ -1,7 +1,7 @@
 import { moreOrLess, plainNumber, signedNumber } from '@/base/format'
 import { clamp } from '@/base/scale'
 import { mapTriple } from '@/base/tuples'
-import { asShot, balancedToWorking, type CameraColour, whiteOfNeutral } from '@/colour/camera'
+import { asShot, asShotToWorking, balancedToWorking, type CameraColour } from '@/colour/camera'
 import { acrossLocus, temperatureRangeK, whiteOfTemperature } from '@/colour/illuminant'
 import { identity3, invert, type Matrix3, matrix3, multiply, transform, type Vector3 } from '@/colour/matrix'
 import { colourSpaces, rgbToRgb, rgbToXyz, workingSpace, xyzOfChromaticity } from '@/colour/spaces'
@@ -78,11 +78,19 @@ function lightOf(picture: LinearPicture, { estimate, surePercent }: BalanceSetti
 }
 
 /** The sensor's colours seen in another light than the camera judged, whose balance they have already. */
-const relit = (raw: CameraColour, s: BalanceSettings): Matrix3 =>
-  multiply(balancedToWorking(raw, whiteOf(s)), invert(balancedToWorking(raw, whiteOfNeutral(raw))))
+const relit = (raw: CameraColour, s: BalanceSettings): Matrix3 => multiply(balancedToWorking(raw, whiteOf(s)), invert(asShotToWorking(raw)))
 
 const whiteOf = ({ temperatureK, tintPercent }: BalanceSettings) =>
   acrossLocus(whiteOfTemperature(temperatureK), (tintPercent / 100) * fullTintDuv)
+
+/** The light as shot, as the settings say it. */
+function shotNumbers(raw: CameraColour): { temperatureK: number; tintPercent: number } {
+  const { kelvin, duv } = asShot(raw)
+  return {
+    temperatureK: Math.round(clamp(kelvin, temperatureRangeK.min, temperatureRangeK.max)),
+    tintPercent: Math.round(clamp((duv / fullTintDuv) * 100, -100, 100)),
+  }
+}
 
 /** What is done to linear working RGB. `unsure`: nothing, since the light could not be told. */
 function balanceFor(
@@ -205,25 +213,17 @@ export const whiteBalance = defineOperation({
     },
   ],
   onSensor: true,
-  startOnRaw: (raw) => {
-    const { kelvin, duv } = asShot(raw)
-    return {
-      by: 'temperature',
-      temperatureK: Math.round(clamp(kelvin, temperatureRangeK.min, temperatureRangeK.max)),
-      tintPercent: Math.round(clamp((duv / fullTintDuv) * 100, -100, 100)),
-    }
-  },
+  startOnRaw: (raw) => ({ by: 'temperature', ...shotNumbers(raw) }),
   neutral: { by: 'temperature', temperatureK: neutralTemperatureK, tintPercent: 0 },
   method:
     'Linear Bradford adaptation (ICC.1:2022, annex E) from the light’s white to D65, a channel at its end is taken for at least so bright, so that clipped whites stay white and bright colours keep their hue; daylight of CIE 15:2018, lamps on the Planckian locus; of a raw file by its camera’s matrices (DNG 1.4, chapter 6); by itself: the light of the locus under which the picture’s colours are most like those of surfaces in plain light, learned from computed scenes (after Barron 2015), or the mean of what looks grey under it; weak casts shrunk as by James & Stein 1961.',
   resolve: (s, here) => {
     const { matrix, unsure, sensor } = balanceFor(s, here)
-    const { kelvin, duv } = here.raw ? asShot(here.raw) : { kelvin: 0, duv: 0 }
     return {
       matrix: [...matrix],
       ...(unsure ? { unsure } : {}),
       ...(sensor ? { sensor } : {}),
-      ...(s.by === 'asShot' && kelvin > 0 ? { shotK: Math.round(kelvin), shotTint: Math.round((duv / fullTintDuv) * 100) } : {}),
+      ...(s.by === 'asShot' && here.raw ? shotNumbers(here.raw) : {}),
       ...(s.edition === 'first' ? { first: true } : {}),
     }
   },
@@ -252,8 +252,8 @@ export const whiteBalance = defineOperation({
     }
     return `${plainNumber(s.temperatureK)} K${s.tintPercent === 0 ? '' : `, tint ${signedNumber(s.tintPercent)} %`}`
   },
-  describeConstants: ({ matrix, unsure, shotK, shotTint }) => {
-    if (shotK) return `as shot ${plainNumber(shotK)} K, tint ${signedNumber(shotTint ?? 0)} %`
+  describeConstants: ({ matrix, unsure, temperatureK, tintPercent }) => {
+    if (temperatureK) return `as shot ${plainNumber(temperatureK)} K, tint ${signedNumber(tintPercent ?? 0)} %`
     if (unsure) return 'not sure of the light: left as it is'
     if (matrix.every((value, i) => value === identity3[i])) return 'light left as it is'
     const white = transform(invert(matrix3(matrix)), [1, 1, 1])

@@ -1,5 +1,5 @@
-import { join } from 'node:path'
 import { AppError } from '@/base/errors'
+import { built } from '@/files/built'
 import { Child, ChildLostError } from '@/processes/child'
 import { log } from '@/processes/log'
 import type { CallMessage, HelperCall, HelperCalls } from './calls'
@@ -206,7 +206,7 @@ const holder = globalThis as { copperLoopHelpers?: HelperPool }
 /** The helpers of this process. Route bundles get module instances of their own, so they hang on the global object. */
 export function helpers(): HelperPool {
   holder.copperLoopHelpers ??= new HelperPool({
-    modulePath: join(/* turbopackIgnore: true */ process.cwd(), '.build', 'helper.mjs'),
+    modulePath: built('helper.mjs'),
     patienceMs: Number(process.env.COPPER_LOOP_HELPER_PATIENCE_MS) || undefined,
   })
   return holder.copperLoopHelpers

@@ -2,6 +2,7 @@ import { readFile, stat } from 'node:fs/promises'
 import { basename, dirname, extname, join } from 'node:path'
 import dayjs from 'dayjs'
 import { AppError } from '@/base/errors'
+import { built } from '@/files/built'
 import { expandLine, type NameContext } from '@/files/names'
 import type { Delivery } from '@/jobs/delivery'
 import type { Gather } from '@/jobs/gather'
@@ -25,8 +26,7 @@ export interface SetPicture {
 
 /** What pages are made of: of a run, under the name of a delivery. */
 /** Where faces lie: beside the built processes, or where tests find them. */
-const facesFolder = (): string => join(process.cwd(), '.build', 'fonts')
-export const readFaces = (folder = facesFolder()): Promise<Uint8Array[]> =>
+export const readFaces = (folder = built('fonts')): Promise<Uint8Array[]> =>
   Promise.all(pageFaces.map((face) => readFile(join(folder, `${face}.woff`))))
 
 export async function bookOf(

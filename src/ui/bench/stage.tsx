@@ -54,7 +54,7 @@ export function Stage({ pictures, box, room, scope, step, children }: Props): Re
         {sample?.error && (
           <Alert className={styles.problem} type="error" showIcon title="This picture can’t be shown" description={sample.error} />
         )}
-        {!after && !sample?.error && sample && <FirstLook path={sample.path} room={room} />}
+        {!after && !sample?.error && sample && <FirstLook key={sample.path} path={sample.path} room={room} />}
         {after && !sample?.error && (
           <>
             {beside && (
@@ -88,13 +88,11 @@ function FirstLook({ path, room }: { path: string; room: Size }): ReactNode {
         <>
           {/* biome-ignore lint/performance/noImgElement: made small by our own route, nothing is left to optimise */}
           <img
-            key={path}
             className={styles.firstLook}
             src={thumbnailUrl(path, 1280)}
             alt="As the camera showed it"
             style={{ opacity: isThere ? 1 : 0 }}
             onLoad={() => setIsThere(true)}
-            onError={() => setIsThere(false)}
           />
           {isThere && <span className={styles.badge}>Preview: the raw file is being decoded</span>}
         </>
