@@ -4,16 +4,18 @@ import { useBench } from './store'
 
 const document = () => useBench.getState().history.document
 
-/** A raw file on an empty wire gets the step that makes a picture of it: seen, and removed, like any other. */
+/** A raw file on an empty wire, or recorded on, gets the step that makes a picture of it: seen, and removed, like any other. */
 export function startOnRaw(): void {
   const { commit, history, picture, set } = useBench.getState()
   // Whoever took it off does not want it back.
   const last = history.changes[history.cursor - 1]
-  const isTakenOff = last?.type === 'remove' && isBaseCurve(last.step)
-  if (document().steps.length > 0 || isTakenOff || picture) return
+  const alone = last?.type === 'all' && last.changes.length === 1 ? last.changes[0] : last
+  const isTakenOff = alone?.type === 'remove' && isBaseCurve(alone.step)
+  const { steps, recording } = document()
+  if ((steps.length > 0 && recording === null) || isTakenOff || picture) return
   const id = crypto.randomUUID()
   commit(layBaseCurve(document(), id))
-  set({ selectedId: id })
+  if (steps.length === 0) set({ selectedId: id })
 }
 
 /** What is recorded on a raw file begins with that step. */
