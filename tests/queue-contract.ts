@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import type { WorkQueue } from '@/runner/queue'
-import type { Claim, ItemOutcome } from '@/store/queue'
+import type { Claim, WorkQueue } from '@/runner/queue'
+import type { ItemOutcome } from '@/store/queue'
 
 /** A queue with a clock that stands still until it is moved on. */
 export interface QueueUnderTest {
@@ -9,9 +9,9 @@ export interface QueueUnderTest {
   /** Lays a run of so many pictures. @returns its id */
   addRun(pictures: number): Promise<string>
   /** What has become of a run's pictures, in their order: each one's state, how often its worker died, and how long its work took. */
-  items(runId: string): readonly { readonly state: string; readonly crashes: number; readonly milliseconds: number | null }[]
-  stateOf(runId: string): string
-  moveOn(milliseconds: number): void
+  items(runId: string): Promise<readonly { readonly state: string; readonly crashes: number; readonly milliseconds: number | null }[]>
+  stateOf(runId: string): Promise<string>
+  moveOn(milliseconds: number): Promise<void>
 }
 
 const done = (milliseconds = 1): ItemOutcome => ({ state: 'done', milliseconds, delivered: [] })
@@ -19,106 +19,122 @@ const done = (milliseconds = 1): ItemOutcome => ({ state: 'done', milliseconds, 
 const longMs = 90_000
 
 /** What every queue of pictures keeps to. */
-export function describeQueue(name: string, make: () => QueueUnderTest): void {
+export function describeQueue(name: string, make: () => QueueUnderTest | Promise<QueueUnderTest>): void {
   const claimed = async (queue: WorkQueue): Promise<Claim> => {
     const claim = await queue.claim()
     if (!claim) throw new Error('Nothing was to be had')
     return claim
   }
-  const statesOf = (queue: QueueUnderTest, runId: string): string[] => queue.items(runId).map(({ state }) => state)
+  const statesOf = async (queue: QueueUnderTest, runId: string): Promise<string[]> => (await queue.items(runId)).map(({ state }) => state)
 
   describe(name, () => {
     it('gives every picture to one runner, in order', async () => {
-      const under = make()
+      const under = await make()
       const ends = [under.open(), under.open()]
       await under.addRun(7)
       const given: number[] = []
       for (let i = 0; i < 9; i++) {
         const claim = await (ends[i % 2] as WorkQueue).claim()
-        if (claim) given.push(claim.item.ordinal)
+        if (claim) given.push(claim.task.itemId)
       }
       expect(given).toHaveLength(7)
       expect(new Set(given).size).toBe(7)
       expect(given).toEqual(given.toSorted((a, b) => a - b))
     })
     it('takes an answer once', async () => {
-      const under = make()
+      const under = await make()
       const queue = under.open()
       const run = await under.addRun(1)
       const claim = await claimed(queue)
       await queue.finish(claim, done(5))
       await queue.finish(claim, done(9))
-      expect(under.items(run)).toMatchObject([{ state: 'done', milliseconds: 5 }])
+      expect(await under.items(run)).toMatchObject([{ state: 'done', milliseconds: 5 }])
     })
     it('a runner that falls silent loses its picture, and what it says afterwards changes nothing', async () => {
-      const under = make()
+      const under = await make()
       const [silent, other] = [under.open(), under.open()]
       const run = await under.addRun(1)
       const late = await claimed(silent)
       await other.tend(null)
       expect(await other.claim()).toBeUndefined()
-      under.moveOn(longMs)
+      await under.moveOn(longMs)
       await other.tend(null)
       const again = await claimed(other)
-      expect(again.item.id).toBe(late.item.id)
-      expect(again.item.token).toBeGreaterThan(late.item.token)
+      expect(again.task.itemId).toBe(late.task.itemId)
+      expect(again.task.token).toBeGreaterThan(late.task.token)
+      expect(await other.holds(again)).toBe(true)
+      expect(await silent.holds(late)).toBe(false)
       await silent.finish(late, done(3))
-      expect(statesOf(under, run)).toEqual(['working'])
+      expect(await statesOf(under, run)).toEqual(['working'])
       await silent.giveBack(late)
-      expect(under.items(run)).toMatchObject([{ state: 'working', crashes: 0 }])
+      expect(await under.items(run)).toMatchObject([{ state: 'working', crashes: 0 }])
       await other.finish(again, done(4))
-      expect(under.items(run)).toMatchObject([{ state: 'done', milliseconds: 4 }])
+      expect(await under.items(run)).toMatchObject([{ state: 'done', milliseconds: 4 }])
     })
     it('a runner that gives signs of life keeps its picture, however long it takes', async () => {
-      const under = make()
+      const under = await make()
       const [slow, other] = [under.open(), under.open()]
       await under.addRun(1)
       const claim = await claimed(slow)
       for (let i = 0; i < 5; i++) {
         await slow.tend(null)
         await other.tend(null)
-        under.moveOn(longMs / 3)
+        await under.moveOn(longMs / 3)
       }
       expect(await other.claim()).toBeUndefined()
       await slow.finish(claim, done())
     })
     it('a picture whose worker died is given again, and that is counted', async () => {
-      const under = make()
+      const under = await make()
       const queue = under.open()
       const run = await under.addRun(1)
       await queue.giveBack(await claimed(queue))
-      expect(under.items(run)).toMatchObject([{ state: 'waiting', crashes: 1 }])
+      expect(await under.items(run)).toMatchObject([{ crashes: 1 }])
       const again = await claimed(queue)
-      expect(again.item.crashes).toBe(1)
+      expect(again.crashes).toBe(1)
+    })
+    it('a picture that was put back is as if it had never been taken', async () => {
+      const under = await make()
+      const queue = under.open()
+      const run = await under.addRun(1)
+      const first = await claimed(queue)
+      await queue.putBack(first)
+      expect(await under.items(run)).toMatchObject([{ crashes: 0, milliseconds: null }])
+      expect(await queue.holds(first)).toBe(false)
+      const again = await claimed(queue)
+      expect(again).toMatchObject({ crashes: 0, task: { itemId: first.task.itemId } })
+      await queue.finish(first, done(3))
+      await queue.finish(again, done(4))
+      expect(await under.items(run)).toMatchObject([{ state: 'done', milliseconds: 4 }])
     })
     it('a run that is held up by a fault waits, and goes on by itself', async () => {
-      const under = make()
+      const under = await make()
       const queue = under.open()
       const run = await under.addRun(2)
       await queue.holdUp(await claimed(queue), { code: 'diskFull', details: { path: '/somewhere' } })
-      expect(under.stateOf(run)).toBe('paused')
-      expect(under.items(run)).toMatchObject([{ state: 'waiting', crashes: 0 }, { state: 'waiting' }])
+      expect(await under.stateOf(run)).toBe('paused')
+      expect(await under.items(run)).toMatchObject([{ state: 'waiting', crashes: 0 }, { state: 'waiting' }])
       expect(await queue.claim()).toBeUndefined()
       expect(await queue.hasWork()).toBe(true)
       await queue.tend(null)
-      under.moveOn(longMs)
+      await under.moveOn(longMs)
       await queue.tend(null)
       expect(await queue.claim()).toBeDefined()
     })
     it('runs share the workers turn by turn', async () => {
-      const under = make()
+      const under = await make()
       const queue = under.open()
       const runs = [await under.addRun(3), await under.addRun(3)]
       const turns: string[] = []
       for (let i = 0; i < 6; i++) {
         const claim = await claimed(queue)
-        turns.push(claim.run.id)
+        turns.push(claim.task.runId)
         await queue.finish(claim, done())
       }
       for (let i = 0; i < 6; i += 2) expect(new Set(turns.slice(i, i + 2))).toEqual(new Set(runs))
     })
     it('has work while something waits or is in hand, and closes a run of which nothing is left', async () => {
-      const under = make()
+      const under = await make()
       const queue = under.open()
       expect(await queue.hasWork()).toBe(false)
       const run = await under.addRun(1)
@@ -127,7 +143,7 @@ export function describeQueue(name: string, make: () => QueueUnderTest): void {
       expect(await queue.hasWork()).toBe(true)
       await queue.finish(claim, done())
       await queue.tend(null)
-      expect(under.stateOf(run)).toBe('done')
+      expect(await under.stateOf(run)).toBe('done')
       expect(await queue.hasWork()).toBe(false)
       await queue.leave()
     })

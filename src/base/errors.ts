@@ -56,6 +56,7 @@ const table = {
   macroMissing: [422, (d) => `The macro ${d.macro} is not on the shelf any more. Choose another for this loop.`],
   loopNotReady: [422, (d) => `${d.loop} can't run yet: ${d.problem}`],
   benchMoved: [409, () => 'The bench was changed in another window. This window now shows that state.'],
+  claimLost: [409, (d) => `${d.path} was given to another worker in the meantime. What this one made of it was not written.`],
   deliveryExists: [409, (d) => `${d.path} is there already and was not made by this run. It was left untouched.`],
   deliveryNotOurs: [
     409,

@@ -15,6 +15,8 @@ export interface JobOptions {
   readonly patienceMs: number
   readonly signal?: AbortSignal
   onProgress?(progress: unknown): void
+  /** Asked by the job before it does what can't be undone; without it, it may. */
+  readonly mayGoOn?: () => Promise<boolean>
 }
 
 /** A child that ended, or hung, with a job in its hands. */
@@ -68,7 +70,7 @@ export class Child {
    * Does a job.
    * @throws ChildLostError when the child ended or was silent for too long; AppError as the job itself fails
    */
-  run(job: unknown, { patienceMs, signal, onProgress }: JobOptions): Promise<unknown> {
+  run(job: unknown, { patienceMs, signal, onProgress, mayGoOn }: JobOptions): Promise<unknown> {
     const id = ++lastId
     const { child } = this
     return new Promise((resolve, reject) => {
@@ -94,6 +96,10 @@ export class Child {
           onProgress?.(message.progress)
           return
         }
+        if (message.type === 'mayGoOn') {
+          void this.tell(message.question, mayGoOn)
+          return
+        }
         settle()
         if (message.spoilt) this.giveUp()
         if (message.type === 'answer') resolve(message.answer)
@@ -107,6 +113,12 @@ export class Child {
         if (error && !this.isLost) lost(error.message)
       })
     })
+  }
+
+  private async tell(question: number, mayGoOn: JobOptions['mayGoOn']): Promise<void> {
+    // Where it can't be told, nothing is done that can't be undone.
+    const may = mayGoOn ? await mayGoOn().catch(() => false) : true
+    if (!this.isLost) this.child.send({ type: 'goOn', question, may } satisfies ToChild, () => undefined)
   }
 
   /** Ends it at once. One that a dead disk holds ends when the system lets it; nobody waits for it. */

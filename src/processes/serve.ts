@@ -5,6 +5,8 @@ import type { FromChild, ToChild } from './messages'
 export interface JobWatcher {
   readonly signal: AbortSignal
   onProgress(progress: unknown): void
+  /** Whether the parent still wants what is about to be done and can't be undone. */
+  mayGoOn(): Promise<boolean>
 }
 
 /** Where the parent has just gone, nobody hears it, and that is no error. */
@@ -19,16 +21,30 @@ const send = (message: FromChild): void => {
  */
 export function serveJobs(work: (job: unknown, watcher: JobWatcher) => unknown, isSpoilt: () => boolean = () => false): void {
   const open = new Map<number, AbortController>()
+  const asked = new Map<number, (may: boolean) => void>()
+  let questions = 0
+  const ask = (id: number): Promise<boolean> =>
+    new Promise((resolve) => {
+      const question = ++questions
+      asked.set(question, resolve)
+      send({ type: 'mayGoOn', id, question })
+    })
   process.on('message', async (message: ToChild) => {
     if (message.type === 'cancel') {
       open.get(message.id)?.abort()
+      return
+    }
+    if (message.type === 'goOn') {
+      asked.get(message.question)?.(message.may)
+      asked.delete(message.question)
       return
     }
     const { id, job } = message
     const controller = new AbortController()
     open.set(id, controller)
     try {
-      const answer = await work(job, { signal: controller.signal, onProgress: (progress) => send({ type: 'progress', id, progress }) })
+      const onProgress = (progress: unknown): void => send({ type: 'progress', id, progress })
+      const answer = await work(job, { signal: controller.signal, onProgress, mayGoOn: () => ask(id) })
       send({ type: 'answer', id, answer, spoilt: isSpoilt() })
     } catch (error) {
       send({ type: 'failed', id, report: reportOf(error), spoilt: isSpoilt() })

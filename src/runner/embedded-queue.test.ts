@@ -17,9 +17,9 @@ describeQueue('the queue in the database', () => {
       const delivery = defaultDelivery('d', join(app.root, `out-${++runs}`))
       return (await startRun(context, testLoop({ context, ...app }, { deliveries: [delivery] }))).id
     },
-    items: (runId) => listItemsBriefly(db, runId),
-    stateOf: (runId) => findRun(db, runId)?.state ?? 'gone',
-    moveOn: (milliseconds) => {
+    items: async (runId) => listItemsBriefly(db, runId),
+    stateOf: async (runId) => findRun(db, runId)?.state ?? 'gone',
+    moveOn: async (milliseconds) => {
       now += milliseconds
     },
   }

@@ -5,8 +5,9 @@ import type { Database } from '@/store/database'
 import { trimEvents } from '@/store/events'
 import * as queue from '@/store/queue'
 import { advanceRun, pausedRuns, type StoredItem, type StoredRun } from '@/store/runs'
+import { claimOf } from './claims'
 import { isMendable } from './messages'
-import type { WorkQueue } from './queue'
+import type { Claim, WorkQueue } from './queue'
 
 const leaseMs = 60_000
 /** A picture in whose company the whole runner died this often is given up. */
@@ -16,6 +17,11 @@ const retryPausedMs = 10_000
 /** Rows of runners that have been silent this long are dropped. */
 const forgetAfterMs = 24 * 3600_000
 
+/** A claimed picture as the database knows it again. */
+type HeldItem = Pick<StoredItem, 'id' | 'token' | 'runId'>
+
+const heldItem = ({ task: { itemId, token, runId } }: Claim): HeldItem => ({ id: itemId, token, runId })
+
 export interface EmbeddedQueueOptions {
   readonly now?: () => number
   /** Milliseconds of a clock that nobody sets. */
@@ -23,13 +29,13 @@ export interface EmbeddedQueueOptions {
   /** What is to be done once no picture of a run is left and before it counts as done; it never fails. */
   readonly beforeEnd?: (run: StoredRun) => Promise<void> | undefined
   /** Clears what a lost worker may have left of a picture; it never fails. */
-  readonly clearUnfinished?: (item: StoredItem) => void
+  readonly clearUnfinished?: (item: HeldItem) => void
   onProblem?(problem: unknown): void
 }
 
 /** The queue in the application's own database. */
 export class EmbeddedQueue implements WorkQueue {
-  private readonly inHand = new Map<number, queue.Claim>()
+  private readonly inHand = new Map<number, Claim>()
   /** Answers that could not be given yet, by picture. */
   private readonly unanswered = new Map<number, () => void>()
   private readonly pausedFor: Stillness<string>
@@ -50,37 +56,52 @@ export class EmbeddedQueue implements WorkQueue {
     return this.options.now?.() ?? Date.now()
   }
 
-  async claim(): Promise<queue.Claim | undefined> {
-    const claim = queue.claimItem(this.db, this.id, this.now(), leaseMs)
-    if (claim) this.inHand.set(claim.item.id, claim)
+  async claim(): Promise<Claim | undefined> {
+    const claimed = queue.claimItem(this.db, this.id, this.now(), leaseMs)
+    if (!claimed) return undefined
+    const claim = claimOf(claimed)
+    this.inHand.set(claim.task.itemId, claim)
     return claim
   }
 
-  async finish(claim: queue.Claim, outcome: queue.ItemOutcome): Promise<void> {
-    this.answer(claim, () => queue.finishItem(this.db, claim.item, outcome, this.now()))
+  async holds({ task }: Claim): Promise<boolean> {
+    return queue.isHeld(this.db, task)
   }
 
-  async giveBack(claim: queue.Claim): Promise<void> {
-    this.options.clearUnfinished?.(claim.item)
-    this.answer(claim, () => queue.returnItem(this.db, claim.item, 'crashes'))
+  async finish(claim: Claim, outcome: queue.ItemOutcome): Promise<void> {
+    this.answer(claim, (item) => queue.finishItem(this.db, item, outcome, this.now()))
   }
 
-  async holdUp(claim: queue.Claim, reason: ErrorReport): Promise<void> {
-    this.answer(claim, () => {
-      queue.returnItem(this.db, claim.item, 'pause')
-      advanceRun(this.db, claim.run.id, 'faulted', this.now(), reason)
+  async giveBack(claim: Claim): Promise<void> {
+    this.options.clearUnfinished?.(heldItem(claim))
+    this.answer(claim, (item) => queue.returnItem(this.db, item, 'crashes'))
+  }
+
+  async putBack(claim: Claim): Promise<void> {
+    this.answer(claim, (item) => queue.returnItem(this.db, item, 'pause'))
+  }
+
+  async holdUp(claim: Claim, reason: ErrorReport): Promise<void> {
+    this.answer(claim, (item) => {
+      queue.returnItem(this.db, item, 'pause')
+      advanceRun(this.db, item.runId, 'faulted', this.now(), reason)
     })
   }
 
   /** Gives an answer, or keeps it for the next beat while another program holds the database. */
-  private answer({ item }: queue.Claim, give: () => void): void {
+  private answer(claim: Claim, write: (item: HeldItem) => void): void {
+    const { itemId } = claim.task
+    this.give(itemId, () => write(heldItem(claim)))
+  }
+
+  private give(itemId: number, give: () => void): void {
     try {
       give()
-      this.unanswered.delete(item.id)
-      this.inHand.delete(item.id)
+      this.unanswered.delete(itemId)
+      this.inHand.delete(itemId)
     } catch (error) {
       this.options.onProblem?.(error)
-      this.unanswered.set(item.id, give)
+      this.unanswered.set(itemId, give)
     }
   }
 
@@ -91,10 +112,7 @@ export class EmbeddedQueue implements WorkQueue {
   private beat(trouble: string | null): void {
     const now = this.now()
     queue.beat(this.db, { id: this.id, processId: process.pid, trouble }, now)
-    for (const [id, give] of [...this.unanswered]) {
-      const claim = this.inHand.get(id)
-      if (claim) this.answer(claim, give)
-    }
+    for (const [itemId, give] of [...this.unanswered]) this.give(itemId, give)
     queue.renewLeases(this.db, this.id, [...this.inHand.keys()], now + leaseMs)
     this.takeBackLost(now)
     for (const run of queue.exhaustedRuns(this.db)) this.end(run)
@@ -135,7 +153,7 @@ export class EmbeddedQueue implements WorkQueue {
     const working = queue.itemsInWork(this.db)
     this.stillFor.keepOnly(working.map((item) => `${item.id} ${item.token}`))
     for (const item of working) {
-      if (this.inHand.get(item.id)?.item.token === item.token) continue
+      if (this.inHand.get(item.id)?.task.token === item.token) continue
       const owner = runners.get(item.owner ?? '')
       // A lease counts as run out once it has not been prolonged for as long as it lasts, by our own steady clock.
       const isStill = this.stillFor.of(`${item.id} ${item.token}`, item.leaseUntil ?? 0) > leaseMs

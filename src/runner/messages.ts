@@ -4,14 +4,12 @@ import type { WhenDamaged } from '@/jobs/loop'
 import type { Step } from '@/macros/step'
 import type { ItemOutcome } from '@/store/queue'
 
-/** What a worker is asked to do. Plain data. */
-export interface PictureJob {
+/** What is to be done to a picture. Plain data. */
+export interface PictureTask {
   readonly runId: string
   readonly itemId: number
   /** Tells this try of the picture from all others: rises with each. */
   readonly token: number
-  /** Folders under which files may be opened and placed. */
-  readonly roots: readonly string[]
   readonly damaged: WhenDamaged
   readonly sourcePath: string
   /** The source as it was when the run's list was made. */
@@ -27,6 +25,12 @@ export interface PictureJob {
     /** SHA-256 of the file that this one may come in the place of. */
     readonly replaces: string | null
   }[]
+}
+
+/** What a worker is asked to do. */
+export interface PictureJob extends PictureTask {
+  /** Folders under which files may be opened and placed. */
+  readonly roots: readonly string[]
 }
 
 export type PictureDelivery = ItemOutcome['delivered'][number]

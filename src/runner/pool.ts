@@ -62,12 +62,13 @@ export class WorkerPool {
 
   /**
    * Runs one picture on a free worker.
+   * @param mayPlace asked before each file that it places
    * @throws WorkerLostError when the worker died or took longer than the patience allows
    */
-  run(job: PictureJob): Promise<PictureOutcome> {
+  run(job: PictureJob, mayPlace?: () => Promise<boolean>): Promise<PictureOutcome> {
     const worker = this.idle.pop()
     if (!worker) throw new Error('No worker is free')
-    const work = worker.run(job, { patienceMs: this.options.patienceMs }) as Promise<PictureOutcome>
+    const work = worker.run(job, { patienceMs: this.options.patienceMs, mayGoOn: mayPlace }) as Promise<PictureOutcome>
     return work.finally(() => this.free(worker))
   }
 

@@ -1,7 +1,7 @@
 import { basename } from 'node:path'
 import type { Kernels } from '@kernels/binding'
 import { isWholeJpeg } from '@kernels/jpeg-scan'
-import { type ErrorReport, reportOf } from '@/base/errors'
+import { AppError, type ErrorReport, reportOf } from '@/base/errors'
 import type { Size } from '@/base/geometry'
 import { lruCached } from '@/base/lru-cache'
 import { layOnWhite, opacitySource, planOpacity, renderOpacity } from '@/engine/opacity'
@@ -42,6 +42,7 @@ export async function processPicture(
   kernels: Kernels,
   job: PictureJob,
   folders: AssetFolders = { files: '', fonts: '' },
+  mayPlace: () => Promise<boolean> = async () => true,
 ): Promise<PictureOutcome> {
   const started = performance.now()
   const outcome = (rest: Omit<PictureOutcome, 'milliseconds'>): PictureOutcome => ({
@@ -60,7 +61,7 @@ export async function processPicture(
     const decoded = await decodePicture(bytes, job.sourcePath, { damaged: job.damaged, isWholeJpeg: (jpeg) => isWholeJpeg(kernels, jpeg) })
     const picture = { assets, ...decoded, facts: await readFacts(bytes, job.sourcePath), hash: sourceHash }
     const steps = isRaw(picture.facts) ? startedRaw(job.steps, job.macros) : job.steps
-    const work = { kernels, job: { ...job, steps }, picture }
+    const work = { kernels, job: { ...job, steps }, picture, mayPlace }
     const common = commonRenders(work)
     await overlapping(job.targets, (target) => deliver(work, common(target.delivery), target), delivered)
     const sourceUnchanged = await isUnchanged(job, sourceHash, roots)
@@ -108,6 +109,8 @@ interface Work {
   readonly kernels: Kernels
   readonly job: PictureJob
   readonly picture: Picture
+  /** Whether the picture is still this worker's: asked before a file is placed. */
+  readonly mayPlace: () => Promise<boolean>
 }
 
 /** What all deliveries of a picture share: the macros' steps, resolved, and their result where it pays to hold it. */
@@ -159,7 +162,7 @@ const fieldsFor = ({ fields }: MetadataWishes, subject: CaptionSubject): Written
   mapFields(fields, (line) => expandCaption(line, subject))
 
 async function deliver(
-  { kernels, job, picture: { source, carried, facts, hash } }: Work,
+  { kernels, job, picture: { source, carried, facts, hash }, mayPlace }: Work,
   { steps: common, frame, cutPercent }: Common,
   target: PictureJob['targets'][number],
 ): Promise<PictureDelivery> {
@@ -175,6 +178,7 @@ async function deliver(
   const file = await encodePicture(pixels, size, target.delivery, text)
   const attempt = { runId: job.runId, resultId: target.resultId, token: job.token }
   const base = target.delivery.folder
+  if (!(await mayPlace())) throw new AppError('claimLost', { path: job.sourcePath })
   await placeFile(file, { base, target: target.path, attempt, replaces: target.replaces })
   const constants = playedOut(steps).map(({ stepId, operation, constants }) => ({ stepId, operation, constants }))
   if (target.delivery.sidecar) {

@@ -1,10 +1,7 @@
 import type { Logger } from 'pino'
-import { completeDelivery } from '@/jobs/delivery'
-import type { Claim } from '@/store/queue'
-import { isMendable, type PictureJob } from './messages'
+import { isMendable } from './messages'
 import { WorkerLostError, type WorkerPool } from './pool'
-import { stepsOfItem } from './process-picture'
-import type { WorkQueue } from './queue'
+import type { Claim, WorkQueue } from './queue'
 
 /** How often the queue is looked at when nothing else wakes the runner. */
 const pollMs = 300
@@ -90,10 +87,11 @@ export class Runner {
   private async work(claim: Claim): Promise<void> {
     const { log } = this.options
     try {
-      const outcome = await this.pool.run(jobOf(claim, this.options.roots()))
+      const job = { ...claim.task, roots: this.options.roots() }
+      const outcome = await this.pool.run(job, () => this.queue.holds(claim))
       if (outcome.error && isMendable(outcome.error)) {
         await this.queue.holdUp(claim, outcome.error)
-        log.warn({ run: claim.run.number, ...outcome.error }, 'run paused')
+        log.warn({ run: claim.runNumber, ...outcome.error }, 'run paused')
       } else await this.queue.finish(claim, outcome)
     } catch (error) {
       await this.lost(claim, error)
@@ -104,14 +102,14 @@ export class Runner {
   private async lost(claim: Claim, error: unknown): Promise<void> {
     const reason = error instanceof Error ? error.message : String(error)
     this.options.log.error(
-      { path: claim.item.sourcePath, reason },
+      { path: claim.task.sourcePath, reason },
       error instanceof WorkerLostError ? 'worker lost; another takes its place' : 'work failed',
     )
-    if (claim.item.crashes < maxCrashes) {
+    if (claim.crashes < maxCrashes) {
       await this.queue.giveBack(claim)
       return
     }
-    const report = { code: 'workerCrashed', details: { path: claim.item.sourcePath, reason } } as const
+    const report = { code: 'workerCrashed', details: { path: claim.task.sourcePath, reason } } as const
     await this.queue.finish(claim, { state: 'failed', milliseconds: 0, error: report, delivered: [] })
   }
 
@@ -122,27 +120,5 @@ export class Runner {
     } catch (error) {
       this.options.log.error(error, 'the queue did not answer')
     }
-  }
-}
-
-function jobOf({ run, item, results }: Claim, roots: readonly string[]): PictureJob {
-  const { id: itemId, token, sourcePath, sizeBytes, modifiedMs } = item
-  return {
-    runId: run.id,
-    itemId,
-    token,
-    roots,
-    damaged: run.damaged,
-    sourcePath,
-    sizeBytes,
-    modifiedMs,
-    steps: stepsOfItem(run.macros, item.touchUp),
-    macros: run.macros.map(({ name, revision }) => ({ name, revision })),
-    targets: results.flatMap((result) => {
-      const delivery = run.deliveries.find((candidate) => candidate.id === result.deliveryId)
-      return delivery
-        ? [{ resultId: result.id, path: result.targetPath, delivery: completeDelivery(delivery), replaces: result.replaces }]
-        : []
-    }),
   }
 }

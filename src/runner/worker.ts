@@ -21,8 +21,8 @@ const build = dirname(fileURLToPath(import.meta.url))
 const kernels = await instantiateKernels(await WebAssembly.compile(readFileSync(join(build, 'kernels.wasm'))))
 const folders = { files: process.env.COPPER_LOOP_KEPT_FILES ?? '', fonts: join(build, 'fonts') }
 
-serveJobs(async (asked) => {
+serveJobs(async (asked, { mayGoOn }) => {
   const job = asked as PictureJob
   await simulateTrouble(job.sourcePath)
-  return processPicture(kernels, job, folders)
+  return processPicture(kernels, job, folders, mayGoOn)
 })

@@ -9,7 +9,7 @@ import { advanceRun, queuedRuns, type StoredItem, type StoredResult, type Stored
 import { items, results, runners, runs } from './schema'
 
 /** A claimed picture: everything a worker needs, and the token its answer must carry. */
-export interface Claim {
+export interface ClaimedItem {
   readonly run: StoredRun
   readonly item: StoredItem
   readonly results: readonly StoredResult[]
@@ -23,7 +23,7 @@ export const maxSharing = 3
  * pictures in work is served, and among equals the one that has waited longest. One synchronous immediate transaction,
  * so that no two runners can take the same; the fencing token rises with every claim.
  */
-export function claimItem(db: Database, owner: string, now: number, leaseMs: number): Claim | undefined {
+export function claimItem(db: Database, owner: string, now: number, leaseMs: number): ClaimedItem | undefined {
   const claimed = db.transaction(
     (tx) => {
       const run = nextServed(tx, now)
@@ -102,6 +102,10 @@ export interface ItemOutcome {
   readonly remarks?: readonly ErrorReport[]
   readonly delivered: readonly DeliveredResult[]
 }
+
+/** Whether a claim is the newest of its picture and not answered yet. */
+export const isHeld = (db: Database, { itemId, token }: { readonly itemId: number; readonly token: number }): boolean =>
+  db.select({ id: items.id }).from(items).where(held(itemId, token)).get() !== undefined
 
 const held = (id: number, token: number) => and(eq(items.id, id), eq(items.token, token), eq(items.state, 'working'))
 
