@@ -24,6 +24,7 @@ const process = [
   'tests/raw.test.ts',
   'tests/raw-highlights.test.ts',
   'tests/runner.test.ts',
+  'tests/stations/*.test.ts',
   'tests/touch-ups.test.ts',
   'tests/web.test.ts',
 ]

@@ -13,6 +13,8 @@ export function bundleOptions() {
     entryPoints: {
       runner: 'src/runner/main.ts',
       worker: 'src/runner/worker.ts',
+      station: 'src/runner/stations/station-main.ts',
+      'root-signs': 'src/runner/stations/root-signs-child.ts',
       raw: 'src/files/raw/thread.ts',
       helper: 'src/services/helper/main.ts',
       web: 'src/web/main.ts',

@@ -42,7 +42,7 @@ function start(name, args, onExit) {
   const child = spawn(process.execPath, args, {
     stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
     // More threads for files than the usual four: a disk that does not answer keeps some of them.
-    env: { UV_THREADPOOL_SIZE: '16', ...process.env, NODE_ENV: process.env.NODE_ENV ?? 'production' },
+    env: { UV_THREADPOOL_SIZE: '16', ...process.env, COPPER_LOOP_PORT: String(port), NODE_ENV: process.env.NODE_ENV ?? 'production' },
   })
   children.set(name, child)
   child.on('exit', (code, signal) => {

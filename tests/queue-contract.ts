@@ -115,7 +115,6 @@ export function describeQueue(name: string, make: () => QueueUnderTest | Promise
       expect(await under.stateOf(run)).toBe('paused')
       expect(await under.items(run)).toMatchObject([{ state: 'waiting', crashes: 0 }, { state: 'waiting' }])
       expect(await queue.claim()).toBeUndefined()
-      expect(await queue.hasWork()).toBe(true)
       await queue.tend(null)
       await under.moveOn(longMs)
       await queue.tend(null)
@@ -133,18 +132,14 @@ export function describeQueue(name: string, make: () => QueueUnderTest | Promise
       }
       for (let i = 0; i < 6; i += 2) expect(new Set(turns.slice(i, i + 2))).toEqual(new Set(runs))
     })
-    it('has work while something waits or is in hand, and closes a run of which nothing is left', async () => {
+    it('closes a run of which nothing is left', async () => {
       const under = await make()
       const queue = under.open()
-      expect(await queue.hasWork()).toBe(false)
       const run = await under.addRun(1)
-      expect(await queue.hasWork()).toBe(true)
       const claim = await claimed(queue)
-      expect(await queue.hasWork()).toBe(true)
       await queue.finish(claim, done())
       await queue.tend(null)
       expect(await under.stateOf(run)).toBe('done')
-      expect(await queue.hasWork()).toBe(false)
       await queue.leave()
     })
   })

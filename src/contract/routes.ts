@@ -21,6 +21,7 @@ import type {
   ShownTouchUp,
   SpreadPicture,
   StandingStart,
+  StationView,
 } from './answers'
 import {
   aboutSchema,
@@ -57,6 +58,10 @@ import { type Raw, route } from './route'
 /** Every address of the server. */
 export const routes = {
   status: route<{ readonly runner: RunnerState; readonly roots: readonly string[] }>()('GET', '/api/status'),
+  /** Other machines that work on this one's pictures. */
+  stations: route<readonly StationView[]>()('GET', '/api/stations'),
+  /** A kept file's bytes, for stations; by the word that they have. */
+  stationKeptFile: route<Raw>()('GET', '/api/stations/kept/[hash]'),
   /** Server-sent events, see `Events`. */
   events: route<Raw>()('GET', '/api/events'),
   signIn: route<{ readonly open: boolean }>()('POST', '/api/session', { body: passphraseSchema }),

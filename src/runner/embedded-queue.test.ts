@@ -1,12 +1,13 @@
 import { join } from 'node:path'
+import { expect, it } from 'vitest'
 import { defaultDelivery } from '@/jobs/delivery'
 import { startRun } from '@/services/runs/start'
 import { findRun, listItemsBriefly } from '@/store/runs'
 import { fillIntake, testApplication, testLoop } from '../../tests/application'
-import { describeQueue } from '../../tests/queue-contract'
+import { describeQueue, type QueueUnderTest } from '../../tests/queue-contract'
 import { EmbeddedQueue } from './embedded-queue'
 
-describeQueue('the queue in the database', () => {
+function database(): Omit<QueueUnderTest, 'open'> & { open(): EmbeddedQueue } {
   const { context, ...app } = testApplication()
   const { db } = context
   let [now, runs, runners] = [Date.now(), 0, 0]
@@ -23,4 +24,25 @@ describeQueue('the queue in the database', () => {
       now += milliseconds
     },
   }
+}
+
+describeQueue('the queue in the database', database)
+
+it('the queue in the database has work while something waits, is in hand, or is held up by a fault', async () => {
+  const under = database()
+  const queue = under.open()
+  expect(queue.hasWork()).toBe(false)
+  await under.addRun(1)
+  expect(queue.hasWork()).toBe(true)
+  const claim = await queue.claim()
+  expect(claim && queue.hasWork()).toBe(true)
+  if (claim) await queue.holdUp(claim, { code: 'diskFull', details: { path: '/somewhere' } })
+  expect(queue.hasWork()).toBe(true)
+  await queue.tend(null)
+  await under.moveOn(90_000)
+  await queue.tend(null)
+  const again = await queue.claim()
+  if (again) await queue.finish(again, { state: 'done', milliseconds: 1, delivered: [] })
+  await queue.tend(null)
+  expect(again && queue.hasWork()).toBe(false)
 })

@@ -9,9 +9,12 @@ import { clearOldInbox } from '@/services/inbox'
 import { workersOf } from '@/services/settings'
 import { StandingStarts } from '@/services/starts'
 import type { StoredRun } from '@/store/runs'
+import type { DatabaseClaimsOptions } from './database-claims'
 import { EmbeddedQueue } from './embedded-queue'
 import { WorkerPool } from './pool'
 import { Runner } from './runner'
+import { startDispatching } from './stations/dispatching'
+import { redisSettings } from './stations/redis'
 
 /*
  * The runner's process: the pool of workers on the queue, and the loops that start by themselves. Called with
@@ -39,13 +42,16 @@ const endRun = (run: StoredRun): Promise<void> =>
     .ask('endRun', { runId: run.id })
     .catch((error) => log.error({ run: run.number, reason: String(error) }, 'the run was not tidied up after'))
 
-const queue = new EmbeddedQueue(db, randomUUID(), {
+const claims: DatabaseClaimsOptions = {
   now: testClock(),
-  beforeEnd: endRun,
   clearUnfinished: ({ runId, id }) =>
     void helpers.ask('clearItem', { runId, itemId: id }).catch((error) => log.warn({ item: id, reason: String(error) }, 'not cleared')),
   onProblem: (problem) => log.error(problem, 'an answer is kept until the database takes it'),
-})
+}
+// First of all: what stations have in hand should not be taken for lost.
+const settings = onlyQueue ? undefined : redisSettings(environment)
+const dispatching = settings && startDispatching(context, { settings, buildFolder: build, environment, claims })
+const queue = new EmbeddedQueue(db, randomUUID(), { ...claims, beforeEnd: endRun })
 const pool = new WorkerPool(
   {
     modulePath: join(build, 'worker.mjs'),
@@ -78,11 +84,11 @@ const standingFolders = {
   stamp: ({ id }: { id: string }) => helpers.ask('intakeStamp', { loopId: id }),
   start: ({ id }: { id: string }) => helpers.ask('startOverNew', { loopId: id }),
 }
-const checks = setInterval(async () => {
+const checks = setInterval(() => {
   try {
     pool.resize(workersOf(context))
     if (!onlyQueue) void standing.check(context, Date.now(), standingFolders).catch((error) => log.error(error, 'standing starts'))
-    idleLooks = (await runner.hasWork()) ? 0 : idleLooks + 1
+    idleLooks = queue.hasWork() ? 0 : idleLooks + 1
     if (onlyQueue && idleLooks >= looksBeforeLeaving) void end()
   } catch (error) {
     log.error(error, 'the database did not answer')
@@ -101,7 +107,7 @@ async function end(): Promise<void> {
   ending = true
   clearInterval(checks)
   clearInterval(inboxChecks)
-  await runner.stop()
+  await Promise.all([runner.stop(), dispatching?.stop()])
   pool.close()
   helpers.close()
   db.$client.close()

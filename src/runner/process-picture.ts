@@ -1,4 +1,5 @@
-import { basename } from 'node:path'
+import { realpathSync } from 'node:fs'
+import { basename, join, relative } from 'node:path'
 import type { Kernels } from '@kernels/binding'
 import { isWholeJpeg } from '@kernels/jpeg-scan'
 import { AppError, type ErrorReport, reportOf } from '@/base/errors'
@@ -177,17 +178,37 @@ async function deliver(
   const text = await metadataFor(carried, { ...metadata, fields: fieldsFor(metadata, { facts, name: basename(job.sourcePath) }) })
   const file = await encodePicture(pixels, size, target.delivery, text)
   const attempt = { runId: job.runId, resultId: target.resultId, token: job.token }
-  const base = target.delivery.folder
+  const base = baseOf(target.delivery.folder, new Roots(job.roots))
+  const place = join(base, relative(target.delivery.folder, target.path))
   if (!(await mayPlace())) throw new AppError('claimLost', { path: job.sourcePath })
-  await placeFile(file, { base, target: target.path, attempt, replaces: target.replaces })
+  await placeFile(file, { base, target: place, attempt, replaces: target.replaces })
   const constants = playedOut(steps).map(({ stepId, operation, constants }) => ({ stepId, operation, constants }))
   if (target.delivery.sidecar) {
     const text = sidecarFor(job, target.delivery, { sourceHash: hash, pictureHash: sha256(file), constants })
-    const sidecar = sidecarPath(target.path)
+    const sidecar = sidecarPath(place)
     await placeFile(Buffer.from(text), { base, target: sidecar, attempt, replaces: await ownSidecar(sidecar, target.replaces) })
   }
   const traits = { ...finishedTraits({ ...pixels, size }, { hasDetail: true }), cutPercent }
   return { resultId: target.resultId, targetPath: target.path, sizeBytes: file.length, hash: sha256(file), ...size, constants, traits }
+}
+
+/**
+ * Where a delivery's folder really leads: below a root. One that is not there is a fault of the place, which placing meets.
+ * @throws AppError `outsideRoots`
+ */
+function baseOf(folder: string, roots: Roots): string {
+  const real = realIfThere(folder)
+  if (real === undefined) return folder
+  if (!roots.holds(real)) throw new AppError('outsideRoots', { path: folder })
+  return real
+}
+
+function realIfThere(path: string): string | undefined {
+  try {
+    return realpathSync(path)
+  } catch {
+    return undefined
+  }
 }
 
 /** The hash of the sidecar that lies there, if it tells of the picture that is replaced. */

@@ -32,8 +32,6 @@ export interface WorkQueue {
   holdUp(claim: Claim, reason: ErrorReport): Promise<void>
   /** Signs of life, prolonged leases, answers kept so far, lost pictures taken back, ended runs closed. */
   tend(trouble: string | null): Promise<void>
-  /** Whether there is or will be something to do without a person's doing. */
-  hasWork(): Promise<boolean>
   /** The runner leaves: nobody should wait for it. */
   leave(): Promise<void>
 }

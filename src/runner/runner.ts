@@ -60,15 +60,6 @@ export class Runner {
     }
   }
 
-  /** Whether there is or will be something to do without a person's doing; while the database does not answer there is. */
-  async hasWork(): Promise<boolean> {
-    let hasWork = true
-    await this.guarded(async () => {
-      hasWork = await this.queue.hasWork()
-    })
-    return hasWork
-  }
-
   /** Takes no new work and waits for what is in hand. */
   async stop(): Promise<void> {
     this.stopping = true

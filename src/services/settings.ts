@@ -27,9 +27,15 @@ export interface SettingsView {
   readonly programAtEnd: string | null
 }
 
+/** Pictures worked on at a time, as the environment says; none at all only where stations work in its place. */
+function workersOfEnvironment({ COPPER_LOOP_WORKERS: named, COPPER_LOOP_REDIS: redis }: NodeJS.ProcessEnv): number | undefined {
+  if (named?.trim() === '0' && redis) return 0
+  return Number(named) || undefined
+}
+
 /** Pictures worked on at a time: as the environment says, else Settings, else one for each core. */
 export const workersOf = ({ db }: Pick<Context, 'db'>): number =>
-  Number(process.env.COPPER_LOOP_WORKERS) || readSetting<number>(db, 'workers') || availableParallelism()
+  workersOfEnvironment(process.env) ?? (readSetting<number>(db, 'workers') || availableParallelism())
 
 /** Whether each of the roots is there now: asked of the disk. */
 export const rootsThere = ({ roots }: Context): Promise<boolean[]> =>
@@ -46,7 +52,7 @@ export async function settingsView(context: Context, there?: readonly boolean[])
     cacheBytes: await cacheBytes(context),
     cacheMb: cacheMbOf(context),
     workers: workersOf(context),
-    workersAreFixed: Boolean(Number(process.env.COPPER_LOOP_WORKERS)),
+    workersAreFixed: workersOfEnvironment(process.env) !== undefined,
     backups: await listBackups(context),
     inbox: await inboxState(context),
     programAtEnd: process.env.COPPER_LOOP_AT_END?.trim() || null,

@@ -1,4 +1,4 @@
-import { and, asc, eq, gt, inArray, isNull, lt, lte, max, ne, or, sql } from 'drizzle-orm'
+import { and, asc, eq, gt, inArray, isNull, lt, lte, max, ne, notInArray, or, sql } from 'drizzle-orm'
 import type { ErrorReport } from '@/base/errors'
 import { isOver } from '@/jobs/run'
 import type { PictureTraits } from '@/pixels/traits'
@@ -22,11 +22,18 @@ export const maxSharing = 3
  * Takes the next waiting picture. The first runs of the queue that are due share the workers: the one with the fewest
  * pictures in work is served, and among equals the one that has waited longest. One synchronous immediate transaction,
  * so that no two runners can take the same; the fencing token rises with every claim.
+ * @param except runs that this owner can't work for
  */
-export function claimItem(db: Database, owner: string, now: number, leaseMs: number): ClaimedItem | undefined {
+export function claimItem(
+  db: Database,
+  owner: string,
+  now: number,
+  leaseMs: number,
+  except: readonly string[] = [],
+): ClaimedItem | undefined {
   const claimed = db.transaction(
     (tx) => {
-      const run = nextServed(tx, now)
+      const run = firstServed(tx, now, except).toSorted((a, b) => a.working - b.working || a.servedAt - b.servedAt)[0]
       const waiting = and(eq(items.runId, run?.id ?? ''), eq(items.state, 'waiting'))
       const item = run && tx.select().from(items).where(waiting).orderBy(asc(items.ordinal)).limit(1).get()
       if (!run || !item) return undefined
@@ -39,15 +46,22 @@ export function claimItem(db: Database, owner: string, now: number, leaseMs: num
         .set({ servedAt: lastServed(tx) + 1 })
         .where(eq(runs.id, run.id))
         .run()
-      const targets = tx.select().from(results).where(eq(results.itemId, item.id)).all()
-      const replacing = targets.map((result) => ({ ...result, replaces: replacedBy(tx, run, item, result) }))
-      return { run, item: { ...item, state: 'working' as const, owner, token }, results: replacing }
+      return { run, item: { ...item, state: 'working' as const, owner, token }, results: targetsOf(tx, run, item) }
     },
     { behavior: 'immediate' },
   )
   if (claimed?.run.state === 'waiting') advanceRun(db, claimed.run.id, 'claimed', now)
   return claimed
 }
+
+/** Where a picture goes, each with the file that it may come in the place of. */
+const targetsOf = (db: Pick<Database, 'select'>, run: StoredRun, item: StoredItem): StoredResult[] =>
+  db
+    .select()
+    .from(results)
+    .where(eq(results.itemId, item.id))
+    .all()
+    .map((result) => ({ ...result, replaces: replacedBy(db, run, item, result) }))
 
 /**
  * The file that a result may come in the place of: what this loop made of the same picture. A run that stood before this
@@ -60,17 +74,48 @@ function replacedBy(db: Pick<Database, 'select'>, run: StoredRun, item: StoredIt
   return own?.sourcePath === item.sourcePath ? own.hash : result.replaces
 }
 
-/** Whose turn it is. */
-function nextServed(db: Pick<Database, 'select'>, now: number): StoredRun | undefined {
-  const sharing = db
+/** The runs that share the workers now. */
+const firstServed = (db: Pick<Database, 'select'>, now: number, except: readonly string[] = []): StoredRun[] =>
+  db
     .select()
     .from(runs)
-    .where(and(inArray(runs.state, ['waiting', 'running']), or(isNull(runs.startAt), lte(runs.startAt, now)), gt(runs.waiting, 0)))
+    .where(
+      and(
+        inArray(runs.state, ['waiting', 'running']),
+        or(isNull(runs.startAt), lte(runs.startAt, now)),
+        gt(runs.waiting, 0),
+        notInArray(runs.id, [...except]),
+      ),
+    )
     .orderBy(asc(runs.queuePosition), asc(runs.number))
     .limit(maxSharing)
     .all()
-  return sharing.toSorted((a, b) => a.working - b.working || a.servedAt - b.servedAt)[0]
+
+/** Those of some runs of which nothing should be begun now: paused, stopped, ended, or behind as many others as share the workers. */
+export function notServed(db: Database, runIds: readonly string[], now: number): Set<string> {
+  const first = firstServed(db, now)
+  const last = first.length === maxSharing ? first.at(-1) : undefined
+  const known = db
+    .select()
+    .from(runs)
+    .where(inArray(runs.id, [...runIds]))
+    .all()
+  const served = known.filter(({ state, queuePosition }) => {
+    const isOpen = state === 'waiting' || state === 'running'
+    return isOpen && (last === undefined || queuePosition <= last.queuePosition)
+  })
+  const servedIds = new Set(served.map(({ id }) => id))
+  return new Set(runIds.filter((id) => !servedIds.has(id)))
 }
+
+/** Pictures that an owner has in hand, as they were claimed. */
+export const claimedBy = (db: Database, owner: string): ClaimedItem[] =>
+  itemsInWork(db)
+    .filter((item) => item.owner === owner)
+    .flatMap((item) => {
+      const run = db.select().from(runs).where(eq(runs.id, item.runId)).get()
+      return run ? [{ run, item, results: targetsOf(db, run, item) }] : []
+    })
 
 const lastServed = (db: Pick<Database, 'select'>): number =>
   db
@@ -156,11 +201,11 @@ export function releaseItems(db: Database): void {
 
 /** Prolongs the leases of pictures that an owner has in hand; any other of its pictures is lost once its lease has run out. */
 export function renewLeases(db: Database, owner: string, inHand: readonly number[], leaseUntil: number): void {
-  for (const id of inHand)
-    db.update(items)
-      .set({ leaseUntil })
-      .where(and(eq(items.id, id), eq(items.owner, owner), eq(items.state, 'working')))
-      .run()
+  if (inHand.length === 0) return
+  db.update(items)
+    .set({ leaseUntil })
+    .where(and(inArray(items.id, [...inHand]), eq(items.owner, owner), eq(items.state, 'working')))
+    .run()
 }
 
 /** Pictures in work: there are as many as workers. */

@@ -7,6 +7,7 @@ import type { LeftOut } from '@/jobs/left-out'
 import type { LoopIntake, LoopStart, MacroUse, WhenDamaged } from '@/jobs/loop'
 import type { PictureOnBench } from '@/jobs/picture-wire'
 import type { ItemState, RunState } from '@/jobs/run'
+import type { StationState } from '@/jobs/station'
 import type { TouchUp } from '@/jobs/touch-up'
 import type { BenchDocument, Change } from '@/macros/history'
 import type { Answers } from '@/macros/open'
@@ -292,6 +293,14 @@ export const runners = sqliteTable('runners', {
   beatAt: integer('beat_at').notNull(),
   /** What keeps it from working, in words. */
   trouble: text('trouble'),
+})
+
+/** Other machines that work on this one's pictures, or did in the last hour, as they say themselves. */
+export const stations = sqliteTable('stations', {
+  id: text('id').primaryKey(),
+  sign: text('sign', { mode: 'json' }).$type<StationState>().notNull(),
+  /** When it was heard last. */
+  heardAt: integer('heard_at').notNull(),
 })
 
 /** Sessions that were ended before their time: they open nothing any more. */

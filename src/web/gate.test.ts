@@ -4,8 +4,9 @@ import { type Asked, type GateOptions, judge, originOf, policyFor } from './gate
 import { type Lock, newSession, sessionCookie } from './sessions'
 
 const lock: Lock = { key: Buffer.alloc(32, 7), salt: Buffer.alloc(16, 3) }
-const open: GateOptions = { lock: undefined, isEnded: () => false }
-const locked: GateOptions = { lock, isEnded: () => false }
+const isStationsWord = (said: string | undefined): boolean => said === 'Bearer the word'
+const open: GateOptions = { lock: undefined, isEnded: () => false, isStationsWord }
+const locked: GateOptions = { lock, isEnded: () => false, isStationsWord }
 const own = { host: '127.0.0.1:4180' }
 const asked = (part: Partial<Asked> & { headers?: Asked['headers'] } = {}): Asked => ({
   method: 'GET',
@@ -33,6 +34,21 @@ describe('the gate', () => {
     ['another’s whole address', { url: 'http://evil.example/api/loops' }, 'badRequest'],
   ])('answers %s as it should', (_, part, expected) => expect(verdict(part)).toBe(expected))
 
+  it('lets stations fetch kept files with their word, by whatever name they call this machine, and nothing else', () => {
+    const url = '/api/stations/kept/00ff'
+    const host = 'studio.example:4180'
+    for (const options of [open, locked]) {
+      const asks = (part: Parameters<typeof asked>[0]): string => verdict({ url, ...part }, options)
+      expect(asks({ headers: { host, authorization: 'Bearer the word' } })).toBe('in')
+      for (const authorization of [undefined, '', 'the word', 'Bearer the wor', 'Bearer the words'])
+        expect(asks({ headers: { host, authorization } })).toBe('signInNeeded')
+      expect(asks({ headers: {} })).toBe('signInNeeded')
+      expect(asks({ method: 'POST', headers: { host, authorization: 'Bearer the word' } })).toBe('signInNeeded')
+      for (const way of ['/../../loops', '/%2e%2e/%2e%2e/loops', '/00ff/../../../loops'])
+        expect(asks({ url: `/api/stations/kept${way}`, headers: { host, authorization: 'Bearer the word' } })).toBe('signInNeeded')
+      expect(asks({ url: '/api/loops', headers: { host, authorization: 'Bearer the word' } })).not.toBe('in')
+    }
+  })
   it('lets nobody in without a session, nor through a path that only begins like an open one', () => {
     const cookie = `other=1; ${sessionCookie}=${newSession(lock)}`
     expect(verdict({}, locked)).toBe('signInNeeded')
@@ -54,7 +70,7 @@ describe('the gate', () => {
   it('lets nobody in with a session that was signed out', () => {
     const cookie = `${sessionCookie}=${newSession(lock)}`
     const ended = new Set<string>()
-    const options = { lock, isEnded: (nonce: string) => ended.has(nonce) }
+    const options = { lock, isEnded: (nonce: string) => ended.has(nonce), isStationsWord }
     expect(verdict({ headers: { cookie } }, options)).toBe('in')
     ended.add(cookie.split('.')[1] ?? '')
     expect(verdict({ headers: { cookie } }, options)).toBe('signInNeeded')

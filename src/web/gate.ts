@@ -1,5 +1,6 @@
 import type { IncomingHttpHeaders } from 'node:http'
 import type { ErrorReport } from '@/base/errors'
+import { keptFilePath } from '@/base/station-paths'
 import { cookieOf, type Lock, sessionOf } from './sessions'
 
 /*
@@ -18,6 +19,8 @@ export interface GateOptions {
   readonly lock: Lock | undefined
   /** Whether a session was ended before its time. */
   isEnded(nonce: string): boolean
+  /** Whether an Authorization header bears the word that stations have. */
+  isStationsWord(authorization: string | undefined): boolean
 }
 
 export type Verdict =
@@ -40,10 +43,15 @@ const refuse = (code: ErrorReport['code'], details: ErrorReport['details'] = {})
  * address is listened to, the request must bring a session. Whatever changes something, and whatever asks for data, must
  * come from our own pages (against other sites' pages).
  */
-export function judge({ method, url, headers }: Asked, { lock, isEnded }: GateOptions): Verdict {
+export function judge({ method, url, headers }: Asked, { lock, isEnded, isStationsWord }: GateOptions): Verdict {
   if (!methods.has(method)) return refuse('methodRefused', { method: method.slice(0, 20) })
   const path = pathOf(url)
   if (path === undefined) return refuse('badRequest', { reason: 'its address can’t be read' })
+  // Stations come over the network, by whatever name this machine has there, with a word instead of a session; for kept files, and nothing else.
+  if (path.startsWith(keptFilePath)) {
+    const isPlain = /^[0-9a-z]+$/.test(path.slice(keptFilePath.length))
+    return method === 'GET' && isPlain && isStationsWord(headers.authorization) ? pass : refuse('signInNeeded')
+  }
   const host = headers.host ?? ''
   const isWatched = isApi(path) || (method !== 'GET' && method !== 'HEAD')
   if (isWatched && isForeign(headers, host)) return refuse('crossSite')

@@ -6,6 +6,7 @@ import { log } from '@/processes/log'
 import { context, dataFolderOf } from '@/services/context'
 import { helpers } from '@/services/helper/pool'
 import { clearSent } from '@/services/sent-files'
+import { isStationsWord } from '@/services/stations'
 import { dataPolicy, judge, originOf, policyFor, type Verdict } from './gate'
 import { addressHeader, isSignedOut, lockOf, makeLock, secureHeader } from './sessions'
 
@@ -46,7 +47,11 @@ const isDev = process.env.COPPER_LOOP_DEV === '1'
 const app = next({ dev: isDev, hostname, port })
 await app.prepare()
 const handle = app.getRequestHandler()
-const gate = { lock: lockOf(process.env), isEnded: (nonce: string) => isSignedOut(context(), nonce) }
+const gate = {
+  lock: lockOf(process.env),
+  isEnded: (nonce: string) => isSignedOut(context(), nonce),
+  isStationsWord: (said: string | undefined) => isStationsWord(context(), said),
+}
 
 const server = createServer(
   { headersTimeout: headMs, requestTimeout: wholeMs, connectionsCheckingInterval: 5_000 },

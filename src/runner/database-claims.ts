@@ -1,0 +1,160 @@
+import type { ErrorReport } from '@/base/errors'
+import type { Database } from '@/store/database'
+import * as queue from '@/store/queue'
+import { advanceRun, type StoredItem } from '@/store/runs'
+import { claimOf } from './claims'
+import type { Claim } from './queue'
+
+export const leaseMs = 60_000
+
+/** A claimed picture as the database knows it again. */
+export type HeldItem = Pick<StoredItem, 'id' | 'token' | 'runId'>
+
+const heldItem = ({ task: { itemId, token, runId } }: Claim): HeldItem => ({ id: itemId, token, runId })
+
+export interface DatabaseClaimsOptions {
+  readonly now?: () => number
+  /** Whether pictures of a run can be claimed here; without it, all can. */
+  readonly suits?: (claimed: queue.ClaimedItem) => boolean
+  /** Clears what a lost worker may have left of a picture; it never fails. */
+  readonly clearUnfinished?: (item: HeldItem) => void
+  onProblem?(problem: unknown): void
+}
+
+/** Pictures of the application's own database, claimed and answered in the name of one who works on them. */
+export class DatabaseClaims<Options extends DatabaseClaimsOptions = DatabaseClaimsOptions> {
+  private readonly inHand = new Map<number, Claim>()
+  /** Answers that could not be given yet. */
+  private readonly unanswered = new Map<Claim, () => void>()
+  /** Runs whose pictures can't be claimed here. */
+  private readonly unsuited = new Set<string>()
+
+  constructor(
+    protected readonly db: Database,
+    protected readonly id: string,
+    protected readonly options: Options,
+  ) {
+    this.beat(null)
+  }
+
+  protected now(): number {
+    return this.options.now?.() ?? Date.now()
+  }
+
+  get handCount(): number {
+    return this.inHand.size
+  }
+
+  protected isInHand({ id, token }: HeldItem): boolean {
+    return this.inHand.get(id)?.task.token === token
+  }
+
+  async claim(): Promise<Claim | undefined> {
+    for (;;) {
+      const claimed = queue.claimItem(this.db, this.id, this.now(), leaseMs, [...this.unsuited])
+      if (!claimed) return undefined
+      const claim = claimOf(claimed)
+      this.inHand.set(claim.task.itemId, claim)
+      if (this.options.suits?.(claimed) !== false) return claim
+      this.unsuited.add(claimed.run.id)
+      await this.putBack(claim)
+    }
+  }
+
+  /** What pictures can be claimed here has changed. */
+  judgeAnew(): void {
+    this.unsuited.clear()
+  }
+
+  /** Takes up what the same owner had in hand when its process ended. */
+  adopt(): Claim[] {
+    const claims = queue.claimedBy(this.db, this.id).map(claimOf)
+    for (const claim of claims) this.inHand.set(claim.task.itemId, claim)
+    return claims
+  }
+
+  /** Which of some runs nothing should be begun of now. */
+  notServed(runIds: readonly string[]): Set<string> {
+    return queue.notServed(this.db, runIds, this.now())
+  }
+
+  async holds({ task }: Claim): Promise<boolean> {
+    return queue.isHeld(this.db, task)
+  }
+
+  async finish(claim: Claim, outcome: queue.ItemOutcome): Promise<void> {
+    this.answer(claim, (item) => queue.finishItem(this.db, item, outcome, this.now()))
+  }
+
+  async giveBack(claim: Claim): Promise<void> {
+    this.options.clearUnfinished?.(heldItem(claim))
+    this.answer(claim, (item) => queue.returnItem(this.db, item, 'crashes'))
+  }
+
+  /** Puts a picture back because the machine that had it was lost; after the most of such losses it fails. */
+  async giveBackLost(claim: Claim, most: LossLimit): Promise<void> {
+    this.answer(claim, ({ id, token }) => {
+      const item = queue.itemsInWork(this.db).find((candidate) => candidate.id === id && candidate.token === token)
+      if (item) this.takeBack(item, most)
+    })
+  }
+
+  async putBack(claim: Claim): Promise<void> {
+    this.answer(claim, (item) => queue.returnItem(this.db, item, 'pause'))
+  }
+
+  async holdUp(claim: Claim, reason: ErrorReport): Promise<void> {
+    this.answer(claim, (item) => {
+      queue.returnItem(this.db, item, 'pause')
+      advanceRun(this.db, item.runId, 'faulted', this.now(), reason)
+    })
+  }
+
+  /** Puts a picture in work back in line because whoever had it is gone; one that keeps taking others down is given up. */
+  protected takeBack(item: StoredItem, { max, reason }: LossLimit): void {
+    this.options.clearUnfinished?.(item)
+    if (item.interruptions + 1 < max) queue.returnItem(this.db, item, 'interruptions')
+    else {
+      const error: ErrorReport = { code: 'workerCrashed', details: { path: item.sourcePath, reason } }
+      queue.finishItem(this.db, item, { state: 'failed', milliseconds: 0, error, delivered: [] }, this.now())
+    }
+  }
+
+  /** Gives an answer, or keeps it for the next beat while another program holds the database. */
+  private answer(claim: Claim, write: (item: HeldItem) => void): void {
+    this.give(claim, () => write(heldItem(claim)))
+  }
+
+  private give(claim: Claim, give: () => void): void {
+    try {
+      give()
+      this.unanswered.delete(claim)
+      // A late answer must not let go of the picture's newest claim.
+      if (this.inHand.get(claim.task.itemId) === claim) this.inHand.delete(claim.task.itemId)
+    } catch (error) {
+      this.options.onProblem?.(error)
+      this.unanswered.set(claim, give)
+    }
+  }
+
+  async tend(trouble: string | null): Promise<void> {
+    this.beat(trouble)
+  }
+
+  private beat(trouble: string | null): void {
+    const now = this.now()
+    queue.beat(this.db, { id: this.id, processId: process.pid, trouble }, now)
+    for (const [claim, give] of [...this.unanswered]) this.give(claim, give)
+    queue.renewLeases(this.db, this.id, [...this.inHand.keys()], now + leaseMs)
+  }
+
+  async leave(): Promise<void> {
+    queue.leave(this.db, this.id)
+  }
+}
+
+/** How often a picture's company may be lost, and what is said once that is reached. */
+export interface LossLimit {
+  readonly max: number
+  readonly reason: string
+}

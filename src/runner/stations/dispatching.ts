@@ -1,0 +1,107 @@
+import { networkInterfaces } from 'node:os'
+import { join } from 'node:path'
+import { reasonOf } from '@/base/errors'
+import { isUnder } from '@/files/roots'
+import { isAlive } from '@/processes/alive'
+import { log } from '@/processes/log'
+import { type Context, reopenRoots } from '@/services/context'
+import { stationSetting } from '@/services/stations'
+import { type ClaimedItem, listRunners } from '@/store/queue'
+import { noteStations } from '@/store/stations'
+import { DatabaseClaims, type DatabaseClaimsOptions } from '../database-claims'
+import { buildIn } from './build'
+import { Dispatcher } from './dispatcher'
+import type { SharedRoot } from './messages'
+import { connect, problemOfUrl, type RedisSettings } from './redis'
+import { RootLooker } from './root-looker'
+
+/** In whose name pictures are claimed that go to stations. */
+const stationsName = 'stations'
+/** How often the shared folders' signs are looked at. */
+const rootsMs = 10_000
+const defaultPort = 4180
+
+export interface DispatchingOptions {
+  readonly settings: RedisSettings
+  /** Where the built files lie. */
+  readonly buildFolder: string
+  readonly environment: NodeJS.ProcessEnv
+  readonly claims: DatabaseClaimsOptions
+}
+
+export interface Dispatching {
+  stop(): Promise<void>
+}
+
+/** Gives pictures to stations as long as this process lives. @returns nothing where another process of this application does so already */
+export function startDispatching(
+  context: Context,
+  { settings, buildFolder, environment, claims }: DispatchingOptions,
+): Dispatching | undefined {
+  const problem = problemOfUrl(settings.url)
+  if (problem) {
+    log.error({ problem }, 'no stations: COPPER_LOOP_REDIS can’t be used')
+    return undefined
+  }
+  const other = listRunners(context.db).find(({ id }) => id === stationsName)
+  if (other && other.processId !== process.pid && isAlive(other.processId) && Date.now() - other.beatAt < 10_000) return undefined
+
+  const { application, secret } = stationSetting(context)
+  const looker = new RootLooker(join(buildFolder, 'root-signs.mjs'))
+  const addresses = addressesOf(environment)
+  let roots: readonly SharedRoot[] = []
+  const look = async (): Promise<void> => {
+    const { paths } = reopenRoots(context).roots
+    const signs = await looker.signs(paths)
+    // A folder that is not there is shared by nobody until it is back.
+    const found = paths.flatMap((path, i) => {
+      const sign = signs[i]
+      return typeof sign === 'string' ? [{ path, sign }] : []
+    })
+    if (JSON.stringify(found) === JSON.stringify(roots)) return
+    roots = found
+    claimed.judgeAnew()
+  }
+  const redis = connect(settings, (reason) => log.warn({ reason }, 'Redis does not answer'))
+  const claimed = new DatabaseClaims(context.db, stationsName, { ...claims, suits: (picture) => isShared(picture, roots) })
+  const dispatcher = new Dispatcher(claimed, {
+    redis,
+    application,
+    build: buildIn(buildFolder),
+    sign: () => ({ roots, addresses, secret }),
+    leaseMs: Number(environment.COPPER_LOOP_LEASE_MS) || undefined,
+    onStations: (stations) =>
+      noteStations(
+        context.db,
+        stations.map(({ build: _, at, ...state }) => ({ ...state, heardAt: at })),
+      ),
+    onProblem: (error) => log.warn({ reason: reasonOf(error) }, 'stations'),
+  })
+  const guardedLook = (): Promise<void> =>
+    look().catch((error) => log.warn({ reason: reasonOf(error) }, 'the shared folders were not looked at'))
+  const looks = setInterval(guardedLook, rootsMs)
+  const started = guardedLook().then(() => dispatcher.start())
+  return {
+    async stop() {
+      clearInterval(looks)
+      await started
+      await dispatcher.stop()
+      looker.close()
+      redis.disconnect()
+    },
+  }
+}
+
+/** Whether a picture, and all that is made of it, lies in folders that stations have too; dropped pictures and those of pages do not. */
+export const isShared = ({ run, item }: ClaimedItem, roots: readonly SharedRoot[]): boolean =>
+  [item.sourcePath, ...run.deliveries.map(({ folder }) => folder)].every((path) => roots.some((root) => isUnder(path, root.path)))
+
+/** Where this machine's pages can be reached: by itself alone, unless it was asked to listen wider. */
+export function addressesOf(environment: NodeJS.ProcessEnv): string[] {
+  const host = environment.COPPER_LOOP_HOST || '127.0.0.1'
+  const port = Number(environment.COPPER_LOOP_PORT) || defaultPort
+  if (host !== '0.0.0.0' && host !== '::') return [`http://${host.includes(':') ? `[${host}]` : host}:${port}`]
+  const own = Object.values(networkInterfaces()).flatMap((addresses) => addresses ?? [])
+  const wide = own.filter(({ internal, family }) => !internal && family === 'IPv4').map(({ address }) => `http://${address}:${port}`)
+  return [...wide, `http://127.0.0.1:${port}`]
+}

@@ -1,0 +1,78 @@
+import { readFileSync } from 'node:fs'
+import { Redis } from 'ioredis'
+import { reasonOf } from '@/base/errors'
+
+/** Everything of ours in Redis begins like this. */
+export const keyPrefix = 'copper-loop'
+export const queueName = 'pictures'
+/** The main machine's sign; it goes by itself when the machine does. */
+export const mainKey = `${keyPrefix}:main`
+/** Signs of stations, by their ids. */
+export const stationsKey = `${keyPrefix}:stations`
+
+/** A picture's name in Redis: its token makes each claim another. */
+export const jobIdOf = (application: string, { itemId, token }: { readonly itemId: number; readonly token: number }): string =>
+  `${application}-${itemId}-${token}`
+
+/** Longest pause before Redis is tried again. */
+const maxPauseMs = 2_000
+
+export interface RedisSettings {
+  /** `redis://` or, encrypted, `rediss://`, with name and password before the host. */
+  readonly url: string
+  /** A file with the certificates that a server's is checked against, where its issuer is not known to the system. */
+  readonly certificates?: string
+}
+
+/** As the environment says; `undefined` where it names no Redis. */
+export function redisSettings(environment: NodeJS.ProcessEnv): RedisSettings | undefined {
+  const url = environment.COPPER_LOOP_REDIS?.trim()
+  return url ? { url, certificates: environment.COPPER_LOOP_REDIS_CA } : undefined
+}
+
+/** Why an address can't be used, in words. */
+export function problemOfUrl(url: string): string | undefined {
+  const protocol = URL.canParse(url) ? new URL(url).protocol : ''
+  return protocol === 'redis:' || protocol === 'rediss:'
+    ? undefined
+    : 'the address of Redis must look like redis://host:6379 or rediss://host:6379'
+}
+
+/** An address without its password, for people. */
+export function shownUrl(url: string): string {
+  const { protocol, host } = new URL(url)
+  return `${protocol}//${host}`
+}
+
+/** A connection that is made anew for as long as it takes; `onProblem` is told when it breaks. */
+export function connect({ url, certificates }: RedisSettings, onProblem?: (reason: string) => void): Redis {
+  const redis = new Redis(url, {
+    maxRetriesPerRequest: null,
+    retryStrategy: (times) => Math.min(100 * 2 ** Math.min(times, 6), maxPauseMs),
+    ...(certificates && { tls: { ca: readFileSync(certificates) } }),
+  })
+  redis.on('error', (error) => onProblem?.(reasonOf(error)))
+  return redis
+}
+
+/** Redis did not answer in time; it is asked again. */
+export class RedisAwayError extends Error {
+  override readonly name = 'RedisAwayError'
+}
+
+/** What Redis answers, unless it takes too long: a connection that is being made anew keeps questions for later. */
+export async function within<T>(ms: number, answer: Promise<T>): Promise<T> {
+  let timer: NodeJS.Timeout | undefined
+  const late = new Promise<never>((_, reject) => {
+    timer = setTimeout(() => reject(new RedisAwayError(`Redis did not answer within ${ms / 1000} s`)), ms)
+  })
+  // A late failure is nobody's.
+  answer.catch(() => undefined)
+  return Promise.race([answer, late]).finally(() => clearTimeout(timer))
+}
+
+/** The time of Redis, which all machines share: milliseconds since 1970. */
+export async function timeOf(redis: Redis): Promise<number> {
+  const [seconds, microseconds] = await redis.time()
+  return Number(seconds) * 1000 + Math.floor(Number(microseconds) / 1000)
+}

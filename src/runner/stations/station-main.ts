@@ -1,0 +1,261 @@
+import { randomUUID } from 'node:crypto'
+import { mkdirSync, readFileSync, statfsSync, writeFileSync } from 'node:fs'
+import { availableParallelism, hostname } from 'node:os'
+import { dirname, join, resolve } from 'node:path'
+import { setTimeout as pause } from 'node:timers/promises'
+import { fileURLToPath } from 'node:url'
+import { parseArgs } from 'node:util'
+import { log } from '@/processes/log'
+import { WorkerPool } from '../pool'
+import { Runner } from '../runner'
+import { buildIn } from './build'
+import { problemOf, problemOfBuild, problemOfRoots, rootsHere } from './checks'
+import { type SharedFolder, SharedFolders, sharedFolder } from './folders'
+import { StationKeptFiles } from './kept-files'
+import { type MainSign, readMainSign, type StationSign } from './messages'
+import { Pace } from './pace'
+import { connect, mainKey, problemOfUrl, shownUrl, stationsKey, timeOf, within } from './redis'
+import { defaultLeaseMs, RedisQueue } from './redis-queue'
+import { RootLooker } from './root-looker'
+import { foldersGone, StationQueue } from './station-queue'
+
+/*
+ * A station's process: takes pictures from the main machine over Redis and works on them in folders that both share. It
+ * has no database and serves no page. Whatever does not fit is said in a sentence, and the process ends.
+ */
+
+const usage = `./loop station --redis redis://HOST:6379 --root /HERE=/THERE … [--name NAME] [--workers N] [--main http://HOST:4180]
+
+  --redis    where Redis is; better in COPPER_LOOP_REDIS, since all may read a command's words
+  --root     a folder that the main machine calls /THERE, and this one /HERE; one name alone where both call it the same
+  --name     what this station is called (default: the machine's name)
+  --workers  pictures worked on at a time (default: COPPER_LOOP_WORKERS, else one per core)
+  --main     where the main machine's pages are, if not where it says itself
+
+COPPER_LOOP_REDIS_CA  a file with certificates, for rediss:// with an issuer of one's own
+COPPER_LOOP_DATA      this station's own folder (default: data/station)`
+
+/** Exit codes (sysexits): the command can't be understood; the setup does not fit, and starting again would not help. */
+const [badUsage, misfit] = [64, 78]
+/** Ten minutes: a hundred megapixels through a long macro take seconds. */
+const defaultPatienceMs = 600_000
+const signMs = 2_000
+/** What is in hand when the station is to end is finished; longer than this it is put back. */
+const drainMs = 20_000
+
+const build = dirname(fileURLToPath(import.meta.url))
+const environment = process.env
+
+function refuse(problem: string, code = misfit): never {
+  console.error(`Copper Loop station: ${problem}`)
+  process.exit(code)
+}
+
+interface Wishes {
+  readonly url: string
+  readonly folders: readonly SharedFolder[]
+  readonly name: string
+  readonly workers: number
+  readonly main: string | undefined
+}
+
+function wishesOf(words: readonly string[]): Wishes {
+  try {
+    const { values } = parseArgs({
+      args: [...words],
+      options: {
+        redis: { type: 'string' },
+        root: { type: 'string', multiple: true },
+        name: { type: 'string' },
+        workers: { type: 'string' },
+        main: { type: 'string' },
+        help: { type: 'boolean' },
+      },
+    })
+    if (values.help) {
+      console.log(usage)
+      process.exit(0)
+    }
+    const url = values.redis ?? environment.COPPER_LOOP_REDIS
+    if (!url) refuse(`Say where Redis is: --redis redis://HOST:6379\n\n${usage}`, badUsage)
+    const problem = problemOfUrl(url)
+    if (problem) refuse(`${problem}.`, badUsage)
+    const folders = (values.root ?? []).map((named) => sharedFolder(named) ?? refuse(`--root ${named} is not /HERE=/THERE.`, badUsage))
+    if (folders.length === 0) refuse(`Say which folders it shares with the main machine: --root /HERE=/THERE\n\n${usage}`, badUsage)
+    const workers = Number(values.workers ?? environment.COPPER_LOOP_WORKERS ?? availableParallelism())
+    if (!Number.isInteger(workers) || workers < 1 || workers > 256) refuse('--workers takes a whole number from 1 to 256.', badUsage)
+    if (values.main !== undefined && !/^https?:$/.test(URL.canParse(values.main) ? new URL(values.main).protocol : ''))
+      refuse('--main takes an address like http://HOST:4180.', badUsage)
+    return { url, folders, workers, name: (values.name ?? hostname()).slice(0, 60), main: values.main?.replace(/\/$/, '') }
+  } catch (error) {
+    return refuse(`${error instanceof Error ? error.message : error}\n\n${usage}`, badUsage)
+  }
+}
+
+const wishes = wishesOf(process.argv.slice(2))
+const dataFolder = resolve(environment.COPPER_LOOP_DATA ?? 'data/station')
+mkdirSync(dataFolder, { recursive: true })
+const folders = new SharedFolders(wishes.folders)
+const own = buildIn(build)
+const looker = new RootLooker(join(build, 'root-signs.mjs'))
+const kept = new StationKeptFiles(join(dataFolder, 'files'))
+const startedAt = Date.now()
+
+let redisProblem: string | undefined
+const redis = connect({ url: wishes.url, certificates: environment.COPPER_LOOP_REDIS_CA }, (reason) => {
+  if (reason !== redisProblem) log.warn({ reason }, 'Redis does not answer')
+  redisProblem = reason
+})
+redis.on('ready', () => {
+  redisProblem = undefined
+})
+const refusedBy = /NOAUTH|WRONGPASS|NOPERM/
+
+const id = stationId()
+
+/** The same for as long as its folder is there: a station that was started anew is no other. */
+function stationId(): string {
+  const file = join(dataFolder, 'station-id')
+  try {
+    return readFileSync(file, 'utf8').trim() || newId(file)
+  } catch {
+    return newId(file)
+  }
+}
+
+function newId(file: string): string {
+  const made = randomUUID()
+  writeFileSync(file, made)
+  return made
+}
+
+const { bavail, bsize } = statfsSync(dataFolder)
+const askAt = (main: MainSign): void => kept.askAt({ addresses: wishes.main ? [wishes.main] : main.addresses, secret: main.secret })
+
+let main = await firstSign()
+await begin(main)
+
+/** Waits for Redis and the main machine: a machine that starts before them is in order. */
+async function firstSign(): Promise<MainSign> {
+  let told = ''
+  for (;;) {
+    if (redisProblem && refusedBy.test(redisProblem)) refuse(`Redis at ${shownUrl(wishes.url)} lets nobody in with that name and password.`)
+    const sign = await within(signMs, redis.get(mainKey)).catch(() => undefined)
+    const found = readMainSign(sign ?? null)
+    if (found) return found
+    const waits =
+      sign === undefined
+        ? `Redis at ${shownUrl(wishes.url)} does not answer${redisProblem ? ` (${redisProblem})` : ''}. It is waited for.`
+        : 'The main machine is not there yet; it is waited for. It must be started with COPPER_LOOP_REDIS.'
+    if (waits !== told) console.log(waits)
+    told = waits
+    await pause(500)
+  }
+}
+
+async function begin(sign: MainSign): Promise<void> {
+  const problem = problemOf(sign, { ...own, build: own.id, folders, now: Date.now(), freeBytes: bavail * bsize })
+  if (problem) refuse(problem)
+  const roots = rootsHere(sign.roots, folders)
+  const there = await looker.bear(roots)
+  const wrong = roots.find((_, i) => !there[i])
+  if (wrong)
+    refuse(
+      `${wrong.path} is not the folder that the main machine calls ${folders.toThere(wrong.path)}, or it is not mounted here. Perhaps the two sides of --root are exchanged: it is /HERE=/THERE.`,
+    )
+  askAt(sign)
+  const silent = await kept.problem()
+  if (silent)
+    refuse(
+      `The main machine does not give its files kept with macros (${silent}). Start it with COPPER_LOOP_HOST so that this machine can reach it, or name its address with --main.`,
+    )
+}
+
+/** Why nothing is taken now: what was found last, and what came up in the meantime. */
+let found: string | null = null
+let passing: { readonly trouble: string; readonly until: number } | undefined
+const passingMs = 5_000
+const trouble = (): string | null => {
+  if (passing && performance.now() > passing.until) passing = undefined
+  return found ?? passing?.trouble ?? null
+}
+const comeUp = (said: string): void => {
+  passing = { trouble: said, until: performance.now() + passingMs }
+  log.warn(said)
+}
+const foldersThere = async (): Promise<boolean> => (await looker.bear(rootsHere(main.roots, folders))).every(Boolean)
+
+const pace = new Pace()
+const shared = new RedisQueue({
+  redis,
+  id,
+  build: own.id,
+  leaseMs: Number(environment.COPPER_LOOP_LEASE_MS) || defaultLeaseMs,
+  onProblem: (problem) => log.warn({ reason: String(problem) }, 'the shared queue'),
+  onOtherBuild: () => comeUp('The main machine’s build has just changed.'),
+})
+const queue = new StationQueue(shared, { folders, kept, trouble, foldersThere, onTrouble: comeUp })
+const pool = new WorkerPool(
+  {
+    modulePath: join(build, 'worker.mjs'),
+    environment: { ...environment, COPPER_LOOP_REDIS: '', COPPER_LOOP_KEPT_FILES: kept.folder },
+    maxHeapMb: 512,
+    size: wishes.workers,
+    patienceMs: Number(environment.COPPER_LOOP_PATIENCE_MS) || defaultPatienceMs,
+  },
+  {
+    onFree: () => runner?.fill(),
+    onFailedStart: (failures, nextTryMs) => log.error({ failures, nextTryMs }, 'a worker could not be started'),
+  },
+)
+const runner = new Runner(queue, pool, { log, roots: () => folders.here })
+runner.start()
+console.log(`Station ${wishes.name} is at work: ${wishes.workers} pictures at a time, from ${shownUrl(wishes.url)}.`)
+
+/** What the station says of itself, and whether it still fits its main machine. */
+async function giveSign(): Promise<void> {
+  try {
+    const { busy, done } = queue.counts
+    const said: StationSign = {
+      id,
+      name: wishes.name,
+      cores: availableParallelism(),
+      workers: wishes.workers,
+      busy,
+      build: own.id,
+      version: own.version,
+      picturesPerMinute: pace.perMinute(done),
+      done,
+      startedAt,
+      trouble: trouble() ?? pool.trouble,
+      at: await within(signMs, timeOf(redis)),
+    }
+    if (!ending) await within(signMs, redis.hset(stationsKey, id, JSON.stringify(said)))
+    main = readMainSign(await within(signMs, redis.get(mainKey))) ?? main
+    askAt(main)
+    found =
+      problemOfBuild(main, { ...own, build: own.id }) ??
+      problemOfRoots(main.roots, folders) ??
+      ((await foldersThere()) ? null : foldersGone)
+  } catch (error) {
+    log.warn({ reason: String(error) }, 'no sign of life could be given')
+  }
+}
+const signs = setInterval(giveSign, signMs)
+void giveSign()
+
+let ending = false
+async function end(): Promise<void> {
+  if (ending) return
+  ending = true
+  clearInterval(signs)
+  console.log('The station ends: what it has in hand is finished first.')
+  await Promise.race([runner.stop(), pause(drainMs).then(() => queue.putBackAll())])
+  await within(signMs, redis.hdel(stationsKey, id)).catch(() => undefined)
+  pool.close()
+  looker.close()
+  redis.disconnect()
+  process.exit(0)
+}
+process.on('SIGTERM', end)
+process.on('SIGINT', end)
