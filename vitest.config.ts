@@ -24,7 +24,9 @@ const process = [
   'tests/raw.test.ts',
   'tests/raw-highlights.test.ts',
   'tests/runner.test.ts',
-  'tests/stations/*.test.ts',
+  'tests/stations/faults.test.ts',
+  'tests/stations/redis-queue.test.ts',
+  'tests/stations/station.test.ts',
   'tests/touch-ups.test.ts',
   'tests/web.test.ts',
 ]
@@ -35,6 +37,7 @@ const soak = [
   'tests/siblings.test.ts',
   'tests/odd-pictures.test.ts',
   'tests/jpeg-noise.test.ts',
+  'tests/stations/faults-soak.test.ts',
 ]
 
 export default defineConfig({

@@ -1,30 +1,17 @@
 import { type ChildProcess, spawn } from 'node:child_process'
-import { mkdtempSync, rmSync } from 'node:fs'
-import { createServer } from 'node:net'
+import { mkdtempSync, readdirSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Redis } from 'ioredis'
+import { freePort } from './free-port'
 import { ended } from './runner-process'
 
-/** A port of this machine that nobody listens on. */
-export const freePort = (): Promise<number> =>
-  new Promise((resolve, reject) => {
-    const probe = createServer()
-    probe.once('error', reject)
-    probe.listen(0, '127.0.0.1', () => {
-      const address = probe.address()
-      probe.close(() => (address && typeof address === 'object' ? resolve(address.port) : reject(new Error('no port'))))
-    })
-  })
-
 export interface RedisOptions {
-  /** Writes down each change, so that nothing is lost when it is killed. */
+  /** Writes down each change before it answers, so that nothing is lost when it is killed. */
   readonly keeps?: boolean
   readonly password?: string
   /** The address that it listens on. */
   readonly bind?: string
-  /** What stands before the command, as for a network of its own. */
-  readonly before?: readonly string[]
 }
 
 /** Debian's redis-server on a port of its own, which may be killed and started anew. */
@@ -43,20 +30,19 @@ export class RedisServer {
     return server
   }
 
+  /** Where this machine finds it. */
   get url(): string {
-    const { password, bind = '127.0.0.1' } = this.options
-    return `redis://${password ? `:${password}@` : ''}${bind}:${this.port}`
+    const { password } = this.options
+    return `redis://${password ? `:${password}@` : ''}127.0.0.1:${this.port}`
   }
 
   async begin(): Promise<void> {
-    const { keeps, password, bind = '127.0.0.1', before = [] } = this.options
+    const { keeps, password, bind = '127.0.0.1' } = this.options
     const words = ['--port', String(this.port), '--bind', bind, '--dir', this.folder, '--save', '', '--appendonly', keeps ? 'yes' : 'no']
-    if (keeps) words.push('--appendfsync', 'always')
+    if (keeps) words.push('--appendfsync', 'everysec')
     if (password) words.push('--requirepass', password)
     if (bind !== '127.0.0.1' && !password) words.push('--protected-mode', 'no')
-    const [program = '', ...rest] = [...before, 'redis-server', ...words]
-    this.child = spawn(program, rest, { stdio: 'ignore' })
-    if (before.length > 0) return
+    this.child = spawn('redis-server', words, { stdio: 'ignore' })
     const asking = new Redis(this.url, { retryStrategy: () => 30, maxRetriesPerRequest: null })
     asking.on('error', () => undefined)
     await asking.ping()
@@ -69,6 +55,11 @@ export class RedisServer {
     child.kill('SIGKILL')
     await ended(child)
     this.child = undefined
+  }
+
+  /** Loses what it had written down. Not while it runs. */
+  forget(): void {
+    for (const name of readdirSync(this.folder)) rmSync(join(this.folder, name), { recursive: true })
   }
 
   async close(): Promise<void> {

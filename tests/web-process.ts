@@ -1,5 +1,5 @@
 import { type ChildProcess, execFileSync, spawn } from 'node:child_process'
-import { createServer } from 'node:net'
+import { freePort } from './free-port'
 import { pause } from './runner-process'
 
 /** The whole application as `./loop start` runs it: supervisor, web and runner. */
@@ -13,15 +13,6 @@ export interface RunningApplication {
   children(file: string): number[]
   stop(): Promise<void>
 }
-
-const freePort = (): Promise<number> =>
-  new Promise((resolve) => {
-    const server = createServer()
-    server.listen(0, '127.0.0.1', () => {
-      const { port } = server.address() as { port: number }
-      server.close(() => resolve(port))
-    })
-  })
 
 export async function startApplication(environment: NodeJS.ProcessEnv): Promise<RunningApplication> {
   const port = await freePort()

@@ -51,6 +51,8 @@ function machine(): Machine {
     if (++interrupts > 1) process.exit(130)
     stderr.write('\nStopping the run: what is in work is finished, the rest is left out. Press Ctrl-C again to leave at once.\n')
   })
+  // Whoever read along may have gone: the work goes on.
+  for (const stream of [stdout, stderr]) stream.on('error', () => undefined)
   return {
     output: {
       say: (line) => void stdout.write(`${tame(line)}\n`),

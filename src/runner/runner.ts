@@ -80,7 +80,11 @@ export class Runner {
     try {
       const job = { ...claim.task, roots: this.options.roots() }
       const outcome = await this.pool.run(job, () => this.queue.holds(claim))
-      if (outcome.error && isMendable(outcome.error)) {
+      if (outcome.error?.code === 'claimLost') {
+        // Whoever holds the picture now answers for it; if nobody does, it is tried again.
+        await this.queue.putBack(claim)
+        log.warn({ path: claim.task.sourcePath }, 'a picture was taken over in the meantime')
+      } else if (outcome.error && isMendable(outcome.error)) {
         await this.queue.holdUp(claim, outcome.error)
         log.warn({ run: claim.runNumber, ...outcome.error }, 'run paused')
       } else await this.queue.finish(claim, outcome)

@@ -228,7 +228,7 @@ export type StoredRunner = typeof runners.$inferSelect
 export function beat(db: Database, { trouble, ...runner }: { id: string; processId: number; trouble: string | null }, now: number): void {
   db.insert(runners)
     .values({ ...runner, startedAt: now, beatAt: now, trouble })
-    .onConflictDoUpdate({ target: runners.id, set: { beatAt: now, trouble } })
+    .onConflictDoUpdate({ target: runners.id, set: { processId: runner.processId, beatAt: now, trouble } })
     .run()
 }
 

@@ -1,5 +1,8 @@
 import { createHash } from 'node:crypto'
+import { once } from 'node:events'
 import { access, mkdir, rename, writeFile } from 'node:fs/promises'
+import http from 'node:http'
+import https from 'node:https'
 import { join } from 'node:path'
 import { reasonOf } from '@/base/errors'
 import { keptFileGreeting, keptFilePath } from '@/base/station-paths'
@@ -52,28 +55,20 @@ export class StationKeptFiles {
   }
 
   private async fetch(hash: string): Promise<Buffer> {
-    const bytes = Buffer.from(await (await this.ask(hash)).arrayBuffer())
-    if (bytes.length > maxKeptBytes || createHash('sha256').update(bytes).digest('hex') !== hash)
-      throw new Error('what came is not the file that was asked for')
+    const bytes = await this.ask(hash)
+    if (createHash('sha256').update(bytes).digest('hex') !== hash) throw new Error('what came is not the file that was asked for')
     return bytes
   }
 
-  /** The first of the main machine's addresses that answers. */
-  private async ask(name: string): Promise<Response> {
+  /** What the first of the main machine's addresses that answers has to say. */
+  private async ask(name: string): Promise<Buffer> {
     const { addresses, secret } = this.source
     let problem = 'it has named no address'
     for (const address of addresses) {
       try {
-        const headers = { authorization: `Bearer ${secret}` }
-        const answer = await fetch(`${address}${keptFilePath}${name}`, {
-          headers,
-          redirect: 'error',
-          signal: AbortSignal.timeout(patienceMs),
-        })
-        if (answer.ok) return answer
-        problem = `${address} answers ${answer.status}`
+        return await bytesAt(`${address}${keptFilePath}${name}`, secret)
       } catch (error) {
-        problem = `${address}: ${reasonOf(error instanceof Error && error.cause ? error.cause : error)}`
+        problem = `${address}: ${reasonOf(error)}`
       }
     }
     throw new Error(problem)
@@ -85,4 +80,21 @@ export class StationKeptFiles {
     await writeFile(part, bytes)
     await rename(part, path)
   }
+}
+
+/** Asks by plain HTTP: the web's own way of asking leaves out ports that browsers must not use, and people choose them. */
+async function bytesAt(url: string, secret: string): Promise<Buffer> {
+  const signal = AbortSignal.timeout(patienceMs)
+  const asked = (url.startsWith('https:') ? https : http).get(url, { headers: { authorization: `Bearer ${secret}` }, signal })
+  const [answer] = (await once(asked, 'response', { signal })) as [http.IncomingMessage]
+  const parts: Buffer[] = []
+  let size = 0
+  for await (const part of answer as AsyncIterable<Buffer>) {
+    size += part.length
+    if (size > maxKeptBytes) throw new Error('it sends more than any kept file has')
+    parts.push(part)
+  }
+  const { statusCode = 0 } = answer
+  if (statusCode < 200 || statusCode > 299) throw new Error(`it answers ${statusCode}`)
+  return Buffer.concat(parts)
 }

@@ -1,39 +1,28 @@
 import { randomUUID } from 'node:crypto'
 import { mkdirSync, readFileSync, statfsSync, writeFileSync } from 'node:fs'
-import { availableParallelism, hostname } from 'node:os'
+import { availableParallelism } from 'node:os'
 import { dirname, join, resolve } from 'node:path'
 import { setTimeout as pause } from 'node:timers/promises'
 import { fileURLToPath } from 'node:url'
-import { parseArgs } from 'node:util'
 import { log } from '@/processes/log'
 import { WorkerPool } from '../pool'
 import { Runner } from '../runner'
 import { buildIn } from './build'
 import { problemOf, problemOfBuild, problemOfRoots, rootsHere } from './checks'
-import { type SharedFolder, SharedFolders, sharedFolder } from './folders'
+import { SharedFolders } from './folders'
 import { StationKeptFiles } from './kept-files'
 import { type MainSign, readMainSign, type StationSign } from './messages'
 import { Pace } from './pace'
-import { connect, mainKey, problemOfUrl, shownUrl, stationsKey, timeOf, within } from './redis'
+import { connect, mainKey, shownUrl, stationsKey, timeOf, within } from './redis'
 import { defaultLeaseMs, RedisQueue } from './redis-queue'
 import { RootLooker } from './root-looker'
 import { foldersGone, StationQueue } from './station-queue'
+import { usage, wishesOf } from './wishes'
 
 /*
  * A station's process: takes pictures from the main machine over Redis and works on them in folders that both share. It
  * has no database and serves no page. Whatever does not fit is said in a sentence, and the process ends.
  */
-
-const usage = `./loop station --redis redis://HOST:6379 --root /HERE=/THERE … [--name NAME] [--workers N] [--main http://HOST:4180]
-
-  --redis    where Redis is; better in COPPER_LOOP_REDIS, since all may read a command's words
-  --root     a folder that the main machine calls /THERE, and this one /HERE; one name alone where both call it the same
-  --name     what this station is called (default: the machine's name)
-  --workers  pictures worked on at a time (default: COPPER_LOOP_WORKERS, else one per core)
-  --main     where the main machine's pages are, if not where it says itself
-
-COPPER_LOOP_REDIS_CA  a file with certificates, for rediss:// with an issuer of one's own
-COPPER_LOOP_DATA      this station's own folder (default: data/station)`
 
 /** Exit codes (sysexits): the command can't be understood; the setup does not fit, and starting again would not help. */
 const [badUsage, misfit] = [64, 78]
@@ -51,48 +40,12 @@ function refuse(problem: string, code = misfit): never {
   process.exit(code)
 }
 
-interface Wishes {
-  readonly url: string
-  readonly folders: readonly SharedFolder[]
-  readonly name: string
-  readonly workers: number
-  readonly main: string | undefined
+const asked = wishesOf(process.argv.slice(2), environment)
+if (asked === 'help') {
+  console.log(usage)
+  process.exit(0)
 }
-
-function wishesOf(words: readonly string[]): Wishes {
-  try {
-    const { values } = parseArgs({
-      args: [...words],
-      options: {
-        redis: { type: 'string' },
-        root: { type: 'string', multiple: true },
-        name: { type: 'string' },
-        workers: { type: 'string' },
-        main: { type: 'string' },
-        help: { type: 'boolean' },
-      },
-    })
-    if (values.help) {
-      console.log(usage)
-      process.exit(0)
-    }
-    const url = values.redis ?? environment.COPPER_LOOP_REDIS
-    if (!url) refuse(`Say where Redis is: --redis redis://HOST:6379\n\n${usage}`, badUsage)
-    const problem = problemOfUrl(url)
-    if (problem) refuse(`${problem}.`, badUsage)
-    const folders = (values.root ?? []).map((named) => sharedFolder(named) ?? refuse(`--root ${named} is not /HERE=/THERE.`, badUsage))
-    if (folders.length === 0) refuse(`Say which folders it shares with the main machine: --root /HERE=/THERE\n\n${usage}`, badUsage)
-    const workers = Number(values.workers ?? environment.COPPER_LOOP_WORKERS ?? availableParallelism())
-    if (!Number.isInteger(workers) || workers < 1 || workers > 256) refuse('--workers takes a whole number from 1 to 256.', badUsage)
-    if (values.main !== undefined && !/^https?:$/.test(URL.canParse(values.main) ? new URL(values.main).protocol : ''))
-      refuse('--main takes an address like http://HOST:4180.', badUsage)
-    return { url, folders, workers, name: (values.name ?? hostname()).slice(0, 60), main: values.main?.replace(/\/$/, '') }
-  } catch (error) {
-    return refuse(`${error instanceof Error ? error.message : error}\n\n${usage}`, badUsage)
-  }
-}
-
-const wishes = wishesOf(process.argv.slice(2))
+const wishes = 'problem' in asked ? refuse(asked.problem, badUsage) : asked
 const dataFolder = resolve(environment.COPPER_LOOP_DATA ?? 'data/station')
 mkdirSync(dataFolder, { recursive: true })
 const folders = new SharedFolders(wishes.folders)

@@ -72,6 +72,8 @@ export class StationQueue implements WorkQueue {
   }
 
   async holds(claim: Claim): Promise<boolean> {
+    // Asked just before a file is placed: a disk that has gone away leaves an empty folder behind, which must stay empty.
+    if (!(await this.options.foldersThere())) return false
     const inner = this.inner.get(claim)
     return inner !== undefined && this.queue.holds(inner)
   }
