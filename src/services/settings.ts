@@ -2,6 +2,7 @@ import { rm, stat } from 'node:fs/promises'
 import { availableParallelism } from 'node:os'
 import { isAbsolute, resolve } from 'node:path'
 import { AppError } from '@/base/errors'
+import { shownRedis } from '@/base/redis-address'
 import { folderError } from '@/files/scan'
 import type { MarkKind } from '@/pixels/traits'
 import { readSetting, writeSetting } from '@/store/settings'
@@ -25,6 +26,8 @@ export interface SettingsView {
   readonly inbox: InboxState
   /** The program that is started when a run is over; null for none. Named where Copper Loop was started. */
   readonly programAtEnd: string | null
+  /** The Redis through which stations are given work, without its password; null where no other machine takes part. */
+  readonly redis: string | null
 }
 
 /** Pictures worked on at a time, as the environment says; none at all only where stations work in its place. */
@@ -56,6 +59,7 @@ export async function settingsView(context: Context, there?: readonly boolean[])
     backups: await listBackups(context),
     inbox: await inboxState(context),
     programAtEnd: process.env.COPPER_LOOP_AT_END?.trim() || null,
+    redis: process.env.COPPER_LOOP_REDIS ? shownRedis(process.env.COPPER_LOOP_REDIS) : null,
   }
 }
 

@@ -1,6 +1,7 @@
 import { networkInterfaces } from 'node:os'
 import { join } from 'node:path'
 import { reasonOf } from '@/base/errors'
+import { problemOfRedis } from '@/base/redis-address'
 import { isUnder } from '@/files/roots'
 import { isAlive } from '@/processes/alive'
 import { log } from '@/processes/log'
@@ -12,7 +13,7 @@ import { DatabaseClaims, type DatabaseClaimsOptions } from '../database-claims'
 import { buildIn } from './build'
 import { Dispatcher } from './dispatcher'
 import type { SharedRoot } from './messages'
-import { connect, problemOfUrl, type RedisSettings } from './redis'
+import { connect, type RedisSettings } from './redis'
 import { RootLooker } from './root-looker'
 
 /** In whose name pictures are claimed that go to stations. */
@@ -38,7 +39,7 @@ export function startDispatching(
   context: Context,
   { settings, buildFolder, environment, claims }: DispatchingOptions,
 ): Dispatching | undefined {
-  const problem = problemOfUrl(settings.url)
+  const problem = problemOfRedis(settings.url)
   if (problem) {
     log.error({ problem }, 'no stations: COPPER_LOOP_REDIS can’t be used')
     return undefined

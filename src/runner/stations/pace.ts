@@ -1,18 +1,34 @@
+/** Time at work that is looked back on. */
 const windowMs = 60_000
+/** After this long without work there is no pace. */
+const restMs = 10_000
 
-/** Tells how many a minute are done, from a count that rises. */
+/** Tells how many pictures a minute are done while there are any to do. */
 export class Pace {
-  private readonly seen: { readonly at: number; readonly count: number }[] = []
+  /** Counts by the time at work when they were seen. */
+  private seen: { readonly workedMs: number; readonly count: number }[] = []
+  private workedMs = 0
+  private lookedAt: number
+  private busyAt = Number.NEGATIVE_INFINITY
 
-  constructor(private readonly steadyNow: () => number = () => performance.now()) {}
+  constructor(private readonly steadyNow: () => number = () => performance.now()) {
+    this.lookedAt = steadyNow()
+  }
 
-  /** @returns over the last minute, or since it began if that is less; to one decimal */
-  perMinute(count: number): number {
+  /**
+   * @param count pictures done so far: it only rises
+   * @returns pictures a minute over the last minute of work, to one decimal
+   */
+  perMinute(count: number, isBusy: boolean): number {
     const now = this.steadyNow()
-    this.seen.push({ at: now, count })
-    while (this.seen.length > 1 && now - (this.seen[0]?.at ?? now) > windowMs) this.seen.shift()
+    if (now - this.busyAt < restMs || isBusy) this.workedMs += now - this.lookedAt
+    if (isBusy || count > (this.seen.at(-1)?.count ?? count)) this.busyAt = now
+    this.lookedAt = now
+    if (now - this.busyAt >= restMs) this.seen = []
+    this.seen.push({ workedMs: this.workedMs, count })
+    while (this.seen.length > 2 && this.workedMs - (this.seen[0]?.workedMs ?? 0) > windowMs) this.seen.shift()
     const first = this.seen[0]
-    if (!first || now === first.at) return 0
-    return Math.round(((count - first.count) / (now - first.at)) * windowMs * 10) / 10
+    if (!first || this.workedMs === first.workedMs) return 0
+    return Math.round(((count - first.count) / (this.workedMs - first.workedMs)) * 60_000 * 10) / 10
   }
 }

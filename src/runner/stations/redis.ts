@@ -30,20 +30,6 @@ export function redisSettings(environment: NodeJS.ProcessEnv): RedisSettings | u
   return url ? { url, certificates: environment.COPPER_LOOP_REDIS_CA } : undefined
 }
 
-/** Why an address can't be used, in words. */
-export function problemOfUrl(url: string): string | undefined {
-  const protocol = URL.canParse(url) ? new URL(url).protocol : ''
-  return protocol === 'redis:' || protocol === 'rediss:'
-    ? undefined
-    : 'the address of Redis must look like redis://host:6379 or rediss://host:6379'
-}
-
-/** An address without its password, for people. */
-export function shownUrl(url: string): string {
-  const { protocol, host } = new URL(url)
-  return `${protocol}//${host}`
-}
-
 /** A connection that is made anew for as long as it takes; `onProblem` is told when it breaks. */
 export function connect({ url, certificates }: RedisSettings, onProblem?: (reason: string) => void): Redis {
   const redis = new Redis(url, {

@@ -4,6 +4,7 @@ import { availableParallelism } from 'node:os'
 import { dirname, join, resolve } from 'node:path'
 import { setTimeout as pause } from 'node:timers/promises'
 import { fileURLToPath } from 'node:url'
+import { shownRedis } from '@/base/redis-address'
 import { log } from '@/processes/log'
 import { WorkerPool } from '../pool'
 import { Runner } from '../runner'
@@ -13,7 +14,7 @@ import { SharedFolders } from './folders'
 import { StationKeptFiles } from './kept-files'
 import { type MainSign, readMainSign, type StationSign } from './messages'
 import { Pace } from './pace'
-import { connect, mainKey, shownUrl, stationsKey, timeOf, within } from './redis'
+import { connect, mainKey, stationsKey, timeOf, within } from './redis'
 import { defaultLeaseMs, RedisQueue } from './redis-queue'
 import { RootLooker } from './root-looker'
 import { foldersGone, StationQueue } from './station-queue'
@@ -92,13 +93,14 @@ await begin(main)
 async function firstSign(): Promise<MainSign> {
   let told = ''
   for (;;) {
-    if (redisProblem && refusedBy.test(redisProblem)) refuse(`Redis at ${shownUrl(wishes.url)} lets nobody in with that name and password.`)
+    if (redisProblem && refusedBy.test(redisProblem))
+      refuse(`Redis at ${shownRedis(wishes.url)} lets nobody in with that name and password.`)
     const sign = await within(signMs, redis.get(mainKey)).catch(() => undefined)
     const found = readMainSign(sign ?? null)
     if (found) return found
     const waits =
       sign === undefined
-        ? `Redis at ${shownUrl(wishes.url)} does not answer${redisProblem ? ` (${redisProblem})` : ''}. It is waited for.`
+        ? `Redis at ${shownRedis(wishes.url)} does not answer${redisProblem ? ` (${redisProblem})` : ''}. It is waited for.`
         : 'The main machine is not there yet; it is waited for. It must be started with COPPER_LOOP_REDIS.'
     if (waits !== told) console.log(waits)
     told = waits
@@ -163,7 +165,7 @@ const pool = new WorkerPool(
 )
 const runner = new Runner(queue, pool, { log, roots: () => folders.here })
 runner.start()
-console.log(`Station ${wishes.name} is at work: ${wishes.workers} pictures at a time, from ${shownUrl(wishes.url)}.`)
+console.log(`Station ${wishes.name} is at work: ${wishes.workers} pictures at a time, from ${shownRedis(wishes.url)}.`)
 
 /** What the station says of itself, and whether it still fits its main machine. */
 async function giveSign(): Promise<void> {
@@ -177,7 +179,7 @@ async function giveSign(): Promise<void> {
       busy,
       build: own.id,
       version: own.version,
-      picturesPerMinute: pace.perMinute(done),
+      picturesPerMinute: pace.perMinute(done, busy > 0),
       done,
       startedAt,
       trouble: trouble() ?? pool.trouble,

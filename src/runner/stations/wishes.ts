@@ -1,8 +1,8 @@
 import { availableParallelism, hostname } from 'node:os'
 import { parseArgs } from 'node:util'
 import { reasonOf } from '@/base/errors'
+import { problemOfRedis } from '@/base/redis-address'
 import { type SharedFolder, sharedFolder } from './folders'
-import { problemOfUrl } from './redis'
 
 export const usage = `./loop station --redis redis://HOST:6379 --root /HERE=/THERE … [--name NAME] [--workers N] [--main http://HOST:4180]
 
@@ -50,7 +50,7 @@ export function wishesOf(words: readonly string[], environment: NodeJS.ProcessEn
     const workers = Number(values.workers ?? environment.COPPER_LOOP_WORKERS ?? availableParallelism())
     const main = values.main?.replace(/\/$/, '')
     const problem =
-      (url ? problemOfUrl(url) : `Say where Redis is: --redis redis://HOST:6379\n\n${usage}`) ??
+      (url ? problemOfRedis(url) : `Say where Redis is: --redis redis://HOST:6379\n\n${usage}`) ??
       named.flatMap(([root, folder]) => (folder ? [] : [`--root ${root} is not /HERE=/THERE.`]))[0] ??
       (folders.length > 0 ? undefined : `Say which folders it shares with the main machine: --root /HERE=/THERE\n\n${usage}`) ??
       (Number.isInteger(workers) && workers >= 1 && workers <= maxWorkers

@@ -17,6 +17,7 @@ const windowId = typeof crypto === 'undefined' ? '' : crypto.randomUUID()
 /** All server state goes through these hooks; components hold none of it. */
 
 export const keys = {
+  stations: ['stations'],
   status: ['status'] as const,
   macros: ['macros'] as const,
   macro: (id: string) => ['macros', id] as const,
@@ -38,6 +39,8 @@ export const keys = {
 }
 
 export const useStatus = () => useQuery({ queryKey: keys.status, queryFn: () => call(routes.status, {}) })
+/** Other machines at work: what they say of themselves every two seconds. */
+export const useStations = () => useQuery({ queryKey: keys.stations, queryFn: () => call(routes.stations, {}), refetchInterval: 2_000 })
 /** The shelf; `isLookedAt`: asked for anew, since others (the command line, another window) may have put something there. */
 export const useMacros = (isLookedAt = false) =>
   useQuery({ queryKey: keys.macros, queryFn: () => call(routes.macros, {}), refetchOnMount: isLookedAt ? 'always' : true })

@@ -12,6 +12,7 @@ import { resultUrl } from '../api/client'
 import { useMoveRunUp, useOlderRuns, useRuns, useStartRunNow, useStatus } from '../api/queries'
 import { SmallPicture } from '../controls/small-picture'
 import page from '../shell/page.module.css'
+import { StationsLine } from '../stations/stations'
 import { ProgressLine } from './progress-line'
 import styles from './runs.module.css'
 import { describeState, isWaitingForTime } from './words'
@@ -25,6 +26,7 @@ export function RunsPage(): ReactNode {
         <h1>Runs</h1>
       </div>
       <RunnerAway />
+      <StationsLine />
       {error && <p className={page.empty}>{error.message}</p>}
       {runs?.length === 0 && (
         <p className={page.empty}>

@@ -14,6 +14,7 @@ import { useNotices, wantNotices } from '../shell/notices'
 import page from '../shell/page.module.css'
 import { useSingleKeys } from '../shell/single-keys'
 import { signInPath } from '../shell/top-bar'
+import { StationsPart } from '../stations/stations'
 import { type ThemeChoice, useThemeStore } from '../theme/theme-store'
 import styles from './settings.module.css'
 
@@ -37,6 +38,7 @@ export function SettingsPage(): ReactNode {
         <div className={styles.parts}>
           <RootsPart settings={settings} />
           <MachinePart settings={settings} />
+          <StationsPart redis={settings.redis} />
           <DataPart settings={settings} />
           <NoticePart />
           <KeysPart />
@@ -154,7 +156,7 @@ function MachinePart({ settings }: { settings: ShownSettings }): ReactNode {
         </span>
         <InputNumber
           aria-label="Pictures worked on at a time"
-          min={1}
+          min={settings.workersAreFixed ? 0 : 1}
           max={64}
           precision={0}
           changeOnBlur
