@@ -10,6 +10,7 @@ import { jpegNoiseRow, lightRows, rangeRows } from './mended'
 import { edgeRows, noiseRows } from './quality'
 import { rawRows } from './raw'
 import { standingOutRows } from './standing-out'
+import { stationRows } from './stations'
 import { throughputRows } from './throughput'
 import { truthRows } from './truth'
 
@@ -27,6 +28,7 @@ const groups: Readonly<Record<string, () => Row[] | Promise<Row[]>>> = {
   memory: () => [memoryRow(24, 700), memoryRow(100, 1500)],
   raw: rawRows,
   runner: throughputRows,
+  stations: stationRows,
   screen: browserRows,
   noise: async () => [...(await noiseRows(kernels)), await jpegNoiseRow()],
   pictures: async () => [

@@ -1,5 +1,5 @@
 import { type ChildProcess, spawn } from 'node:child_process'
-import { mkdtempSync, readdirSync, rmSync } from 'node:fs'
+import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Redis } from 'ioredis'
@@ -10,6 +10,8 @@ export interface RedisOptions {
   /** Writes down each change before it answers, so that nothing is lost when it is killed. */
   readonly keeps?: boolean
   readonly password?: string
+  /** Key and certificate: then it takes encrypted connections alone. */
+  readonly tls?: { readonly key: string; readonly certificate: string }
   /** The address that it listens on. */
   readonly bind?: string
 }
@@ -32,18 +34,31 @@ export class RedisServer {
 
   /** Where this machine finds it. */
   get url(): string {
-    const { password } = this.options
-    return `redis://${password ? `:${password}@` : ''}127.0.0.1:${this.port}`
+    const { password, tls } = this.options
+    return `redis${tls ? 's' : ''}://${password ? `:${password}@` : ''}127.0.0.1:${this.port}`
   }
 
   async begin(): Promise<void> {
-    const { keeps, password, bind = '127.0.0.1' } = this.options
-    const words = ['--port', String(this.port), '--bind', bind, '--dir', this.folder, '--save', '', '--appendonly', keeps ? 'yes' : 'no']
+    const { keeps, password, tls, bind = '127.0.0.1' } = this.options
+    const words = [
+      tls ? '--tls-port' : '--port',
+      String(this.port),
+      '--bind',
+      bind,
+      '--dir',
+      this.folder,
+      '--save',
+      '',
+      '--appendonly',
+      keeps ? 'yes' : 'no',
+    ]
     if (keeps) words.push('--appendfsync', 'everysec')
+    if (tls) words.push('--port', '0', '--tls-cert-file', tls.certificate, '--tls-key-file', tls.key, '--tls-auth-clients', 'no')
     if (password) words.push('--requirepass', password)
     if (bind !== '127.0.0.1' && !password) words.push('--protected-mode', 'no')
     this.child = spawn('redis-server', words, { stdio: 'ignore' })
-    const asking = new Redis(this.url, { retryStrategy: () => 30, maxRetriesPerRequest: null })
+    const own = tls && { tls: { ca: readFileSync(tls.certificate) } }
+    const asking = new Redis(this.url, { retryStrategy: () => 30, maxRetriesPerRequest: null, ...own })
     asking.on('error', () => undefined)
     await asking.ping()
     asking.disconnect()

@@ -14,7 +14,7 @@ export type { RunnerState } from '@/services/runner-watch'
 export type { RunWishes } from '@/services/runs/start'
 export type { RunDetail, RunResultRow, RunSteps, RunSummary, RunsPage } from '@/services/runs/summary'
 export type { SpreadPicture } from '@/services/spread'
-export type { StationView } from '@/services/stations'
+export type { StationsView, StationView } from '@/services/stations'
 export type { ImportedTouchUps } from '@/services/touch-up-files'
 export type { ShownTouchUp } from '@/services/touch-ups'
 

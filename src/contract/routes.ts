@@ -21,7 +21,7 @@ import type {
   ShownTouchUp,
   SpreadPicture,
   StandingStart,
-  StationView,
+  StationsView,
 } from './answers'
 import {
   aboutSchema,
@@ -59,7 +59,7 @@ import { type Raw, route } from './route'
 export const routes = {
   status: route<{ readonly runner: RunnerState; readonly roots: readonly string[] }>()('GET', '/api/status'),
   /** Other machines that work on this one's pictures. */
-  stations: route<readonly StationView[]>()('GET', '/api/stations'),
+  stations: route<StationsView>()('GET', '/api/stations'),
   /** A kept file's bytes, for stations; by the word that they have. */
   stationKeptFile: route<Raw>()('GET', '/api/stations/kept/[hash]'),
   /** Server-sent events, see `Events`. */

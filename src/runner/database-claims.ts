@@ -50,14 +50,37 @@ export class DatabaseClaims<Options extends DatabaseClaimsOptions = DatabaseClai
   }
 
   async claim(): Promise<Claim | undefined> {
-    for (;;) {
-      const claimed = queue.claimItem(this.db, this.id, this.now(), leaseMs, [...this.unsuited])
-      if (!claimed) return undefined
-      const claim = claimOf(claimed)
-      this.inHand.set(claim.task.itemId, claim)
-      if (this.options.suits?.(claimed) !== false) return claim
-      this.unsuited.add(claimed.run.id)
-      await this.putBack(claim)
+    return this.claimSome(1)[0]
+  }
+
+  /** So many pictures at once, or as many as there are. */
+  claimSome(most: number): Claim[] {
+    const { suits = () => true } = this.options
+    const found: Claim[] = []
+    while (found.length < most) {
+      const claimed = queue.claimItems(this.db, this.id, this.now(), leaseMs, most - found.length, [...this.unsuited])
+      if (claimed.length === 0) break
+      for (const picture of claimed) {
+        const claim = claimOf(picture)
+        this.inHand.set(claim.task.itemId, claim)
+        if (suits(picture)) found.push(claim)
+        else {
+          this.unsuited.add(picture.run.id)
+          void this.putBack(claim)
+        }
+      }
+    }
+    return found
+  }
+
+  /** Writes several answers as one. */
+  together(answers: () => void): void {
+    try {
+      this.db.transaction(answers, { behavior: 'immediate' })
+    } catch (error) {
+      // Another program holds the database: each is kept until it is free.
+      this.options.onProblem?.(error)
+      answers()
     }
   }
 

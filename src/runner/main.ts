@@ -50,7 +50,8 @@ const claims: DatabaseClaimsOptions = {
 }
 // First of all: what stations have in hand should not be taken for lost.
 const settings = onlyQueue ? undefined : redisSettings(environment)
-const dispatching = settings && startDispatching(context, { settings, buildFolder: build, environment, claims })
+const dispatching =
+  settings && startDispatching(context, { settings, buildFolder: build, environment, claims, onAnswers: () => void runner.tend() })
 const queue = new EmbeddedQueue(db, randomUUID(), { ...claims, beforeEnd: endRun })
 const pool = new WorkerPool(
   {

@@ -71,7 +71,8 @@ export class Runner {
     await this.guarded(() => this.queue.leave())
   }
 
-  private tend(): Promise<void> {
+  /** Signs of life, and what else is due. */
+  tend(): Promise<void> {
     return this.guarded(() => this.queue.tend(this.pool.trouble))
   }
 

@@ -1,6 +1,7 @@
 import { Stillness } from '@/base/stillness'
 import { isAlive } from '@/processes/alive'
 import { listRunners, type StoredRunner } from '@/store/queue'
+import { stationsName } from '@/store/stations'
 import type { Context } from './context'
 
 /** After this time without a sign of life a runner counts as away. */
@@ -22,7 +23,8 @@ export class RunnerWatch {
   }
 
   check({ db }: Pick<Context, 'db'>): RunnerState {
-    const runners = listRunners(db)
+    // What goes to stations has troubles of its own, which keep nobody here from working.
+    const runners = listRunners(db).filter(({ id }) => id !== stationsName)
     this.stillFor.keepOnly(runners.map(({ id }) => id))
     const there = runners.filter((runner) => this.isThere(runner))
     return { away: there.length === 0, trouble: there.find(({ trouble }) => trouble)?.trouble ?? null }

@@ -1,7 +1,8 @@
 import { randomBytes, randomUUID, timingSafeEqual } from 'node:crypto'
 import type { StationState } from '@/jobs/station'
+import { listRunners } from '@/store/queue'
 import { readSetting, writeSetting } from '@/store/settings'
-import { listStations } from '@/store/stations'
+import { listStations, stationsName } from '@/store/stations'
 import type { Context } from './context'
 
 /** A station that was not heard for so long is away. */
@@ -13,11 +14,19 @@ export interface StationView extends StationState {
   readonly isAway: boolean
 }
 
+export interface StationsView {
+  readonly stations: readonly StationView[]
+  /** Why stations can't be given pictures now, in words. */
+  readonly trouble: string | null
+}
+
 /** Other machines that work on this one's pictures: those at work first, by name. */
-export const stationsView = ({ db }: Pick<Context, 'db'>, now = Date.now()): StationView[] =>
-  listStations(db)
+export function stationsView({ db }: Pick<Context, 'db'>, now = Date.now()): StationsView {
+  const stations = listStations(db)
     .map(({ id, sign, heardAt }) => ({ ...sign, id, heardAt, isAway: now - heardAt > awayMs }))
     .toSorted((a, b) => Number(a.isAway) - Number(b.isAway) || a.name.localeCompare(b.name) || a.id.localeCompare(b.id))
+  return { stations, trouble: listRunners(db).find(({ id }) => id === stationsName)?.trouble ?? null }
+}
 
 interface StationSetting {
   /** By which stations know this application again. */

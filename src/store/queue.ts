@@ -19,49 +19,118 @@ export interface ClaimedItem {
 export const maxSharing = 3
 
 /**
- * Takes the next waiting picture. The first runs of the queue that are due share the workers: the one with the fewest
- * pictures in work is served, and among equals the one that has waited longest. One synchronous immediate transaction,
- * so that no two runners can take the same; the fencing token rises with every claim.
+ * Takes the next waiting picture. One synchronous immediate transaction, so that no two runners can take the same; the
+ * fencing token rises with every claim.
  * @param except runs that this owner can't work for
  */
-export function claimItem(
+export const claimItem = (
   db: Database,
   owner: string,
   now: number,
   leaseMs: number,
   except: readonly string[] = [],
-): ClaimedItem | undefined {
+): ClaimedItem | undefined => claimItems(db, owner, now, leaseMs, 1, except)[0]
+
+/** The same for several at once, in the order in which they would be taken one by one. */
+export function claimItems(
+  db: Database,
+  owner: string,
+  now: number,
+  leaseMs: number,
+  most: number,
+  except: readonly string[] = [],
+): ClaimedItem[] {
   const claimed = db.transaction(
     (tx) => {
-      const run = firstServed(tx, now, except).toSorted((a, b) => a.working - b.working || a.servedAt - b.servedAt)[0]
-      const waiting = and(eq(items.runId, run?.id ?? ''), eq(items.state, 'waiting'))
-      const item = run && tx.select().from(items).where(waiting).orderBy(asc(items.ordinal)).limit(1).get()
-      if (!run || !item) return undefined
-      const token = item.token + 1
+      const { taken, lanes } = takeTurns(tx, now, most, except)
+      if (taken.length === 0) return []
+      const ids = taken.map(({ item }) => item.id)
       tx.update(items)
-        .set({ state: 'working', owner, leaseUntil: now + leaseMs, token })
-        .where(eq(items.id, item.id))
+        .set({ state: 'working', owner, leaseUntil: now + leaseMs, token: sql`${items.token} + 1` })
+        .where(inArray(items.id, ids))
         .run()
-      tx.update(runs)
-        .set({ servedAt: lastServed(tx) + 1 })
-        .where(eq(runs.id, run.id))
-        .run()
-      return { run, item: { ...item, state: 'working' as const, owner, token }, results: targetsOf(tx, run, item) }
+      for (const { run, servedAt } of lanes)
+        if (servedAt !== run.servedAt) tx.update(runs).set({ servedAt }).where(eq(runs.id, run.id)).run()
+      const targets = targetsOf(tx, taken)
+      return taken.map(({ run, item }, i) => ({
+        run,
+        item: { ...item, state: 'working' as const, owner, token: item.token + 1 },
+        results: targets[i] ?? [],
+      }))
     },
     { behavior: 'immediate' },
   )
-  if (claimed?.run.state === 'waiting') advanceRun(db, claimed.run.id, 'claimed', now)
+  const begun = new Set(claimed.flatMap(({ run }) => (run.state === 'waiting' ? run.id : [])))
+  for (const id of begun) advanceRun(db, id, 'claimed', now)
   return claimed
 }
 
-/** Where a picture goes, each with the file that it may come in the place of. */
-const targetsOf = (db: Pick<Database, 'select'>, run: StoredRun, item: StoredItem): StoredResult[] =>
+/** A run that shares the workers, and the next of its pictures. */
+interface Lane {
+  readonly run: StoredRun
+  readonly waiting: StoredItem[]
+  working: number
+  servedAt: number
+}
+
+/**
+ * Whose turn it is, so many times: the first runs of the queue that are due share the workers, the one with the fewest
+ * pictures in work is served, and among equals the one that has waited longest.
+ */
+function takeTurns(
+  db: Pick<Database, 'select'>,
+  now: number,
+  most: number,
+  except: readonly string[],
+): { readonly taken: readonly { readonly run: StoredRun; readonly item: StoredItem }[]; readonly lanes: readonly Lane[] } {
+  const lanes = new Map<string, Lane>()
+  const lanesOf = (): Lane[] => {
+    const over = [...lanes.values()].filter(({ waiting }) => waiting.length === 0).map(({ run }) => run.id)
+    return firstServed(db, now, [...except, ...over]).map((run) => {
+      const lane = lanes.get(run.id) ?? { run, waiting: nextWaiting(db, run.id, most), working: run.working, servedAt: run.servedAt }
+      lanes.set(run.id, lane)
+      return lane
+    })
+  }
+  const taken: { run: StoredRun; item: StoredItem }[] = []
+  let sharing = lanesOf()
+  let served = lastServed(db)
+  while (taken.length < most && sharing.length > 0) {
+    const lane = sharing.toSorted((a, b) => a.working - b.working || a.servedAt - b.servedAt)[0]
+    const item = lane?.waiting.shift()
+    if (lane && item) {
+      lane.working++
+      lane.servedAt = ++served
+      taken.push({ run: lane.run, item })
+    }
+    // One that has nothing left makes room for the next of the queue.
+    if (taken.length < most && lane?.waiting.length === 0) sharing = lanesOf()
+  }
+  return { taken, lanes: [...lanes.values()] }
+}
+
+const nextWaiting = (db: Pick<Database, 'select'>, runId: string, most: number): StoredItem[] =>
   db
     .select()
-    .from(results)
-    .where(eq(results.itemId, item.id))
+    .from(items)
+    .where(and(eq(items.runId, runId), eq(items.state, 'waiting')))
+    .orderBy(asc(items.ordinal))
+    .limit(most)
     .all()
-    .map((result) => ({ ...result, replaces: replacedBy(db, run, item, result) }))
+
+/** Where each of some pictures goes, with the file that each result may come in the place of. */
+function targetsOf(
+  db: Pick<Database, 'select'>,
+  pictures: readonly { readonly run: StoredRun; readonly item: StoredItem }[],
+): StoredResult[][] {
+  const ids = pictures.map(({ item }) => item.id)
+  const all = db.select().from(results).where(inArray(results.itemId, ids)).orderBy(asc(results.id)).all()
+  const byItem = new Map<number, StoredResult[]>(ids.map((id) => [id, []]))
+  for (const result of all) byItem.get(result.itemId)?.push(result)
+  return pictures.map(({ run, item }) =>
+    (byItem.get(item.id) ?? []).map((result) => ({ ...result, replaces: replacedBy(db, run, item, result) })),
+  )
+}
 
 /**
  * The file that a result may come in the place of: what this loop made of the same picture. A run that stood before this
@@ -109,13 +178,24 @@ export function notServed(db: Database, runIds: readonly string[], now: number):
 }
 
 /** Pictures that an owner has in hand, as they were claimed. */
-export const claimedBy = (db: Database, owner: string): ClaimedItem[] =>
-  itemsInWork(db)
-    .filter((item) => item.owner === owner)
-    .flatMap((item) => {
-      const run = db.select().from(runs).where(eq(runs.id, item.runId)).get()
-      return run ? [{ run, item, results: targetsOf(db, run, item) }] : []
-    })
+export function claimedBy(db: Database, owner: string): ClaimedItem[] {
+  const held = itemsInWork(db).filter((item) => item.owner === owner)
+  const runIds = [...new Set(held.map(({ runId }) => runId))]
+  const known = new Map(
+    db
+      .select()
+      .from(runs)
+      .where(inArray(runs.id, runIds))
+      .all()
+      .map((run) => [run.id, run]),
+  )
+  const pictures = held.flatMap((item) => {
+    const run = known.get(item.runId)
+    return run ? [{ run, item }] : []
+  })
+  const targets = targetsOf(db, pictures)
+  return pictures.map((picture, i) => ({ ...picture, results: targets[i] ?? [] }))
+}
 
 const lastServed = (db: Pick<Database, 'select'>): number =>
   db

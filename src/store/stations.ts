@@ -3,6 +3,9 @@ import type { StationState } from '@/jobs/station'
 import type { Database } from './database'
 import { stations } from './schema'
 
+/** In whose name pictures are claimed that go to stations: a row among the runners. */
+export const stationsName = 'stations'
+
 export type StoredStation = typeof stations.$inferSelect
 
 /** Notes who is at work; stations that are not named any more are forgotten. */

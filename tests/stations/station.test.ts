@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process'
 import { mkdirSync, mkdtempSync, readdirSync, rmSync, symlinkSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -5,7 +6,7 @@ import { Redis } from 'ioredis'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import { buildIn } from '@/runner/stations/build'
 import type { MainSign } from '@/runner/stations/messages'
-import { mainKey } from '@/runner/stations/redis'
+import { connect, mainKey } from '@/runner/stations/redis'
 import { signOf } from '@/runner/stations/root-signs'
 import { goOnWithRun, pauseRun, stopRun } from '@/services/runs/control'
 import { startRun } from '@/services/runs/start'
@@ -90,6 +91,49 @@ describe('a station refuses in a sentence', () => {
   })
 })
 
+describe('an encrypted connection', () => {
+  it('is made to a server whose certificate is known, and to no other', async () => {
+    const folder = emptyFolder()
+    const [key, certificate, other] = ['key.pem', 'own.pem', 'other.pem'].map((name) => join(folder, name)) as [string, string, string]
+    for (const file of [other, certificate])
+      execFileSync(
+        'openssl',
+        [
+          'req',
+          '-x509',
+          '-newkey',
+          'rsa:2048',
+          '-nodes',
+          '-days',
+          '2',
+          '-subj',
+          '/CN=localhost',
+          '-addext',
+          'subjectAltName=IP:127.0.0.1',
+          '-keyout',
+          key,
+          '-out',
+          file,
+        ],
+        { stdio: 'ignore' },
+      )
+    const server = await RedisServer.start({ password: 'right', tls: { key, certificate } })
+    closing.push(() => server.close())
+    expect(server.url).toMatch(/^rediss:/)
+    const answerWith = async (certificates: string | undefined): Promise<string> => {
+      let problem = ''
+      const redis = connect({ url: server.url, certificates }, (reason) => (problem = reason))
+      try {
+        return await Promise.race([redis.ping(), pause(1_500).then(() => problem)])
+      } finally {
+        redis.disconnect()
+      }
+    }
+    expect(await answerWith(certificate)).toBe('PONG')
+    for (const strange of [undefined, other]) expect(await answerWith(strange)).toMatch(/certificate|signature/i)
+  })
+})
+
 const delivered = (app: TestApplication): string[] => readdirSync(app.delivery).sort()
 const namesOf = (count: number): string[] => Array.from({ length: count }, (_, i) => `picture-${i + 1}.jpg`).sort()
 
@@ -118,8 +162,9 @@ describe('a station among others', () => {
     expect(delivered(app)).toEqual(namesOf(pictureCount))
     const items = listItems(app.context.db, run.id)
     expect(items.every(({ state, results }) => state === 'done' && results[0]?.targetPath.startsWith(app.delivery))).toBe(true)
-    await pause(2_500)
-    expect(stationsView(app.context)).toMatchObject([{ name: 'station 1', workers: 1, trouble: null, isAway: false, done: pictureCount }])
+    const told = () => stationsView(app.context).stations
+    for (const end = Date.now() + 15_000; told()[0]?.done !== pictureCount && Date.now() < end; ) await pause(100)
+    expect(told()).toMatchObject([{ name: 'station 1', workers: 1, trouble: null, isAway: false, done: pictureCount }])
   })
 
   it('that loses the shared folder takes nothing, writes nothing elsewhere, and works again once it is back', async () => {
@@ -136,11 +181,14 @@ describe('a station among others', () => {
     expect(delivered(app)).toEqual(namesOf(pictureCount))
     expect(readdirSync(join(elsewhere, 'delivered'))).toEqual([])
     await pause(4_000)
-    expect(stationsView(app.context).map(({ trouble }) => trouble)).toEqual([expect.stringMatching(/shared folder is not there/), null])
+    expect(stationsView(app.context).stations.map(({ trouble }) => trouble)).toEqual([
+      expect.stringMatching(/shared folder is not there/),
+      null,
+    ])
     rmSync(link)
     symlinkSync(app.root, link)
     await pause(6_000)
-    expect(stationsView(app.context).map(({ trouble }) => trouble)).toEqual([null, null])
+    expect(stationsView(app.context).stations.map(({ trouble }) => trouble)).toEqual([null, null])
   })
 
   it('that freezes loses its picture to another, and changes nothing when it wakes up', async () => {
@@ -168,7 +216,7 @@ describe('a station among others', () => {
     await runUntil(app, run.id, isDone)
     const items = listItems(app.context.db, run.id)
     expect(items.every(({ crashes, interruptions, state }) => state === 'done' && crashes === 0 && interruptions === 0)).toBe(true)
-    expect(stationsView(app.context).map(({ name }) => name)).toEqual(['station 2'])
+    expect(stationsView(app.context).stations.map(({ name }) => name)).toEqual(['station 2'])
   })
 
   it('begins nothing of a run that is paused, and goes on with it; nothing of one that is stopped', async () => {
@@ -202,13 +250,13 @@ describe('a station among others', () => {
     expect(done.totals).toMatchObject({ done: pictureCount, failed: 0 })
     expect(delivered(app)).toEqual(namesOf(pictureCount))
     await pause(10_000)
-    expect(stationsView(app.context).map(({ name, isAway }) => [name, isAway])).toEqual([
+    expect(stationsView(app.context).stations.map(({ name, isAway }) => [name, isAway])).toEqual([
       ['station 1', false],
       ['far', true],
     ])
     host.setCable(true)
     const end = Date.now() + 60_000
-    while (stationsView(app.context).some(({ isAway }) => isAway) && Date.now() < end) await pause(200)
-    expect(stationsView(app.context).every(({ isAway }) => !isAway)).toBe(true)
+    while (stationsView(app.context).stations.some(({ isAway }) => isAway) && Date.now() < end) await pause(200)
+    expect(stationsView(app.context).stations.every(({ isAway }) => !isAway)).toBe(true)
   })
 })

@@ -39,6 +39,8 @@ export interface DispatcherOptions {
   readonly leaseMs?: number
   /** What stations say of themselves; each time that it was asked for. */
   readonly onStations?: (stations: readonly StationSign[]) => void
+  /** Answers were written: a run may be at its end. */
+  onAnswers?(): void
   onProblem?(problem: unknown): void
 }
 
@@ -184,12 +186,17 @@ export class Dispatcher {
   private async takeAnswers(): Promise<void> {
     for (;;) {
       const jobs = (await within(patienceMs, this.queue.getJobs(['completed', 'failed'], 0, answersAtATime - 1, true))) as Job<StationJob>[]
-      for (const job of jobs) {
-        const id = job.id ?? ''
-        const claim = this.away.get(id)
-        if (claim) await this.take(claim, readAnswer(job.returnvalue))
-        this.away.delete(id)
-      }
+      const answers = jobs.flatMap((job) => {
+        const claim = this.away.get(job.id ?? '')
+        return claim ? [{ claim, answer: readAnswer(job.returnvalue) }] : []
+      })
+      const given: Promise<void>[] = []
+      this.claims.together(() => {
+        for (const { claim, answer } of answers) given.push(this.take(claim, answer))
+      })
+      await Promise.all(given)
+      if (given.length > 0) this.options.onAnswers?.()
+      for (const { id } of jobs) this.away.delete(id ?? '')
       await Promise.all(jobs.map(({ id }) => this.remove(id ?? '')))
       if (jobs.length < answersAtATime) return
     }
@@ -262,13 +269,9 @@ export class Dispatcher {
     const { workers } = this
     if (workers === 0 || this.closed) return
     const wanted = workers + Math.min(maxAhead, Math.max(minAhead, workers * aheadOfWorker))
-    const claimed: Claim[] = []
-    while (this.away.size < wanted) {
-      const claim = await this.claims.claim()
-      if (!claim) break
-      this.away.set(this.idOf(claim), claim)
-      claimed.push(claim)
-    }
+    if (this.away.size >= wanted) return
+    const claimed = this.claims.claimSome(wanted - this.away.size)
+    for (const claim of claimed) this.away.set(this.idOf(claim), claim)
     if (claimed.length === 0) return
     const { build } = this.options
     await within(

@@ -8,7 +8,7 @@ import { log } from '@/processes/log'
 import { type Context, reopenRoots } from '@/services/context'
 import { stationSetting } from '@/services/stations'
 import { type ClaimedItem, listRunners } from '@/store/queue'
-import { noteStations } from '@/store/stations'
+import { noteStations, stationsName } from '@/store/stations'
 import { DatabaseClaims, type DatabaseClaimsOptions } from '../database-claims'
 import { buildIn } from './build'
 import { Dispatcher } from './dispatcher'
@@ -16,8 +16,6 @@ import type { SharedRoot } from './messages'
 import { connect, type RedisSettings } from './redis'
 import { RootLooker } from './root-looker'
 
-/** In whose name pictures are claimed that go to stations. */
-const stationsName = 'stations'
 /** How often the shared folders' signs are looked at. */
 const rootsMs = 10_000
 const defaultPort = 4180
@@ -28,6 +26,7 @@ export interface DispatchingOptions {
   readonly buildFolder: string
   readonly environment: NodeJS.ProcessEnv
   readonly claims: DatabaseClaimsOptions
+  readonly onAnswers: () => void
 }
 
 export interface Dispatching {
@@ -37,7 +36,7 @@ export interface Dispatching {
 /** Gives pictures to stations as long as this process lives. @returns nothing where another process of this application does so already */
 export function startDispatching(
   context: Context,
-  { settings, buildFolder, environment, claims }: DispatchingOptions,
+  { settings, buildFolder, environment, claims, onAnswers }: DispatchingOptions,
 ): Dispatching | undefined {
   const problem = problemOfRedis(settings.url)
   if (problem) {
@@ -76,6 +75,7 @@ export function startDispatching(
         context.db,
         stations.map(({ build: _, at, ...state }) => ({ ...state, heardAt: at })),
       ),
+    onAnswers,
     onProblem: (error) => log.warn({ reason: reasonOf(error) }, 'stations'),
   })
   const guardedLook = (): Promise<void> =>

@@ -7,7 +7,7 @@ import type { StationKeptFiles } from './kept-files'
 export interface StationQueueOptions {
   readonly folders: SharedFolders
   readonly kept: Pick<StationKeptFiles, 'ensure'>
-  /** Why no picture should be taken now, in words; null for nothing. */
+  /** Why no picture should be taken now, in words, the folders among it; null for nothing. */
   readonly trouble: () => string | null
   /** Whether all shared folders are there and the right ones: asked of the disk. */
   readonly foldersThere: () => Promise<boolean>
@@ -51,7 +51,6 @@ export class StationQueue implements WorkQueue {
 
   /** Why a picture can't be begun here now. */
   private async unready({ task }: Claim): Promise<string | undefined> {
-    if (!(await this.options.foldersThere())) return foldersGone
     try {
       await this.options.kept.ensure(task.steps)
       return undefined

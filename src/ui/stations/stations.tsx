@@ -29,8 +29,9 @@ function inShort(station: StationView): string {
 
 /** Which other machines work on the runs, above them. Nothing, where there are none. */
 export function StationsLine(): ReactNode {
-  const { data: stations = [] } = useStations()
-  if (stations.length === 0) return null
+  const { data } = useStations()
+  if (!data || (data.stations.length === 0 && data.trouble === null)) return null
+  const { stations, trouble } = data
   const atWork = stations.filter(isAtWork)
   const together = atWork.reduce((sum, { picturesPerMinute }) => sum + picturesPerMinute, 0)
   return (
@@ -43,12 +44,15 @@ export function StationsLine(): ReactNode {
         {stations.map((station) => (
           <li key={station.id} className={isAtWork(station) ? styles.station : styles.trouble} title={stateOf(station)}>
             <span className={styles.name}>{station.name}</span>
-            <span className={page.quiet}>
-              {isAtWork(station) ? pace(station.picturesPerMinute) : station.isAway ? '▲ away' : '▲ waits'}
-            </span>
+            <span className={page.quiet}>{inShort(station)}</span>
           </li>
         ))}
       </ul>
+      {trouble !== null && (
+        <p role="status" className={styles.words}>
+          ▲ {trouble}
+        </p>
+      )}
       {stations
         .filter(({ isAway, trouble }) => !isAway && trouble !== null)
         .map((station) => (
@@ -79,7 +83,7 @@ const rowsAPage = 16
 
 /** All stations with what they say of themselves, for Settings. */
 export function StationsPart({ redis }: { redis: string | null }): ReactNode {
-  const { data: stations = [] } = useStations()
+  const { stations, trouble } = useStations().data ?? { stations: [], trouble: null }
   return (
     <section aria-label="Stations" id="stations">
       <h2>Stations</h2>
@@ -100,6 +104,11 @@ export function StationsPart({ redis }: { redis: string | null }): ReactNode {
           </>
         )}
       </p>
+      {trouble !== null && (
+        <p role="status" className={styles.words}>
+          ▲ {trouble}
+        </p>
+      )}
       {stations.length > 0 && (
         <Table<StationView>
           size="small"
@@ -107,7 +116,7 @@ export function StationsPart({ redis }: { redis: string | null }): ReactNode {
           columns={columns}
           dataSource={[...stations]}
           pagination={stations.length > rowsAPage ? { pageSize: rowsAPage, size: 'small', showSizeChanger: false } : false}
-          scroll={{ x: 'max-content' }}
+          className={styles.table}
         />
       )}
     </section>
