@@ -61,7 +61,7 @@ process.once('message', async ({ url, build, stations, workers, pictureMs, measu
   }
   const ends = Array.from({ length: stations }, (_, i) => {
     const redis = connect({ url })
-    const queue = new RedisQueue({ redis, id: `station-${i}`, build })
+    const queue = new RedisQueue({ redis, build })
     const sign = {
       id: `station-${i}`,
       name: `station ${i}`,

@@ -56,7 +56,8 @@ const queue = new EmbeddedQueue(db, randomUUID(), { ...claims, beforeEnd: endRun
 const pool = new WorkerPool(
   {
     modulePath: join(build, 'worker.mjs'),
-    environment: { ...environment, COPPER_LOOP_KEPT_FILES: join(dataFolder, 'files') },
+    // What reads strangers' files has no business with Redis.
+    environment: { ...environment, COPPER_LOOP_REDIS: '', COPPER_LOOP_KEPT_FILES: join(dataFolder, 'files') },
     maxHeapMb: 512,
     size: workersOf(context),
     patienceMs: Number(environment.COPPER_LOOP_PATIENCE_MS) || defaultPatienceMs,

@@ -34,7 +34,7 @@ afterEach(async () => {
 describeQueue('the queue in Redis', async (): Promise<QueueUnderTest> => {
   const { context, ...app } = testApplication()
   const { db } = context
-  let [ahead, runs, stations] = [0, 0, 0]
+  let [ahead, runs] = [0, 0]
   const open = (): Redis => {
     const redis = new Redis(server.url, { maxRetriesPerRequest: null })
     closing.push(() => redis.disconnect())
@@ -51,6 +51,7 @@ describeQueue('the queue in Redis', async (): Promise<QueueUnderTest> => {
     build,
     sign: () => ({ roots: [{ path: app.root, sign: 's' }], addresses: [], secret: 's' }),
     leaseMs,
+    lookMs: 0,
   })
   const sign = { name: 's', cores: 2, workers: 2, busy: 0, build: build.id, version: '1', picturesPerMinute: 0, done: 0 }
   const atWork = { ...sign, id: 'all', startedAt: 0, trouble: null, at: Date.now() + 1e6 }
@@ -62,7 +63,7 @@ describeQueue('the queue in Redis', async (): Promise<QueueUnderTest> => {
     for (let i = 0; i < 2; i++) await dispatcher.tick()
   }
   const station = (): WorkQueue => {
-    const queue = new RedisQueue({ redis: open(), id: `station-${++stations}`, build: build.id, leaseMs })
+    const queue = new RedisQueue({ redis: open(), build: build.id, leaseMs })
     closing.push(() => queue.leave())
     return {
       claim: () => settle().then(() => queue.claim()),
@@ -82,6 +83,8 @@ describeQueue('the queue in Redis', async (): Promise<QueueUnderTest> => {
     }
   }
   return {
+    // For two workers.
+    ahead: 10,
     open: station,
     addRun: async (pictures) => {
       fillIntake({ context, ...app }, pictures)

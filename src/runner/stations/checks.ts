@@ -10,19 +10,10 @@ const maxClockMs = 60_000
 /** Space a station needs for itself, for files kept with macros and its logs. */
 const minFreeBytes = 200e6
 
-export interface StationFacts {
-  readonly build: string
-  readonly version: string
-  readonly folders: SharedFolders
-  /** Milliseconds since 1970 by its own clock. */
-  readonly now: number
-  readonly freeBytes: number
-}
+/** Which Copper Loop a machine has. */
+export type BuildOf = Pick<MainSign, 'build' | 'version'>
 
-export function problemOfBuild(
-  main: Pick<MainSign, 'build' | 'version'>,
-  station: Pick<StationFacts, 'build' | 'version'>,
-): string | undefined {
+export function problemOfBuild(main: BuildOf, station: BuildOf): string | undefined {
   if (main.build === station.build) return undefined
   return main.version === station.version
     ? `The main machine’s Copper Loop ${main.version} was built from other code than this one (${main.build}, here ${station.build}). Bring both to the same state and build anew.`
@@ -46,13 +37,6 @@ export const problemOfSpace = (freeBytes: number): string | undefined =>
   freeBytes < minFreeBytes
     ? `Only ${Math.floor(freeBytes / 1e6)} MB are free in this station’s own folder; it needs ${minFreeBytes / 1e6}.`
     : undefined
-
-/** The first thing that keeps a station from beginning, but for what the disk and the network have to say. */
-export const problemOf = (main: MainSign, station: StationFacts): string | undefined =>
-  problemOfBuild(main, station) ??
-  problemOfRoots(main.roots, station.folders) ??
-  problemOfClock(main, station.now) ??
-  problemOfSpace(station.freeBytes)
 
 /** The main machine's folders as they are called here, with the signs that they should bear. */
 export const rootsHere = (roots: readonly SharedRoot[], folders: SharedFolders): SharedRoot[] =>

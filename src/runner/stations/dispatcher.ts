@@ -5,13 +5,15 @@ import type { PictureOutcome } from '../messages'
 import type { Claim } from '../queue'
 import type { Build } from './build'
 import { type MainSign, readAnswer, readMainSign, readStationSign, type StationAnswer, type StationJob, type StationSign } from './messages'
-import { jobIdOf, keyPrefix, mainKey, queueName, stationsKey, timeOf, within } from './redis'
+import { jobIdOf, keyPrefix, mainKey, queueName, SilenceWatch, stationsKey, timeOf, within } from './redis'
 import { defaultLeaseMs } from './redis-queue'
 
 /** How often answers are taken and free places filled. */
 const tickMs = 100
 /** How often signs of life are given and read. */
 const signMs = 2_000
+/** How often it is looked whether what was given out should still be begun. */
+const defaultLookMs = 400
 /** A main machine that is silent for longer is away, and another may take its place. */
 const mainAwayMs = 15_000
 /** A station that is silent for longer gets no more pictures. */
@@ -37,6 +39,7 @@ export interface DispatcherOptions {
   /** What stations should know of this machine. */
   readonly sign: () => Pick<MainSign, 'roots' | 'addresses' | 'secret'>
   readonly leaseMs?: number
+  readonly lookMs?: number
   /** What stations say of themselves; each time that it was asked for. */
   readonly onStations?: (stations: readonly StationSign[]) => void
   /** Answers were written: a run may be at its end. */
@@ -66,6 +69,8 @@ export class Dispatcher {
   /** Locks may have run out without anybody's fault until then, by the steady clock. */
   private lenientUntil = 0
   private problem: string | null = null
+  private readonly silence: SilenceWatch
+  private lookedAt = 0
 
   constructor(
     private readonly claims: DatabaseClaims,
@@ -73,6 +78,7 @@ export class Dispatcher {
   ) {
     const { redis } = options
     this.leaseMs = options.leaseMs ?? defaultLeaseMs
+    this.silence = new SilenceWatch(redis)
     const shared = { connection: redis, prefix: keyPrefix }
     this.queue = new Queue(queueName, { ...shared, defaultJobOptions: { removeOnComplete: false, removeOnFail: false } })
     this.watcher = new Worker(queueName, null, {
@@ -136,7 +142,10 @@ export class Dispatcher {
       this.begun = true
     }
     await this.takeAnswers()
-    await this.takeBackUnserved()
+    if (now - this.lookedAt > (this.options.lookMs ?? defaultLookMs)) {
+      this.lookedAt = now
+      await this.takeBackUnserved()
+    }
     await this.fill()
   }
 
@@ -293,7 +302,9 @@ export class Dispatcher {
   private async guarded(work: () => Promise<void>): Promise<void> {
     try {
       await work()
+      this.silence.answered()
     } catch (error) {
+      this.silence.failed(error)
       this.options.onProblem?.(error)
       await this.claims.tend('Redis does not answer. The stations are waited for; this machine goes on alone.').catch(() => undefined)
     }

@@ -1,4 +1,5 @@
-import { Worker } from 'bullmq'
+import { randomUUID } from 'node:crypto'
+import { type Job, Worker } from 'bullmq'
 import type { Redis } from 'ioredis'
 import type { ErrorReport } from '@/base/errors'
 import type { PictureOutcome } from '../messages'
@@ -12,7 +13,6 @@ const patienceMs = 5_000
 
 export interface RedisQueueOptions {
   readonly redis: Redis
-  readonly id: string
   /** What this machine's build is: work for another one is left alone. */
   readonly build: string
   readonly leaseMs?: number
@@ -20,6 +20,14 @@ export interface RedisQueueOptions {
   /** Work for another build came by. */
   onOtherBuild?(): void
 }
+
+type PictureOfQueue = Job<StationJob, StationAnswer>
+
+/** Gives an answer for a picture that was taken under a lock. */
+const giver =
+  (job: PictureOfQueue, lock: string) =>
+  (answer: StationAnswer): Promise<unknown> =>
+    job.moveToCompleted(answer, lock, false)
 
 /** A picture in hand as Redis knows it. */
 interface Held {
@@ -41,6 +49,8 @@ export class RedisQueue implements WorkQueue {
   private readonly held = new Map<Claim, Held>()
   private readonly leaseMs: number
   private claims = 0
+  /** This very process: one that was started anew in the same place is another. */
+  private readonly life = randomUUID()
 
   constructor(private readonly options: RedisQueueOptions) {
     this.leaseMs = options.leaseMs ?? defaultLeaseMs
@@ -62,10 +72,10 @@ export class RedisQueue implements WorkQueue {
 
   async claim(): Promise<Claim | undefined> {
     for (;;) {
-      const lock = `${this.options.id}-${++this.claims}`
-      const job = await within(patienceMs, this.worker.getNextJob(lock, { block: false }))
+      const lock = `${this.life}-${++this.claims}`
+      const job = await this.nextJob(lock)
       if (!job) return undefined
-      const give = (answer: StationAnswer): Promise<unknown> => job.moveToCompleted(answer, lock, false)
+      const give = giver(job, lock)
       const { task, crashes, runNumber, build } = job.data
       if (job.stalledCounter > 0) await within(patienceMs, give({ kind: 'stationLost' }))
       else if (build !== this.options.build) {
@@ -77,6 +87,17 @@ export class RedisQueue implements WorkQueue {
         this.held.set(claim, { claim, jobId: job.id ?? '', lock, give })
         return claim
       }
+    }
+  }
+
+  /** One that comes too late goes back at once: nobody would work on it. */
+  private async nextJob(lock: string): Promise<PictureOfQueue | undefined> {
+    const next = this.worker.getNextJob(lock, { block: false })
+    try {
+      return await within(patienceMs, next)
+    } catch (error) {
+      next.then((late) => late && giver(late, lock)({ kind: 'putBack' })).catch(() => undefined)
+      throw error
     }
   }
 

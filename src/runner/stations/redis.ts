@@ -57,6 +57,26 @@ export async function within<T>(ms: number, answer: Promise<T>): Promise<T> {
   return Promise.race([answer, late]).finally(() => clearTimeout(timer))
 }
 
+/** After so many questions in a row without an answer the connection is taken for dead. */
+const silencesToEnd = 3
+
+/** Begins a connection anew that looks open and is dead: a network that drops it without a word is noticed after a quarter of an hour otherwise. */
+export class SilenceWatch {
+  private silences = 0
+
+  constructor(private readonly redis: Redis) {}
+
+  answered(): void {
+    this.silences = 0
+  }
+
+  failed(error: unknown): void {
+    if (!(error instanceof RedisAwayError) || ++this.silences < silencesToEnd) return
+    this.silences = 0
+    this.redis.disconnect(true)
+  }
+}
+
 /** The time of Redis, which all machines share: milliseconds since 1970. */
 export async function timeOf(redis: Redis): Promise<number> {
   const [seconds, microseconds] = await redis.time()

@@ -9,12 +9,12 @@ import { log } from '@/processes/log'
 import { WorkerPool } from '../pool'
 import { Runner } from '../runner'
 import { buildIn } from './build'
-import { problemOf, problemOfBuild, problemOfRoots, rootsHere } from './checks'
+import { problemOfBuild, problemOfClock, problemOfRoots, problemOfSpace, rootsHere } from './checks'
 import { SharedFolders } from './folders'
 import { StationKeptFiles } from './kept-files'
 import { type MainSign, readMainSign, type StationSign } from './messages'
 import { Pace } from './pace'
-import { connect, mainKey, stationsKey, timeOf, within } from './redis'
+import { connect, mainKey, SilenceWatch, stationsKey, timeOf, within } from './redis'
 import { defaultLeaseMs, RedisQueue } from './redis-queue'
 import { RootLooker } from './root-looker'
 import { foldersGone, StationQueue } from './station-queue'
@@ -25,8 +25,8 @@ import { usage, wishesOf } from './wishes'
  * has no database and serves no page. Whatever does not fit is said in a sentence, and the process ends.
  */
 
-/** Exit codes (sysexits): the command can't be understood; the setup does not fit, and starting again would not help. */
-const [badUsage, misfit] = [64, 78]
+/** Exit codes (sysexits): the command can't be understood; the setup does not fit, and starting again would not help; it may fit in a while. */
+const [badUsage, misfit, notNow] = [64, 78, 75]
 /** Ten minutes: a hundred megapixels through a long macro take seconds. */
 const defaultPatienceMs = 600_000
 const signMs = 2_000
@@ -109,20 +109,24 @@ async function firstSign(): Promise<MainSign> {
 }
 
 async function begin(sign: MainSign): Promise<void> {
-  const problem = problemOf(sign, { ...own, build: own.id, folders, now: Date.now(), freeBytes: bavail * bsize })
-  if (problem) refuse(problem)
+  const misfits = problemOfBuild(sign, { ...own, build: own.id }) ?? problemOfRoots(sign.roots, folders)
+  if (misfits) refuse(misfits)
+  const passes = problemOfClock(sign, Date.now()) ?? problemOfSpace(bavail * bsize)
+  if (passes) refuse(passes, notNow)
   const roots = rootsHere(sign.roots, folders)
   const there = await looker.bear(roots)
   const wrong = roots.find((_, i) => !there[i])
   if (wrong)
     refuse(
       `${wrong.path} is not the folder that the main machine calls ${folders.toThere(wrong.path)}, or it is not mounted here. Perhaps the two sides of --root are exchanged: it is /HERE=/THERE.`,
+      notNow,
     )
   askAt(sign)
   const silent = await kept.problem()
   if (silent)
     refuse(
       `The main machine does not give its files kept with macros (${silent}). Start it with COPPER_LOOP_HOST so that this machine can reach it, or name its address with --main.`,
+      notNow,
     )
 }
 
@@ -141,9 +145,9 @@ const comeUp = (said: string): void => {
 const foldersThere = async (): Promise<boolean> => (await looker.bear(rootsHere(main.roots, folders))).every(Boolean)
 
 const pace = new Pace()
+const silence = new SilenceWatch(redis)
 const shared = new RedisQueue({
   redis,
-  id,
   build: own.id,
   leaseMs: Number(environment.COPPER_LOOP_LEASE_MS) || defaultLeaseMs,
   onProblem: (problem) => log.warn({ reason: String(problem) }, 'the shared queue'),
@@ -192,7 +196,9 @@ async function giveSign(): Promise<void> {
       problemOfBuild(main, { ...own, build: own.id }) ??
       problemOfRoots(main.roots, folders) ??
       ((await foldersThere()) ? null : foldersGone)
+    silence.answered()
   } catch (error) {
+    silence.failed(error)
     log.warn({ reason: String(error) }, 'no sign of life could be given')
   }
 }
