@@ -12,7 +12,21 @@ import { addEvent, eventsAfter, lastEventId } from './events'
 import { binLoop, findLoop, listLoops, saveLoop } from './loops'
 import { addRevision, binMacro, findMacro, insertMacro, listMacros } from './macros'
 import { openPixels, recentlyFinished } from './pace'
-import { beat, claimItem, exhaustedRuns, finishItem, itemsInWork, leave, listRunners, renewLeases, returnItem } from './queue'
+import {
+  beat,
+  claimedBy,
+  claimItem,
+  claimItems,
+  exhaustedRuns,
+  finishItem,
+  isHeld,
+  itemsInWork,
+  leave,
+  listRunners,
+  notServed,
+  renewLeases,
+  returnItem,
+} from './queue'
 import { advanceRun, type FrozenItem, findRun, insertRun, listItems, moveUp, queuedRuns, startRunAt } from './runs'
 import { readSetting, writeSetting } from './settings'
 
@@ -190,6 +204,52 @@ describe('claiming', () => {
     insertRun(db, { id: 'try', loopId: 'l', loopName: 'Try', macros: [], deliveries: [], isFirst: true }, [item(1)], 7)
     expect(queuedRuns(db)[0]?.id).toBe('try')
     expect(next()).toBe('try')
+  })
+  it('takes several at once in the order in which they would be taken one by one', () => {
+    const lay = (): void => {
+      for (const [run, count] of [
+        ['a', 5],
+        ['b', 2],
+        ['c', 1],
+        ['d', 4],
+      ] as const)
+        newRun(
+          run,
+          Array.from({ length: count }, (_, i) => item(i)),
+        )
+    }
+    lay()
+    const told = (claim: NonNullable<ReturnType<typeof claimItem>>): string => `${claim.run.id}${claim.item.ordinal} ${claim.item.token}`
+    const oneByOne = Array.from({ length: 12 }, () => claimItem(db, 'me', 10, 100)).flatMap((claim) => (claim ? told(claim) : []))
+    db = openDatabase(mkdtempSync(join(tmpdir(), 'copper-loop-db-')))
+    lay()
+    const some = [...claimItems(db, 'me', 10, 100, 4), ...claimItems(db, 'me', 10, 100, 5), ...claimItems(db, 'me', 10, 100, 9)]
+    expect(some.map(told)).toEqual(oneByOne)
+    expect(oneByOne).toHaveLength(12)
+    expect(some.every(({ results }) => results.length === 1)).toBe(true)
+    expect(['a', 'b', 'c', 'd'].map((run) => findRun(db, run)?.working)).toEqual([5, 2, 1, 4])
+  })
+  it('leaves out runs that somebody can’t work for, and finds again what an owner had in hand', () => {
+    newRun('a', [item(1), item(2)])
+    newRun('b', [item(3)])
+    const claims = claimItems(db, 'me', 10, 100, 3, ['a'])
+    expect(claims.map(({ run }) => run.id)).toEqual(['b'])
+    expect(claimedBy(db, 'me')).toMatchObject([{ run: { id: 'b' }, item: { token: 1 }, results: [{ targetPath: '/out/3.jpg' }] }])
+    expect(claimedBy(db, 'you')).toEqual([])
+    expect(claims.map(({ item: { id, token } }) => isHeld(db, { itemId: id, token }))).toEqual([true])
+    expect(claims.map(({ item: { id, token } }) => isHeld(db, { itemId: id, token: token + 1 }))).toEqual([false])
+  })
+  it('tells which runs nothing should be begun of: paused, stopped, and those that three others stand before', () => {
+    for (const run of ['a', 'b', 'c', 'd']) newRun(run, [item(1), item(2)])
+    expect(notServed(db, ['a', 'c'], 10)).toEqual(new Set())
+    expect(notServed(db, ['a', 'd', 'gone'], 10)).toEqual(new Set(['d', 'gone']))
+    moveUp(db, 'd', 5)
+    expect(notServed(db, ['a', 'b', 'c', 'd'], 10)).toEqual(new Set(['c']))
+    advanceRun(db, 'a', 'pause', 6)
+    expect(notServed(db, ['a', 'b', 'c', 'd'], 10)).toEqual(new Set(['a']))
+    // All of it is in work: nothing more of it waits, and it holds nobody up.
+    claimItems(db, 'me', 10, 100, 6)
+    expect(notServed(db, ['b', 'c', 'd'], 10)).toEqual(new Set())
   })
   it('fences: an answer to a claim that was taken back changes nothing', () => {
     newRun('r1', [item(1)])

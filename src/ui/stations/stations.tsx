@@ -1,7 +1,6 @@
 'use client'
 
 import { Table, type TableColumnsType } from 'antd'
-import dayjs from 'dayjs'
 import type { ReactNode } from 'react'
 import { counted, formatDuration } from '@/base/format'
 import type { StationView } from '@/contract/answers'
@@ -17,7 +16,7 @@ const sinceHeard = ({ heardAt }: StationView): string => formatDuration(Math.max
 
 /** How it stands with a station, in words. */
 function stateOf(station: StationView): string {
-  if (station.isAway) return `▲ away: last heard ${sinceHeard(station)} ago. Its pictures go to others.`
+  if (station.isAway) return '▲ away. Its pictures go to others.'
   if (station.trouble !== null) return `▲ ${station.trouble}`
   return station.busy > 0 ? `${station.busy} of ${station.workers} at work` : 'waits for pictures'
 }
@@ -75,7 +74,7 @@ const columns: TableColumnsType<StationView> = [
   { title: 'Done', key: 'done', align: 'right', render: (_, { done }) => done.toLocaleString('en-GB') },
   { title: 'Cores', dataIndex: 'cores', align: 'right' },
   { title: 'Version', dataIndex: 'version' },
-  { title: 'Since', key: 'since', render: (_, { startedAt }) => dayjs(startedAt).format('D MMM HH:mm') },
+  { title: 'Heard', key: 'heard', render: (_, station) => `${sinceHeard(station)} ago` },
 ]
 
 /** More than these are turned over. */
