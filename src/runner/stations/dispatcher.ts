@@ -5,7 +5,7 @@ import type { PictureOutcome } from '../messages'
 import type { Claim } from '../queue'
 import type { Build } from './build'
 import { type MainSign, readAnswer, readMainSign, readStationSign, type StationAnswer, type StationJob, type StationSign } from './messages'
-import { jobIdOf, keyPrefix, mainKey, queueName, SilenceWatch, stationsKey, timeOf, within } from './redis'
+import { jobIdOf, keyPrefix, mainKey, queueName, RedisAwayError, SilenceWatch, stationsKey, timeOf, within } from './redis'
 import { defaultLeaseMs } from './redis-queue'
 
 /** How often answers are taken and free places filled. */
@@ -30,6 +30,8 @@ const answersAtATime = 200
 const patienceMs = 5_000
 /** A picture in whose company this many stations were lost fails by itself: a plug that is pulled is no picture's fault. */
 const lossLimit = { max: 4, reason: 'the station that worked on it was lost each time' }
+
+const redisAway = 'Redis does not answer. The stations are waited for; this machine goes on alone.'
 
 export interface DispatcherOptions {
   readonly redis: Redis
@@ -120,8 +122,11 @@ export class Dispatcher {
   async stop(): Promise<void> {
     clearInterval(this.timer)
     await this.ticking
-    await this.guarded(() => this.withdraw([...this.away.keys()]))
     this.closed = true
+    await this.guarded(async () => {
+      await this.withdraw([...this.away.keys()])
+      await this.takeAnswers()
+    })
     await this.guarded(async () => {
       if ((await this.mainThere())?.application === this.options.application) await within(patienceMs, this.options.redis.del(mainKey))
     })
@@ -254,9 +259,14 @@ export class Dispatcher {
     if (runs.size > 0) await this.withdraw([...this.away].filter(([, { task }]) => runs.has(task.runId)).map(([id]) => id))
   }
 
-  /** Takes pictures back that no station has in hand. */
+  /** Takes pictures back that no station has begun. Taken out of the list of those that wait, they are nobody else's: neither in hand nor answered. */
   private async withdraw(ids: readonly string[]): Promise<void> {
-    for (const id of ids) if (await this.remove(id)) await this.putBack(id)
+    for (const id of ids) {
+      const waited = await within(patienceMs, this.options.redis.lrem(`${keyPrefix}:${queueName}:wait`, 1, id))
+      if (waited === 0) continue
+      await this.remove(id)
+      await this.putBack(id)
+    }
   }
 
   private async putBack(id: string): Promise<void> {
@@ -306,7 +316,8 @@ export class Dispatcher {
     } catch (error) {
       this.silence.failed(error)
       this.options.onProblem?.(error)
-      await this.claims.tend('Redis does not answer. The stations are waited for; this machine goes on alone.').catch(() => undefined)
+      const isAway = error instanceof RedisAwayError || this.options.redis.status !== 'ready'
+      await this.claims.tend(isAway ? redisAway : null).catch(() => undefined)
     }
   }
 }
