@@ -65,11 +65,7 @@ export function StationsLine(): ReactNode {
 
 const columns: TableColumnsType<StationView> = [
   { title: 'Name', dataIndex: 'name' },
-  {
-    title: 'State',
-    key: 'state',
-    render: (_, station) => <span className={isAtWork(station) ? undefined : styles.words}>{stateOf(station)}</span>,
-  },
+  { title: 'State', key: 'state', className: styles.state, render: (_, station) => stateOf(station) },
   { title: 'Pace', key: 'pace', align: 'right', render: (_, station) => pace(station.isAway ? 0 : station.picturesPerMinute) },
   { title: 'Done', key: 'done', align: 'right', render: (_, { done }) => done.toLocaleString('en-GB') },
   { title: 'Cores', dataIndex: 'cores', align: 'right' },
