@@ -30,7 +30,7 @@ process.once('message', async ({ url, build, runId, environment }: DispatchingWo
     redis,
     application: 'bench',
     build: { id: build, version: '0' },
-    sign: () => ({ roots: [{ path: '/', sign: 's' }], addresses: [], secret: 's' }),
+    sign: () => ({ roots: [{ path: '/', real: '/', sign: 's' }], addresses: [], secret: 's' }),
   })
   dispatcher.start()
   process.on('message', async () => {

@@ -14,11 +14,17 @@ const heldItem = ({ task: { itemId, token, runId } }: Claim): HeldItem => ({ id:
 
 export interface DatabaseClaimsOptions {
   readonly now?: () => number
-  /** Whether pictures of a run can be claimed here; without it, all can. */
-  readonly suits?: (claimed: queue.ClaimedItem) => boolean
+  /** Whether pictures of a run can be worked on here; without it, all can. */
+  readonly suits?: queue.Suits
   /** Clears what a lost worker may have left of a picture; it never fails. */
   readonly clearUnfinished?: (item: HeldItem) => void
   onProblem?(problem: unknown): void
+}
+
+/** How often those who had a picture may be lost, and what is said once that is reached. */
+export interface LossLimit {
+  readonly max: number
+  readonly reason: string
 }
 
 /** Pictures of the application's own database, claimed and answered in the name of one who works on them. */
@@ -26,8 +32,6 @@ export class DatabaseClaims<Options extends DatabaseClaimsOptions = DatabaseClai
   private readonly inHand = new Map<number, Claim>()
   /** Answers that could not be given yet. */
   private readonly unanswered = new Map<Claim, () => void>()
-  /** Runs whose pictures can't be claimed here. */
-  private readonly unsuited = new Set<string>()
 
   constructor(
     protected readonly db: Database,
@@ -55,22 +59,9 @@ export class DatabaseClaims<Options extends DatabaseClaimsOptions = DatabaseClai
 
   /** So many pictures at once, or as many as there are. */
   claimSome(most: number): Claim[] {
-    const { suits = () => true } = this.options
-    const found: Claim[] = []
-    while (found.length < most) {
-      const claimed = queue.claimItems(this.db, this.id, this.now(), leaseMs, most - found.length, [...this.unsuited])
-      if (claimed.length === 0) break
-      for (const picture of claimed) {
-        const claim = claimOf(picture)
-        this.inHand.set(claim.task.itemId, claim)
-        if (suits(picture)) found.push(claim)
-        else {
-          this.unsuited.add(picture.run.id)
-          void this.putBack(claim)
-        }
-      }
-    }
-    return found
+    const claims = queue.claimItems(this.db, this.id, this.now(), leaseMs, most, this.options.suits).map(claimOf)
+    for (const claim of claims) this.inHand.set(claim.task.itemId, claim)
+    return claims
   }
 
   /** Writes several answers as one. */
@@ -84,11 +75,6 @@ export class DatabaseClaims<Options extends DatabaseClaimsOptions = DatabaseClai
     }
   }
 
-  /** What pictures can be claimed here has changed. */
-  judgeAnew(): void {
-    this.unsuited.clear()
-  }
-
   /** Takes up what the same owner had in hand when its process ended. */
   adopt(): Claim[] {
     const claims = queue.claimedBy(this.db, this.id).map(claimOf)
@@ -98,7 +84,7 @@ export class DatabaseClaims<Options extends DatabaseClaimsOptions = DatabaseClai
 
   /** Which of some runs nothing should be begun of now. */
   notServed(runIds: readonly string[]): Set<string> {
-    return queue.notServed(this.db, runIds, this.now())
+    return queue.notServed(this.db, runIds, this.now(), this.options.suits)
   }
 
   async holds({ task }: Claim): Promise<boolean> {
@@ -174,10 +160,4 @@ export class DatabaseClaims<Options extends DatabaseClaimsOptions = DatabaseClai
   async leave(): Promise<void> {
     queue.leave(this.db, this.id)
   }
-}
-
-/** How often a picture's company may be lost, and what is said once that is reached. */
-export interface LossLimit {
-  readonly max: number
-  readonly reason: string
 }

@@ -52,14 +52,21 @@ const claims: DatabaseClaimsOptions = {
 const settings = onlyQueue ? undefined : redisSettings(environment)
 const dispatching =
   settings && startDispatching(context, { settings, buildFolder: build, environment, claims, onAnswers: () => void runner.tend() })
-const queue = new EmbeddedQueue(db, randomUUID(), { ...claims, beforeEnd: endRun })
+// Where stations do all the work, what they have no folder for is done here: nothing waits for ever.
+const onlyUnshared = dispatching && workersOf(context) === 0
+const queue = new EmbeddedQueue(db, randomUUID(), {
+  ...claims,
+  beforeEnd: endRun,
+  suits: onlyUnshared ? (run) => !dispatching.shares(run) : undefined,
+})
+const ownWorkers = (): number => Math.max(1, workersOf(context))
 const pool = new WorkerPool(
   {
     modulePath: join(build, 'worker.mjs'),
     // What reads strangers' files has no business with Redis.
     environment: { ...environment, COPPER_LOOP_REDIS: '', COPPER_LOOP_KEPT_FILES: join(dataFolder, 'files') },
     maxHeapMb: 512,
-    size: workersOf(context),
+    size: ownWorkers(),
     patienceMs: Number(environment.COPPER_LOOP_PATIENCE_MS) || defaultPatienceMs,
   },
   {
@@ -88,7 +95,7 @@ const standingFolders = {
 }
 const checks = setInterval(() => {
   try {
-    pool.resize(workersOf(context))
+    pool.resize(ownWorkers())
     if (!onlyQueue) void standing.check(context, Date.now(), standingFolders).catch((error) => log.error(error, 'standing starts'))
     idleLooks = queue.hasWork() ? 0 : idleLooks + 1
     if (onlyQueue && idleLooks >= looksBeforeLeaving) void end()

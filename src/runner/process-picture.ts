@@ -62,7 +62,7 @@ export async function processPicture(
     const decoded = await decodePicture(bytes, job.sourcePath, { damaged: job.damaged, isWholeJpeg: (jpeg) => isWholeJpeg(kernels, jpeg) })
     const picture = { assets, ...decoded, facts: await readFacts(bytes, job.sourcePath), hash: sourceHash }
     const steps = isRaw(picture.facts) ? startedRaw(job.steps, job.macros) : job.steps
-    const work = { kernels, job: { ...job, steps }, picture, mayPlace }
+    const work = { kernels, job: { ...job, steps }, roots, picture, mayPlace }
     const common = commonRenders(work)
     await overlapping(job.targets, (target) => deliver(work, common(target.delivery), target), delivered)
     const sourceUnchanged = await isUnchanged(job, sourceHash, roots)
@@ -109,6 +109,7 @@ type Picture = DecodedPicture & { readonly facts: PictureFacts; readonly assets:
 interface Work {
   readonly kernels: Kernels
   readonly job: PictureJob
+  readonly roots: Roots
   readonly picture: Picture
   /** Whether the picture is still this worker's: asked before a file is placed. */
   readonly mayPlace: () => Promise<boolean>
@@ -163,7 +164,7 @@ const fieldsFor = ({ fields }: MetadataWishes, subject: CaptionSubject): Written
   mapFields(fields, (line) => expandCaption(line, subject))
 
 async function deliver(
-  { kernels, job, picture: { source, carried, facts, hash }, mayPlace }: Work,
+  { kernels, job, roots, picture: { source, carried, facts, hash }, mayPlace }: Work,
   { steps: common, frame, cutPercent }: Common,
   target: PictureJob['targets'][number],
 ): Promise<PictureDelivery> {
@@ -178,7 +179,7 @@ async function deliver(
   const text = await metadataFor(carried, { ...metadata, fields: fieldsFor(metadata, { facts, name: basename(job.sourcePath) }) })
   const file = await encodePicture(pixels, size, target.delivery, text)
   const attempt = { runId: job.runId, resultId: target.resultId, token: job.token }
-  const base = baseOf(target.delivery.folder, new Roots(job.roots))
+  const base = baseOf(target.delivery.folder, roots)
   const place = join(base, relative(target.delivery.folder, target.path))
   if (!(await mayPlace())) throw new AppError('claimLost', { path: job.sourcePath })
   await placeFile(file, { base, target: place, attempt, replaces: target.replaces })

@@ -15,34 +15,26 @@ export interface ClaimedItem {
   readonly results: readonly StoredResult[]
 }
 
+/** Whether somebody can work for a run; without it, for all. */
+export type Suits = (run: StoredRun) => boolean
+const all: Suits = () => true
+
 /** How many runs share the workers; the others wait for their turn in the order of the queue. */
 export const maxSharing = 3
 
 /**
  * Takes the next waiting picture. One synchronous immediate transaction, so that no two runners can take the same; the
  * fencing token rises with every claim.
- * @param except runs that this owner can't work for
+ * @param suits whether this owner can work for a run: others are passed over
  */
-export const claimItem = (
-  db: Database,
-  owner: string,
-  now: number,
-  leaseMs: number,
-  except: readonly string[] = [],
-): ClaimedItem | undefined => claimItems(db, owner, now, leaseMs, 1, except)[0]
+export const claimItem = (db: Database, owner: string, now: number, leaseMs: number, suits = all): ClaimedItem | undefined =>
+  claimItems(db, owner, now, leaseMs, 1, suits)[0]
 
 /** The same for several at once, in the order in which they would be taken one by one. */
-export function claimItems(
-  db: Database,
-  owner: string,
-  now: number,
-  leaseMs: number,
-  most: number,
-  except: readonly string[] = [],
-): ClaimedItem[] {
+export function claimItems(db: Database, owner: string, now: number, leaseMs: number, most: number, suits = all): ClaimedItem[] {
   const claimed = db.transaction(
     (tx) => {
-      const { taken, lanes } = takeTurns(tx, now, most, except)
+      const { taken, lanes } = takeTurns(tx, now, most, suits)
       if (taken.length === 0) return []
       const ids = taken.map(({ item }) => item.id)
       tx.update(items)
@@ -81,12 +73,12 @@ function takeTurns(
   db: Pick<Database, 'select'>,
   now: number,
   most: number,
-  except: readonly string[],
+  suits: Suits,
 ): { readonly taken: readonly { readonly run: StoredRun; readonly item: StoredItem }[]; readonly lanes: readonly Lane[] } {
   const lanes = new Map<string, Lane>()
   const lanesOf = (): Lane[] => {
     const over = [...lanes.values()].filter(({ waiting }) => waiting.length === 0).map(({ run }) => run.id)
-    return firstServed(db, now, [...except, ...over]).map((run) => {
+    return firstServed(db, now, suits, over).map((run) => {
       const lane = lanes.get(run.id) ?? { run, waiting: nextWaiting(db, run.id, most), working: run.working, servedAt: run.servedAt }
       lanes.set(run.id, lane)
       return lane
@@ -143,8 +135,20 @@ function replacedBy(db: Pick<Database, 'select'>, run: StoredRun, item: StoredIt
   return own?.sourcePath === item.sourcePath ? own.hash : result.replaces
 }
 
-/** The runs that share the workers now. */
-const firstServed = (db: Pick<Database, 'select'>, now: number, except: readonly string[] = []): StoredRun[] =>
+/** The runs that share the workers of somebody now, but for some; each run of the queue is judged once at most. */
+function firstServed(db: Pick<Database, 'select'>, now: number, suits: Suits, except: readonly string[] = []): StoredRun[] {
+  const found: StoredRun[] = []
+  const passed = [...except]
+  while (found.length < maxSharing) {
+    const next = firstDue(db, now, passed)
+    if (next.length === 0) break
+    found.push(...next.filter(suits))
+    passed.push(...next.map(({ id }) => id))
+  }
+  return found.slice(0, maxSharing)
+}
+
+const firstDue = (db: Pick<Database, 'select'>, now: number, except: readonly string[]): StoredRun[] =>
   db
     .select()
     .from(runs)
@@ -160,9 +164,9 @@ const firstServed = (db: Pick<Database, 'select'>, now: number, except: readonly
     .limit(maxSharing)
     .all()
 
-/** Those of some runs of which nothing should be begun now: paused, stopped, ended, or behind as many others as share the workers. */
-export function notServed(db: Database, runIds: readonly string[], now: number): Set<string> {
-  const first = firstServed(db, now)
+/** Those of some runs of which somebody should begin nothing now: paused, stopped, ended, or behind as many others as share the workers. */
+export function notServed(db: Database, runIds: readonly string[], now: number, suits = all): Set<string> {
+  const first = firstServed(db, now, suits)
   const last = first.length === maxSharing ? first.at(-1) : undefined
   const known = db
     .select()
@@ -196,6 +200,17 @@ export function claimedBy(db: Database, owner: string): ClaimedItem[] {
   const targets = targetsOf(db, pictures)
   return pictures.map((picture, i) => ({ ...picture, results: targets[i] ?? [] }))
 }
+
+/** Whether a picture of a run lies in none of some folders. */
+export const hasSourcesOutside = (db: Pick<Database, 'select'>, runId: string, folders: readonly string[]): boolean =>
+  db
+    .select({ id: items.id })
+    .from(items)
+    .where(
+      and(eq(items.runId, runId), ...folders.map((folder) => sql`substr(${items.sourcePath}, 1, ${folder.length + 1}) <> ${`${folder}/`}`)),
+    )
+    .limit(1)
+    .get() !== undefined
 
 const lastServed = (db: Pick<Database, 'select'>): number =>
   db

@@ -19,6 +19,7 @@ import {
   claimItems,
   exhaustedRuns,
   finishItem,
+  hasSourcesOutside,
   isHeld,
   itemsInWork,
   leave,
@@ -232,12 +233,19 @@ describe('claiming', () => {
   it('leaves out runs that somebody can’t work for, and finds again what an owner had in hand', () => {
     newRun('a', [item(1), item(2)])
     newRun('b', [item(3)])
-    const claims = claimItems(db, 'me', 10, 100, 3, ['a'])
+    const claims = claimItems(db, 'me', 10, 100, 3, ({ id }) => id !== 'a')
     expect(claims.map(({ run }) => run.id)).toEqual(['b'])
     expect(claimedBy(db, 'me')).toMatchObject([{ run: { id: 'b' }, item: { token: 1 }, results: [{ targetPath: '/out/3.jpg' }] }])
     expect(claimedBy(db, 'you')).toEqual([])
     expect(claims.map(({ item: { id, token } }) => isHeld(db, { itemId: id, token }))).toEqual([true])
     expect(claims.map(({ item: { id, token } }) => isHeld(db, { itemId: id, token: token + 1 }))).toEqual([false])
+  })
+  it('tells whether pictures of a run lie elsewhere than in some folders', () => {
+    newRun('a', [item(1), item(2)])
+    newRun('b', [item(1), { ...item(2), sourcePath: '/inner/2.jpg' }])
+    expect(['a', 'b'].map((run) => hasSourcesOutside(db, run, ['/in']))).toEqual([false, true])
+    expect(['a', 'b'].map((run) => hasSourcesOutside(db, run, ['/in', '/inner']))).toEqual([false, false])
+    expect(hasSourcesOutside(db, 'a', [])).toBe(true)
   })
   it('tells which runs nothing should be begun of: paused, stopped, and those that three others stand before', () => {
     for (const run of ['a', 'b', 'c', 'd']) newRun(run, [item(1), item(2)])
@@ -247,6 +255,8 @@ describe('claiming', () => {
     expect(notServed(db, ['a', 'b', 'c', 'd'], 10)).toEqual(new Set(['c']))
     advanceRun(db, 'a', 'pause', 6)
     expect(notServed(db, ['a', 'b', 'c', 'd'], 10)).toEqual(new Set(['a']))
+    // Whoever can't work for b and c does not wait behind them.
+    expect(notServed(db, ['a', 'd'], 10, ({ id }) => id !== 'b' && id !== 'c')).toEqual(new Set(['a']))
     // All of it is in work: nothing more of it waits, and it holds nobody up.
     claimItems(db, 'me', 10, 100, 6)
     expect(notServed(db, ['b', 'c', 'd'], 10)).toEqual(new Set())

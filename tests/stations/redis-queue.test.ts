@@ -49,7 +49,7 @@ describeQueue('the queue in Redis', async (): Promise<QueueUnderTest> => {
     redis,
     application: randomUUID(),
     build,
-    sign: () => ({ roots: [{ path: app.root, sign: 's' }], addresses: [], secret: 's' }),
+    sign: () => ({ roots: [{ path: app.root, real: app.root, sign: 's' }], addresses: [], secret: 's' }),
     leaseMs,
     lookMs: 0,
   })

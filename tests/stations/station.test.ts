@@ -41,7 +41,7 @@ describe('a station refuses in a sentence', () => {
   /** A main machine that says of itself what it should not. */
   const mainSays = async (part: Partial<MainSign> = {}): Promise<void> => {
     const { id, version } = buildIn('.build')
-    const roots = [{ path: '/srv/pictures', sign: await signOf(shared) }]
+    const roots = [{ path: '/srv/pictures', real: '/data/pictures', sign: await signOf(shared) }]
     const addresses = ['http://127.0.0.1:9']
     const sign: MainSign = { application: 'a', build: id, version, roots, addresses, secret: 's', at: Date.now(), ...part }
     await redis.set(mainKey, JSON.stringify(sign))

@@ -3,7 +3,8 @@ import { problemOfBuild, problemOfClock, problemOfRoots, problemOfSpace, rootsHe
 import { SharedFolders } from './folders'
 
 const folders = new SharedFolders([{ here: '/mnt/p', there: '/srv/p' }])
-const roots = [{ path: '/srv/p', sign: 's' }]
+const root = (path: string, sign = 's') => ({ path, real: path, sign })
+const roots = [root('/srv/p')]
 const [main, station] = [
   { build: 'b', version: '1.0' },
   { build: 'b', version: '1.0' },
@@ -22,12 +23,12 @@ describe('a station and its main machine', () => {
     ['no folder', problemOfRoots([], folders), /shares no folder/],
     [
       'a folder without a place',
-      problemOfRoots([...roots, { path: '/srv/q', sign: 's' }], folders),
+      problemOfRoots([...roots, root('/srv/q')], folders),
       /\/srv\/q has no place here\. Say where it is: --root .*=\/srv\/q/,
     ],
     ['a clock a quarter of an hour ahead', problemOfClock({ at: 1e12 }, 1e12 + 900_000), /900 s apart/],
     ['a full disk', problemOfSpace(5e7), /Only 50 MB are free/],
   ])('do not with %s', (_, problem, expected) => expect(problem).toMatch(expected))
   it('find the same folders by their own names', () =>
-    expect(rootsHere([...roots, { path: '/srv/q', sign: 't' }], folders)).toEqual([{ path: '/mnt/p', sign: 's' }]))
+    expect(rootsHere([...roots, root('/srv/q', 't')], folders)).toEqual([{ path: '/mnt/p', sign: 's' }]))
 })

@@ -1,5 +1,6 @@
 import type { SharedFolders } from './folders'
 import type { MainSign, SharedRoot } from './messages'
+import type { SignedFolder } from './root-signs-child'
 
 /*
  * Whether a station and its main machine go together. Each check says in a sentence what is wrong and what to do.
@@ -22,7 +23,7 @@ export function problemOfBuild(main: BuildOf, station: BuildOf): string | undefi
 
 export function problemOfRoots(roots: readonly SharedRoot[], folders: SharedFolders): string | undefined {
   if (roots.length === 0) return 'The main machine shares no folder. Name its folders in Settings.'
-  const missing = roots.find(({ path }) => folders.hereOf(path) === undefined)
+  const missing = roots.find((root) => folders.hereOf(root) === undefined)
   return missing && `The main machine’s folder ${missing.path} has no place here. Say where it is: --root /where/it/is/here=${missing.path}`
 }
 
@@ -39,8 +40,8 @@ export const problemOfSpace = (freeBytes: number): string | undefined =>
     : undefined
 
 /** The main machine's folders as they are called here, with the signs that they should bear. */
-export const rootsHere = (roots: readonly SharedRoot[], folders: SharedFolders): SharedRoot[] =>
-  roots.flatMap(({ path, sign }) => {
-    const here = folders.hereOf(path)
-    return here === undefined ? [] : [{ path: here, sign }]
+export const rootsHere = (roots: readonly SharedRoot[], folders: SharedFolders): SignedFolder[] =>
+  roots.flatMap((root) => {
+    const path = folders.hereOf(root)
+    return path === undefined ? [] : [{ path, sign: root.sign }]
   })

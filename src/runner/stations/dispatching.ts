@@ -1,13 +1,15 @@
 import { networkInterfaces } from 'node:os'
 import { join } from 'node:path'
 import { reasonOf } from '@/base/errors'
+import { lruCached } from '@/base/lru-cache'
 import { problemOfRedis } from '@/base/redis-address'
 import { isUnder } from '@/files/roots'
 import { isAlive } from '@/processes/alive'
 import { log } from '@/processes/log'
 import { type Context, reopenRoots } from '@/services/context'
 import { stationSetting } from '@/services/stations'
-import { type ClaimedItem, listRunners } from '@/store/queue'
+import { hasSourcesOutside, listRunners } from '@/store/queue'
+import type { StoredRun } from '@/store/runs'
 import { noteStations, stationsName } from '@/store/stations'
 import { DatabaseClaims, type DatabaseClaimsOptions } from '../database-claims'
 import { buildIn } from './build'
@@ -19,6 +21,8 @@ import { RootLooker } from './root-looker'
 /** How often the shared folders' signs are looked at. */
 const rootsMs = 10_000
 const defaultPort = 4180
+/** Runs whose judgement is kept: there are seldom more in line. */
+const maxJudged = 200
 
 export interface DispatchingOptions {
   readonly settings: RedisSettings
@@ -30,6 +34,8 @@ export interface DispatchingOptions {
 }
 
 export interface Dispatching {
+  /** Whether stations can work on a run. */
+  shares(run: StoredRun): boolean
   stop(): Promise<void>
 }
 
@@ -50,20 +56,17 @@ export function startDispatching(
   const looker = new RootLooker(join(buildFolder, 'root-signs.mjs'))
   const addresses = addressesOf(environment)
   let roots: readonly SharedRoot[] = []
+  /** What was found of runs with these roots: a run's list does not change. */
+  const judged = new Map<string, boolean>()
+  const shares = (run: StoredRun): boolean => lruCached(judged, run.id, maxJudged, () => isShared(context, run, roots))
   const look = async (): Promise<void> => {
-    const { paths } = reopenRoots(context).roots
-    const signs = await looker.signs(paths)
-    // A folder that is not there is shared by nobody until it is back.
-    const found = paths.flatMap((path, i) => {
-      const sign = signs[i]
-      return typeof sign === 'string' ? [{ path, sign }] : []
-    })
+    const found = await looker.roots(reopenRoots(context).roots.paths)
     if (JSON.stringify(found) === JSON.stringify(roots)) return
     roots = found
-    claimed.judgeAnew()
+    judged.clear()
   }
   const redis = connect(settings, (reason) => log.warn({ reason }, 'Redis does not answer'))
-  const claimed = new DatabaseClaims(context.db, stationsName, { ...claims, suits: (picture) => isShared(picture, roots) })
+  const claimed = new DatabaseClaims(context.db, stationsName, { ...claims, suits: shares })
   const dispatcher = new Dispatcher(claimed, {
     redis,
     application,
@@ -83,6 +86,7 @@ export function startDispatching(
   const looks = setInterval(guardedLook, rootsMs)
   const started = guardedLook().then(() => dispatcher.start())
   return {
+    shares,
     async stop() {
       clearInterval(looks)
       await started
@@ -93,9 +97,12 @@ export function startDispatching(
   }
 }
 
-/** Whether a picture, and all that is made of it, lies in folders that stations have too; dropped pictures and those of pages do not. */
-export const isShared = ({ run, item }: ClaimedItem, roots: readonly SharedRoot[]): boolean =>
-  [item.sourcePath, ...run.deliveries.map(({ folder }) => folder)].every((path) => roots.some((root) => isUnder(path, root.path)))
+/** Whether a run's pictures, and all that is made of them, lie in folders that stations have too; dropped pictures and those of pages do not. */
+export function isShared({ db }: Pick<Context, 'db'>, run: Pick<StoredRun, 'id' | 'deliveries'>, roots: readonly SharedRoot[]): boolean {
+  const folders = roots.map(({ real }) => real)
+  const isWritten = run.deliveries.every(({ folder }) => folders.some((root) => isUnder(folder, root)))
+  return isWritten && !hasSourcesOutside(db, run.id, folders)
+}
 
 /** Where this machine's pages can be reached: by itself alone, unless it was asked to listen wider. */
 export function addressesOf(environment: NodeJS.ProcessEnv): string[] {

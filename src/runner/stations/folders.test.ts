@@ -49,6 +49,16 @@ describe('paths of the main machine', () => {
     'srv/pictures/a',
     '/srv/pictures//a',
   ])('%s has no place here', (path) => expect(() => folders.toHere(path)).toThrow(/lies outside the folders/))
+  it('begin as its folders really lead, which a station learns by their names', () => {
+    const own = new SharedFolders([{ here: '/mnt/p', there: '/srv/p' }])
+    const root = { path: '/srv/p', real: '/data/volume/p', sign: 's' }
+    expect(own.hereOf(root)).toBe('/mnt/p')
+    own.learn([root])
+    expect(own.toHere('/data/volume/p/a.jpg')).toBe('/mnt/p/a.jpg')
+    expect(own.toThere('/mnt/p/a.jpg')).toBe('/data/volume/p/a.jpg')
+    expect(() => own.toHere('/srv/p/a.jpg')).toThrow(/outside/)
+    expect(new SharedFolders([{ here: '/mnt/p', there: '/data/volume/p' }]).hereOf(root)).toBe('/mnt/p')
+  })
   it('never lead out of the shared folders, whatever they are', () => {
     fc.assert(
       fc.property(fc.array(fc.constantFrom('srv', 'pictures', 'other', '..', '.', '', 'a', '\0', 'mnt')), (parts) => {

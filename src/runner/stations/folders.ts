@@ -1,6 +1,7 @@
 import { isAbsolute, resolve } from 'node:path'
 import { AppError, type ErrorReport } from '@/base/errors'
 import type { PictureOutcome, PictureTask } from '../messages'
+import type { SharedRoot } from './messages'
 
 /** A folder of the main machine's, and where this station has it. */
 export interface SharedFolder {
@@ -17,7 +18,18 @@ export function sharedFolder(named: string): SharedFolder | undefined {
 
 /** Turns paths of the main machine's into this station's and back. Only what lies in shared folders has a way to be said here. */
 export class SharedFolders {
-  constructor(private readonly folders: readonly SharedFolder[]) {}
+  private folders: readonly SharedFolder[]
+
+  /** @param named as whoever started the station calls them: the main machine's by its Settings, or by where that leads there */
+  constructor(private readonly named: readonly SharedFolder[]) {
+    this.folders = named
+  }
+
+  /** Learns where the main machine's names lead there, since its pictures are called after that. */
+  learn(roots: readonly SharedRoot[]): void {
+    const realOf = new Map(roots.map(({ path, real }) => [path, real]))
+    this.folders = this.named.map(({ here, there }) => ({ here, there: realOf.get(there) ?? there }))
+  }
 
   /** As they are called here. */
   get here(): readonly string[] {
@@ -25,8 +37,8 @@ export class SharedFolders {
   }
 
   /** Where a folder of the main machine's is here, if it is shared as a whole. */
-  hereOf(there: string): string | undefined {
-    return this.folders.find((folder) => folder.there === there)?.here
+  hereOf({ path, real }: Pick<SharedRoot, 'path' | 'real'>): string | undefined {
+    return this.named.find(({ there }) => there === path || there === real)?.here
   }
 
   /** @throws AppError `outsideRoots`, for paths in no shared folder, and for those that step out of one */

@@ -30,8 +30,10 @@ export type StationAnswer =
 
 /** A folder that all share, and what a file in it says, so that a station can tell whether it has the same one. */
 export interface SharedRoot {
-  /** As the main machine calls it. */
+  /** As the main machine's Settings call it. */
   readonly path: string
+  /** Where that leads there: paths of pictures begin like this. */
+  readonly real: string
   readonly sign: string
 }
 
@@ -67,7 +69,7 @@ const mainSchema = yup.object({
   application: yup.string().required(),
   build: yup.string().required(),
   version: yup.string().required(),
-  roots: yup.array(yup.object({ path: yup.string().required(), sign: yup.string().required() })).required(),
+  roots: yup.array(yup.object({ path: yup.string().required(), real: yup.string().required(), sign: yup.string().required() })).required(),
   addresses: yup.array(yup.string().url().required()).max(50).required(),
   secret: yup.string().required(),
   at: yup.number().required(),

@@ -1,6 +1,6 @@
 import { Child } from '@/processes/child'
 import type { SharedRoot } from './messages'
-import type { RootQuestion } from './root-signs-child'
+import type { RootQuestion, SignedFolder } from './root-signs-child'
 
 /** A folder that gives no answer for so long is not there. */
 const patienceMs = 5_000
@@ -12,14 +12,15 @@ export class RootLooker {
 
   constructor(private readonly modulePath: string) {}
 
-  /** The sign of each folder; null for one that is not there. */
-  signs(folders: readonly string[]): Promise<readonly (string | null)[]> {
-    return this.ask({ kind: 'signs', folders }, () => folders.map(() => null))
+  /** Folders that are there, with their signs. */
+  async roots(folders: readonly string[]): Promise<readonly SharedRoot[]> {
+    const found = await this.ask<readonly (SharedRoot | null)[]>({ kind: 'roots', folders }, () => [])
+    return found.filter((root) => root !== null)
   }
 
   /** Whether each folder bears its sign. */
-  bear(roots: readonly SharedRoot[]): Promise<readonly boolean[]> {
-    return this.ask({ kind: 'bear', roots }, () => roots.map(() => false))
+  bear(folders: readonly SignedFolder[]): Promise<readonly boolean[]> {
+    return this.ask({ kind: 'bear', folders }, () => folders.map(() => false))
   }
 
   close(): void {

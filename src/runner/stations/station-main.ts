@@ -109,6 +109,7 @@ async function firstSign(): Promise<MainSign> {
 }
 
 async function begin(sign: MainSign): Promise<void> {
+  folders.learn(sign.roots)
   const misfits = problemOfBuild(sign, { ...own, build: own.id }) ?? problemOfRoots(sign.roots, folders)
   if (misfits) refuse(misfits)
   const passes = problemOfClock(sign, Date.now()) ?? problemOfSpace(bavail * bsize)
@@ -192,6 +193,7 @@ async function giveSign(): Promise<void> {
     if (!ending) await within(signMs, redis.hset(stationsKey, id, JSON.stringify(said)))
     main = readMainSign(await within(signMs, redis.get(mainKey))) ?? main
     askAt(main)
+    folders.learn(main.roots)
     found =
       problemOfBuild(main, { ...own, build: own.id }) ??
       problemOfRoots(main.roots, folders) ??

@@ -149,6 +149,8 @@ function MachinePart({ settings }: { settings: ShownSettings }): ReactNode {
           Pictures worked on at a time
           <br />
           <span className={page.quiet}>
+            {settings.workers === 0 &&
+              'Stations do the work; pictures that are dropped or gathered on pages are done here, one at a time. '}
             {settings.workersAreFixed
               ? 'Named by COPPER_LOOP_WORKERS where Copper Loop was started.'
               : 'One for each core is fastest. Each takes up to 1.5 GB of memory with very large pictures. Holds at once, also for a run under way.'}
