@@ -24,6 +24,7 @@ const process = [
   'tests/raw.test.ts',
   'tests/raw-highlights.test.ts',
   'tests/runner.test.ts',
+  'tests/stations/dispatcher.test.ts',
   'tests/stations/faults.test.ts',
   'tests/stations/redis-queue.test.ts',
   'tests/stations/station.test.ts',

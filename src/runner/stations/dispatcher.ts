@@ -1,12 +1,11 @@
 import { type Job, Queue, Worker } from 'bullmq'
-import type { Redis } from 'ioredis'
 import type { DatabaseClaims } from '../database-claims'
 import type { PictureOutcome } from '../messages'
 import type { Claim } from '../queue'
-import type { Build } from './build'
-import { type MainSign, readAnswer, readMainSign, readStationSign, type StationAnswer, type StationJob, type StationSign } from './messages'
-import { jobIdOf, keyPrefix, mainKey, queueName, RedisAwayError, SilenceWatch, stationsKey, timeOf, within } from './redis'
+import { readAnswer, type StationAnswer, type StationJob } from './messages'
+import { jobIdOf, keyPrefix, queueName, RedisAwayError, SilenceWatch, within } from './redis'
 import { defaultLeaseMs } from './redis-queue'
+import { SignBoard, type SignBoardOptions } from './sign-board'
 
 /** How often answers are taken and free places filled. */
 const tickMs = 100
@@ -14,12 +13,6 @@ const tickMs = 100
 const signMs = 2_000
 /** How often it is looked whether what was given out should still be begun. */
 const defaultLookMs = 400
-/** A main machine that is silent for longer is away, and another may take its place. */
-const mainAwayMs = 15_000
-/** A station that is silent for longer gets no more pictures. */
-export const stationAwayMs = 10_000
-/** One that is silent for longer is forgotten. */
-const forgetStationMs = 3_600_000
 /** How often it is looked whether Redis still has what it was given: it may have been started anew, with nothing in it. */
 const compareMs = 10_000
 /** Pictures that wait in Redis ahead of the stations, for each worker, and the least and the most of all. */
@@ -33,17 +26,9 @@ const lossLimit = { max: 4, reason: 'the station that worked on it was lost each
 
 const redisAway = 'Redis does not answer. The stations are waited for; this machine goes on alone.'
 
-export interface DispatcherOptions {
-  readonly redis: Redis
-  /** Which application this is. */
-  readonly application: string
-  readonly build: Build
-  /** What stations should know of this machine. */
-  readonly sign: () => Pick<MainSign, 'roots' | 'addresses' | 'secret'>
+export interface DispatcherOptions extends SignBoardOptions {
   readonly leaseMs?: number
   readonly lookMs?: number
-  /** What stations say of themselves; each time that it was asked for. */
-  readonly onStations?: (stations: readonly StationSign[]) => void
   /** Answers were written: a run may be at its end. */
   onAnswers?(): void
   onProblem?(problem: unknown): void
@@ -61,13 +46,12 @@ export class Dispatcher {
   /** Pictures that lie in Redis or are at a station, by their names there. */
   private readonly away = new Map<string, Claim>()
   private readonly leaseMs: number
-  private stations: readonly StationSign[] = []
+  private readonly board: SignBoard
   private timer: NodeJS.Timeout | undefined
   private ticking: Promise<void> | undefined
   private closed = false
-  private begun = false
-  private signedAt = 0
-  private comparedAt = 0
+  private signedAt = Number.NEGATIVE_INFINITY
+  private comparedAt = Number.NEGATIVE_INFINITY
   /** Locks may have run out without anybody's fault until then, by the steady clock. */
   private lenientUntil = 0
   private problem: string | null = null
@@ -81,6 +65,7 @@ export class Dispatcher {
     const { redis } = options
     this.leaseMs = options.leaseMs ?? defaultLeaseMs
     this.silence = new SilenceWatch(redis)
+    this.board = new SignBoard(options)
     const shared = { connection: redis, prefix: keyPrefix }
     this.queue = new Queue(queueName, { ...shared, defaultJobOptions: { removeOnComplete: false, removeOnFail: false } })
     this.watcher = new Worker(queueName, null, {
@@ -105,11 +90,6 @@ export class Dispatcher {
     void this.tick()
   }
 
-  /** Pictures given to stations and not answered yet. */
-  get awayCount(): number {
-    return this.away.size
-  }
-
   /** Takes answers and gives out pictures, once. */
   tick(): Promise<void> {
     this.ticking ??= this.guarded(() => this.round()).finally(() => {
@@ -127,24 +107,22 @@ export class Dispatcher {
       await this.withdraw([...this.away.keys()])
       await this.takeAnswers()
     })
-    await this.guarded(async () => {
-      if ((await this.mainThere())?.application === this.options.application) await within(patienceMs, this.options.redis.del(mainKey))
-    })
+    await this.guarded(() => this.board.takeDown())
     await Promise.allSettled([within(patienceMs, this.queue.close()), within(patienceMs, this.watcher.close(true))])
     await this.claims.leave()
   }
 
   private async round(): Promise<void> {
     const now = performance.now()
-    if (now - this.signedAt > signMs || this.signedAt === 0) {
-      await this.giveSign()
+    if (now - this.signedAt > signMs) {
+      this.problem = await this.board.give()
+      await this.claims.tend(this.problem)
       this.signedAt = now
     }
     if (this.problem !== null) return
-    if (!this.begun || now - this.comparedAt > compareMs) {
+    if (now - this.comparedAt > compareMs) {
       await this.compare()
       this.comparedAt = now
-      this.begun = true
     }
     await this.takeAnswers()
     if (now - this.lookedAt > (this.options.lookMs ?? defaultLookMs)) {
@@ -152,33 +130,6 @@ export class Dispatcher {
       await this.takeBackUnserved()
     }
     await this.fill()
-  }
-
-  /** Says who is here, and hears of the stations. Of two main machines on one Redis the second one keeps still. */
-  private async giveSign(): Promise<void> {
-    const { redis, application, build, sign, onStations } = this.options
-    const other = await this.mainThere()
-    if (other !== undefined && other.application !== application) {
-      this.problem =
-        'Another Copper Loop uses the same Redis for its stations. Give each its own database there: the number at the end of its address.'
-      await this.claims.tend(this.problem)
-      return
-    }
-    const said: MainSign = { application, build: build.id, version: build.version, ...sign(), at: Date.now() }
-    await within(patienceMs, redis.set(mainKey, JSON.stringify(said), 'PX', mainAwayMs))
-    const now = await within(patienceMs, timeOf(redis))
-    const all = Object.values(await within(patienceMs, redis.hgetall(stationsKey))).flatMap((text) => readStationSign(text) ?? [])
-    const [known, forgotten] = [all.filter(({ at }) => now - at < forgetStationMs), all.filter(({ at }) => now - at >= forgetStationMs)]
-    if (forgotten.length > 0) await within(patienceMs, redis.hdel(stationsKey, ...forgotten.map(({ id }) => id)))
-    this.stations = known.filter(({ at }) => now - at < stationAwayMs)
-    // By this machine's own clock, which pages go by.
-    onStations?.(known.map((station) => ({ ...station, at: Date.now() - (now - station.at) })))
-    this.problem = null
-    await this.claims.tend(null)
-  }
-
-  private async mainThere(): Promise<MainSign | undefined> {
-    return readMainSign(await within(patienceMs, this.options.redis.get(mainKey)))
   }
 
   /** Pictures that Redis has lost go back in line; pictures of an earlier life that nobody waits for go away. */
@@ -248,13 +199,13 @@ export class Dispatcher {
   /** Redis was away, or this process was: stations could not prolong their locks, or nobody counted. */
   private beLenient(): void {
     this.lenientUntil = performance.now() + 2 * this.leaseMs
-    this.comparedAt = 0
+    this.comparedAt = Number.NEGATIVE_INFINITY
   }
 
   /** Nothing is begun of runs that were paused or stopped, or that others were moved before; and nothing waits where no station is. */
   private async takeBackUnserved(): Promise<void> {
     if (this.away.size === 0) return
-    if (this.workers === 0) return this.withdraw([...this.away.keys()])
+    if (this.board.workers === 0) return this.withdraw([...this.away.keys()])
     const runs = this.claims.notServed([...new Set([...this.away.values()].map(({ task }) => task.runId))])
     if (runs.size > 0) await this.withdraw([...this.away].filter(([, { task }]) => runs.has(task.runId)).map(([id]) => id))
   }
@@ -280,12 +231,8 @@ export class Dispatcher {
     return (await within(patienceMs, this.queue.remove(id))) === 1
   }
 
-  private get workers(): number {
-    return this.stations.reduce((sum, { workers, trouble }) => sum + (trouble === null ? workers : 0), 0)
-  }
-
   private async fill(): Promise<void> {
-    const { workers } = this
+    const { workers } = this.board
     if (workers === 0 || this.closed) return
     const wanted = workers + Math.min(maxAhead, Math.max(minAhead, workers * aheadOfWorker))
     if (this.away.size >= wanted) return

@@ -1,5 +1,4 @@
-import { randomUUID } from 'node:crypto'
-import { mkdirSync, readFileSync, statfsSync, writeFileSync } from 'node:fs'
+import { mkdirSync, statfsSync } from 'node:fs'
 import { availableParallelism } from 'node:os'
 import { dirname, join, resolve } from 'node:path'
 import { setTimeout as pause } from 'node:timers/promises'
@@ -17,6 +16,7 @@ import { Pace } from './pace'
 import { connect, mainKey, SilenceWatch, stationsKey, timeOf, within } from './redis'
 import { defaultLeaseMs, RedisQueue } from './redis-queue'
 import { RootLooker } from './root-looker'
+import { stationId } from './station-id'
 import { foldersGone, StationQueue } from './station-queue'
 import { usage, wishesOf } from './wishes'
 
@@ -65,24 +65,7 @@ redis.on('ready', () => {
 })
 const refusedBy = /NOAUTH|WRONGPASS|NOPERM/
 
-const id = stationId()
-
-/** The same for as long as its folder is there: a station that was started anew is no other. */
-function stationId(): string {
-  const file = join(dataFolder, 'station-id')
-  try {
-    return readFileSync(file, 'utf8').trim() || newId(file)
-  } catch {
-    return newId(file)
-  }
-}
-
-function newId(file: string): string {
-  const made = randomUUID()
-  writeFileSync(file, made)
-  return made
-}
-
+const id = stationId(dataFolder)
 const { bavail, bsize } = statfsSync(dataFolder)
 const askAt = (main: MainSign): void => kept.askAt({ addresses: wishes.main ? [wishes.main] : main.addresses, secret: main.secret })
 
