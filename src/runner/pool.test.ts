@@ -1,5 +1,6 @@
 import { resolve } from 'node:path'
 import { afterEach, describe, expect, it } from 'vitest'
+import { pictureTask } from '../../tests/picture-task'
 import { pause } from '../../tests/runner-process'
 import type { PictureJob } from './messages'
 import { WorkerLostError, WorkerPool } from './pool'
@@ -21,19 +22,7 @@ async function free(count: number): Promise<void> {
     await pause(25)
   }
 }
-const job = (sourcePath: string, itemId = 1): PictureJob => ({
-  runId: 'r',
-  itemId,
-  token: 1,
-  roots: [],
-  damaged: 'fail',
-  sourcePath,
-  sizeBytes: 1,
-  modifiedMs: 1,
-  steps: [],
-  macros: [],
-  targets: [],
-})
+const job = (sourcePath: string, itemId = 1): PictureJob => ({ ...pictureTask({ sourcePath, itemId }), roots: [] })
 
 describe('the pool', () => {
   it('works on as many pictures at once as it has workers', async () => {

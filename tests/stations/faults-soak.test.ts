@@ -1,3 +1,3 @@
 import { describePulledPlugs, type Plug } from './pulled-plugs'
 
-describePulledPlugs(300, [...'RRRRFFFMMMM000111222'] as Plug[])
+describePulledPlugs(300, [...'RRRFFFMMMAA000111222'] as Plug[])

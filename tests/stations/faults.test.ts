@@ -1,3 +1,3 @@
 import { describePulledPlugs } from './pulled-plugs'
 
-describePulledPlugs(60, ['R', 'F', 'M', '0'])
+describePulledPlugs(60, ['R', 'F', 'M', 'A', '0'])

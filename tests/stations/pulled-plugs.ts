@@ -19,11 +19,11 @@ import { fillDiffering, Studio } from './studio'
 
 /*
  * Three stations, each on a network of its own, whose plugs are pulled at random, and so are those of Redis and of the
- * main machine's runner: everything is delivered, once, whole, and the same as on one machine.
+ * main machine: everything is delivered, once, whole, and the same as on one machine.
  */
 
-/** What can be pulled: Redis as it keeps what it was told, Redis with all it held, the main machine's runner, one of three stations. */
-export type Plug = 'R' | 'F' | 'M' | '0' | '1' | '2'
+/** What can be pulled: Redis as it keeps what it was told, Redis with all it held, the main machine's runner, all of that machine, one of three stations. */
+export type Plug = 'R' | 'F' | 'M' | 'A' | '0' | '1' | '2'
 
 const filesOf = (folder: string): Record<string, string> =>
   Object.fromEntries(readdirSync(folder).map((name) => [name, sha256(readFileSync(join(folder, name)))]))
@@ -78,7 +78,7 @@ export function describePulledPlugs(pictureCount: number, plugs: readonly Plug[]
       const random = seeded(20)
       for (const plug of plugs.toSorted(() => random() - 0.5)) {
         const { totals } = runSummary(app.context, run.id)
-        await runUntil(app, run.id, (state) => state.totals.done >= totals.done + 6)
+        await runUntil(app, run.id, (state) => state.totals.done >= Math.min(pictureCount, totals.done + 5))
         await pause(random() * 300)
         await pull(plug, studio)
       }
@@ -97,7 +97,8 @@ export function describePulledPlugs(pictureCount: number, plugs: readonly Plug[]
 }
 
 /** Pulls one of the plugs, and puts it back after a moment. */
-async function pull(plug: Plug, { server, application, stations }: Studio): Promise<void> {
+async function pull(plug: Plug, studio: Studio): Promise<void> {
+  const { server, application, stations } = studio
   if (plug === 'R' || plug === 'F') {
     await server.kill()
     if (plug === 'F') server.forget()
@@ -106,7 +107,8 @@ async function pull(plug: Plug, { server, application, stations }: Studio): Prom
   } else if (plug === 'M') {
     // Its supervisor starts it anew.
     for (const pid of application.children('runner.mjs')) process.kill(pid, 'SIGKILL')
-  } else {
+  } else if (plug === 'A') await studio.restartMain()
+  else {
     const station = stations[Number(plug)] as Station
     await station.kill()
     station.start()

@@ -1,13 +1,15 @@
 import { execFileSync } from 'node:child_process'
-import { mkdirSync, mkdtempSync, readdirSync, rmSync, symlinkSync } from 'node:fs'
+import { cpSync, mkdirSync, mkdtempSync, readdirSync, rmSync, symlinkSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Redis } from 'ioredis'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
+import { intakeOf } from '@/jobs/loop'
 import { buildIn } from '@/runner/stations/build'
 import type { MainSign } from '@/runner/stations/messages'
 import { connect, mainKey } from '@/runner/stations/redis'
 import { signOf } from '@/runner/stations/root-signs'
+import { droppedFolder } from '@/services/context'
 import { goOnWithRun, pauseRun, stopRun } from '@/services/runs/control'
 import { startRun } from '@/services/runs/start'
 import { stationsView } from '@/services/stations'
@@ -165,6 +167,31 @@ describe('a station among others', () => {
     const told = () => stationsView(app.context).stations
     for (const end = Date.now() + 15_000; told()[0]?.done !== pictureCount && Date.now() < end; ) await pause(100)
     expect(told()).toMatchObject([{ name: 'station 1', workers: 1, trouble: null, isAway: false, done: pictureCount }])
+  })
+
+  it('finds a folder that the main machine knows by a link, and leaves to it what lies in its own', async () => {
+    const plain = testApplication(quickSteps)
+    const named = join(emptyFolder(), 'pictures')
+    symlinkSync(plain.root, named)
+    const app = { ...plain, environment: { ...plain.environment, COPPER_LOOP_ROOTS: named } }
+    await fillDiffering(app, 4)
+    const studio = await Studio.open(app)
+    closing.push(() => studio.close())
+    const here = join(emptyFolder(), 'pictures')
+    symlinkSync(app.root, here)
+    const station = studio.station({ roots: [`${here}=${named}`] })
+    await station.says(/is at work/)
+    const run = await begin(app)
+    await runUntil(app, run.id, isDone)
+    expect(delivered(app)).toEqual(namesOf(4))
+    // Pictures that were dropped lie in the application's own folder: it works on them, though it leaves all others to stations.
+    const dropped = droppedFolder(app.context.dataFolder)
+    cpSync(app.intake, dropped, { recursive: true })
+    const own = testLoop(app, { intake: intakeOf(dropped) }, { folder: join(app.root, 'dropped') })
+    await runUntil(app, (await startRun(app.context, own)).id, isDone)
+    expect(readdirSync(join(app.root, 'dropped')).sort()).toEqual(namesOf(4))
+    for (const end = Date.now() + 15_000; stationsView(app.context).stations[0]?.done !== 4 && Date.now() < end; ) await pause(100)
+    expect(stationsView(app.context).stations[0]?.done).toBe(4)
   })
 
   it('that loses the shared folder takes nothing, writes nothing elsewhere, and works again once it is back', async () => {

@@ -2,7 +2,7 @@ import { join } from 'node:path'
 import sharp from 'sharp'
 import type { TestApplication } from '../application'
 import { RedisServer } from '../redis-server'
-import { type RunningApplication, startApplication } from '../web-process'
+import { childrenOf, type RunningApplication, startApplication } from '../web-process'
 import type { Host } from './network'
 import { Station, type StationOptions } from './station-process'
 
@@ -19,6 +19,16 @@ export async function fillDiffering(app: TestApplication, count: number): Promis
       .toFile(join(app.intake, `picture-${i + 1}.jpg`))
 }
 
+const startMain = (app: TestApplication, server: RedisServer): Promise<RunningApplication> =>
+  startApplication({
+    ...app.environment,
+    COPPER_LOOP_REDIS: server.url,
+    COPPER_LOOP_LEASE_MS: leaseMs,
+    COPPER_LOOP_WORKERS: '0',
+    COPPER_LOOP_HOST: '0.0.0.0',
+    COPPER_LOOP_PASSPHRASE: 'twelve letters and more',
+  })
+
 /** A main machine that works on no picture itself, its Redis, and its stations. */
 export class Studio {
   readonly stations: Station[] = []
@@ -26,20 +36,21 @@ export class Studio {
   private constructor(
     readonly app: TestApplication,
     readonly server: RedisServer,
-    readonly application: RunningApplication,
+    public application: RunningApplication,
   ) {}
 
   static async open(app: TestApplication): Promise<Studio> {
     const server = await RedisServer.start({ bind: '0.0.0.0', password, keeps: true })
-    const application = await startApplication({
-      ...app.environment,
-      COPPER_LOOP_REDIS: server.url,
-      COPPER_LOOP_LEASE_MS: leaseMs,
-      COPPER_LOOP_WORKERS: '0',
-      COPPER_LOOP_HOST: '0.0.0.0',
-      COPPER_LOOP_PASSPHRASE: 'twelve letters and more',
-    })
+    const application = await startMain(app, server)
     return new Studio(app, server, application)
+  }
+
+  /** Pulls the main machine's plug: everything of it at once; and starts it anew. */
+  async restartMain(): Promise<void> {
+    const { supervisor } = this.application
+    const pids = [supervisor.pid ?? 0, ...childrenOf(supervisor.pid ?? 0).map(({ pid }) => pid)]
+    for (const pid of pids) process.kill(pid, 'SIGKILL')
+    this.application = await startMain(this.app, this.server)
   }
 
   /** Starts a station, on a host of its own if one is given. */

@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { defaultDelivery } from '@/jobs/delivery'
+import { pictureTask } from '../../../tests/picture-task'
 import type { PictureTask } from '../messages'
 import { SharedFolders, sharedFolder } from './folders'
 
@@ -9,18 +10,8 @@ const folders = new SharedFolders([
   { here: '/mnt/pictures/new', there: '/srv/other' },
 ])
 
-const task = (sourcePath: string, folder: string, path: string): PictureTask => ({
-  runId: 'r',
-  itemId: 1,
-  token: 1,
-  damaged: 'fail',
-  sourcePath,
-  sizeBytes: 1,
-  modifiedMs: 1,
-  steps: [],
-  macros: [],
-  targets: [{ resultId: 1, path, delivery: defaultDelivery('d', folder), replaces: null }],
-})
+const task = (sourcePath: string, folder: string, path: string): PictureTask =>
+  pictureTask({ sourcePath, targets: [{ resultId: 1, path, delivery: defaultDelivery('d', folder), replaces: null }] })
 
 describe('a shared folder', () => {
   it.each([

@@ -97,12 +97,11 @@ async function begin(sign: MainSign): Promise<void> {
   if (misfits) refuse(misfits)
   const passes = problemOfClock(sign, Date.now()) ?? problemOfSpace(bavail * bsize)
   if (passes) refuse(passes, notNow)
-  const roots = rootsHere(sign.roots, folders)
-  const there = await looker.bear(roots)
-  const wrong = roots.find((_, i) => !there[i])
+  const there = await looker.bear(rootsHere(sign.roots, folders))
+  const wrong = sign.roots.find((_, i) => !there[i])
   if (wrong)
     refuse(
-      `${wrong.path} is not the folder that the main machine calls ${folders.toThere(wrong.path)}, or it is not mounted here. Perhaps the two sides of --root are exchanged: it is /HERE=/THERE.`,
+      `${folders.hereOf(wrong)} is not the folder that the main machine calls ${wrong.path}, or it is not mounted here. Perhaps the two sides of --root are exchanged: it is /HERE=/THERE.`,
       notNow,
     )
   askAt(sign)

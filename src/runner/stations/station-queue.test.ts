@@ -1,5 +1,6 @@
 import { beforeEach, describe, expect, it } from 'vitest'
 import { defaultDelivery } from '@/jobs/delivery'
+import { pictureTask } from '../../../tests/picture-task'
 import type { Claim, WorkQueue } from '../queue'
 import { SharedFolders } from './folders'
 import { foldersGone, StationQueue } from './station-queue'
@@ -7,18 +8,10 @@ import { foldersGone, StationQueue } from './station-queue'
 const claim = (folder = '/srv/p'): Claim => ({
   crashes: 0,
   runNumber: 1,
-  task: {
-    runId: 'r',
-    itemId: 1,
-    token: 1,
-    damaged: 'fail',
+  task: pictureTask({
     sourcePath: `${folder}/a.jpg`,
-    sizeBytes: 1,
-    modifiedMs: 1,
-    steps: [],
-    macros: [],
     targets: [{ resultId: 1, path: '/srv/p/out/a.jpg', delivery: defaultDelivery('d', '/srv/p/out'), replaces: null }],
-  },
+  }),
 })
 const done = { state: 'done', milliseconds: 1, delivered: [] } as const
 
