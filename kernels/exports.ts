@@ -19,7 +19,7 @@ export type PointKernelName =
   | 'vibrance'
   | 'splitTint'
   | 'curve'
-  | 'rootTables'
+  | 'lightTables'
   | 'curveFirst'
   | 'hueTable'
   | 'encodePower'

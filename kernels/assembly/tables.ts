@@ -4,14 +4,14 @@
 const spans: i32 = 2048
 export const tableFloats: i32 = spans + 3
 
-/** Between four entries and the ones behind them: they have to be fetched one by one, all else is done together. */
+/** Between four entries, so many bytes on, and the ones behind them: they have to be fetched one by one, all else is done together. */
 // @ts-ignore: decorator
 @inline
-function between(table: usize, index: v128, share: v128): v128 {
-  const p0 = v128.load64_zero(table + (<usize>i32x4.extract_lane(index, 0) << 2))
-  const p01 = v128.load64_lane(table + (<usize>i32x4.extract_lane(index, 1) << 2), p0, 1)
-  const p2 = v128.load64_zero(table + (<usize>i32x4.extract_lane(index, 2) << 2))
-  const p23 = v128.load64_lane(table + (<usize>i32x4.extract_lane(index, 3) << 2), p2, 1)
+function between(table: usize, offsets: v128, share: v128): v128 {
+  const p0 = v128.load64_zero(table + <usize>i32x4.extract_lane(offsets, 0))
+  const p01 = v128.load64_lane(table + <usize>i32x4.extract_lane(offsets, 1), p0, 1)
+  const p2 = v128.load64_zero(table + <usize>i32x4.extract_lane(offsets, 2))
+  const p23 = v128.load64_lane(table + <usize>i32x4.extract_lane(offsets, 3), p2, 1)
   const low = v128.shuffle<f32>(p01, p23, 0, 2, 4, 6)
   const high = v128.shuffle<f32>(p01, p23, 1, 3, 5, 7)
   return f32x4.add(low, f32x4.mul(f32x4.sub(high, low), share))
@@ -25,7 +25,7 @@ function lookUpx4(value: v128, table: usize): v128 {
   const t = f32x4.pmin(f32x4.pmax(f32x4.mul(value, f32x4.splat(<f32>spans)), zero), f32x4.splat(<f32>spans))
   const index = i32x4.min_s(i32x4.trunc_sat_f32x4_s(t), i32x4.splat(spans - 1))
   const share = f32x4.sub(t, f32x4.convert_i32x4_s(index))
-  const inside = between(first, index, share)
+  const inside = between(first, i32x4.shl(index, 2), share)
   const below = f32x4.mul(f32x4.pmin(value, zero), v128.load32_splat(table))
   const above = f32x4.mul(f32x4.pmax(f32x4.sub(value, f32x4.splat(1)), zero), v128.load32_splat(table, 4))
   return f32x4.add(inside, f32x4.add(below, above))
@@ -45,51 +45,67 @@ export function curve(r: usize, g: usize, b: usize, count: i32, parameters: usiz
   curvePlane(b, end, parameters + (tableFloats << 3))
 }
 
-/** Spans of a table over roots: from −1 to 0, from there to 1, and from there to 5 (values up to 25). */
+/** Spans of a table over light: from −1 to 0, even in the root; then, of each of 16 octaves from 1/256 on, for values shifted by that much. */
 const belowSpans: i32 = 256
-const rootSpans: i32 = 2048
-const allSpans: i32 = 3328
+const lightSpans: i32 = 4096
+/** Of a float: the bits of 1/256, those that only numbers outside the octaves have, and those within a span. */
+const firstBits: i32 = 0x3b800000
+const outsideBits: i32 = 0xf8000000
+const spanBits: i32 = 15
+const lightShift: f32 = 1 / <f32>256
+
+/** The octaves' end, less than a span before it, and how many spans there are to one there. */
+const lastSpan: f32 = 255.5
+const perLastSpan: f32 = 2
+
+/** Values that lie below 0, beyond the octaves or are no numbers, among others. The ones between are taken from `inside`. */
+function beyondOctaves(value: v128, shifted: v128, inside: v128, table: usize): v128 {
+  const zero = f32x4.splat(0)
+  // The node before, and how far behind it in spans: at both ends beyond what there is.
+  const spans = f32x4.splat(<f32>belowSpans)
+  const t = f32x4.sub(spans, f32x4.mul(f32x4.sqrt(f32x4.abs(value)), spans))
+  // In this order what is not a number is held, too: gaps between rows may hold anything.
+  const held = f32x4.pmin(f32x4.pmax(zero, t), f32x4.splat(<f32>belowSpans - 1))
+  const index = i32x4.trunc_sat_f32x4_s(held)
+  const below = between(table, i32x4.shl(index, 2), f32x4.sub(t, f32x4.convert_i32x4_s(index)))
+  const last = i32x4.splat((belowSpans + lightSpans - 1) << 2)
+  const above = between(table, last, f32x4.mul(f32x4.sub(shifted, f32x4.splat(lastSpan)), f32x4.splat(perLastSpan)))
+  const isOutside = i32x4.ne(v128.and(i32x4.sub(shifted, i32x4.splat(firstBits)), i32x4.splat(outsideBits)), zero)
+  return v128.bitselect(v128.bitselect(below, above, f32x4.lt(value, zero)), inside, isOutside)
+}
 
 // @ts-ignore: decorator
 @inline
-function rootPlane(plane: usize, end: usize, table: usize): void {
-  const zero = f32x4.splat(0)
-  const fine = f32x4.splat(<f32>rootSpans)
-  const coarse = f32x4.splat(<f32>belowSpans)
-  const atOne = f32x4.splat(<f32>(belowSpans + rootSpans))
-  // As coarsely as below 0, and there with 1 at its place.
-  const aboveOffset = f32x4.splat(<f32>rootSpans)
-  const last = f32x4.splat(<f32>(allSpans - 1))
-  const half = f32x4.splat(0.5)
-  // Adding it rounds a float to a whole number, which stands in its last bits.
-  const magic = f32x4.splat(12582912)
+function lightPlane(plane: usize, end: usize, table: usize): void {
+  const shift = f32x4.splat(lightShift)
+  const first = i32x4.splat(firstBits)
+  const outside = i32x4.splat(outsideBits)
+  const within = i32x4.splat((1 << spanBits) - 1)
+  const perSpan = f32x4.splat(1 / <f32>(1 << spanBits))
+  const offsets = i32x4.splat((lightSpans - 1) << 2)
+  const octaves = table + (belowSpans << 2)
   for (let i: usize = 0; i < end; i += 16) {
     const value = v128.load(plane + i)
-    const root = f32x4.sqrt(f32x4.abs(value))
-    const far = f32x4.mul(root, coarse)
-    const inside = f32x4.add(f32x4.mul(root, fine), coarse)
-    const above = f32x4.pmax(f32x4.add(far, aboveOffset), atOne)
-    const t = v128.bitselect(f32x4.sub(coarse, far), f32x4.pmin(inside, above), f32x4.lt(value, zero))
-    // In this order what is not a number is held, too: gaps between rows may hold anything.
-    const held = f32x4.pmin(f32x4.pmax(half, t), last)
-    const rounded = f32x4.add(f32x4.sub(held, half), magic)
-    const index = i32x4.sub(rounded, magic)
-    const share = f32x4.sub(t, f32x4.sub(rounded, magic))
-    v128.store(plane + i, between(table, index, share))
+    const shifted = f32x4.add(value, shift)
+    // A float's bits, counted on, are a number of spans: octave, then even parts of it.
+    const bits = i32x4.sub(shifted, first)
+    const share = f32x4.mul(f32x4.convert_i32x4_s(v128.and(bits, within)), perSpan)
+    let result = between(octaves, v128.and(i32x4.shr_u(bits, spanBits - 2), offsets), share)
+    if (v128.any_true(v128.and(bits, outside))) result = beyondOctaves(value, shifted, result, table)
+    v128.store(plane + i, result)
   }
 }
 
 /**
- * Each plane through its own table, read at the root of the value: near black, where transfer functions are steep, entries lie close.
- * Linear between entries, and beyond the first and the last. parameters: three tables of 3329 floats, for the roots −1 … 0 (negative
- * values), 0 … 1 and 1 … 5; see `rootNodes` in src/engine.
+ * Each plane through its own table, in which entries lie close where transfer functions are steep, near black; found by a float's bits.
+ * Linear between entries, and beyond the first and the last. parameters: three tables of 4353 floats; see `lightNodes` in src/operations.
  */
-export function rootTables(r: usize, g: usize, b: usize, count: i32, parameters: usize): void {
+export function lightTables(r: usize, g: usize, b: usize, count: i32, parameters: usize): void {
   const end: usize = <usize>count << 2
-  const bytes: usize = <usize>(allSpans + 1) << 2
-  rootPlane(r, end, parameters)
-  rootPlane(g, end, parameters + bytes)
-  rootPlane(b, end, parameters + 2 * bytes)
+  const bytes: usize = <usize>(belowSpans + lightSpans + 1) << 2
+  lightPlane(r, end, parameters)
+  lightPlane(g, end, parameters + bytes)
+  lightPlane(b, end, parameters + 2 * bytes)
 }
 
 /** The first plane alone through a table. */

@@ -95,7 +95,8 @@ export function gather(walk: Walk, index: number, rect: Rect, overlap: number): 
   const { kernels, kept } = walk
   const { heap } = kernels
   const inside = clipRect(rect, frameSize(walk, index))
-  const target = allocatePlanes(heap, rect.width, rect.height)
+  // A row more: see `fill`.
+  const target = { ...allocatePlanes(heap, rect.width, rect.height + 1), height: rect.height }
   const [left, top] = [inside.x - rect.x, inside.y - rect.y]
   const at = (channel: number, y: number): number => (numberAt(target.channels, channel) >> 2) + (y - rect.y) * target.stride + left
   const slot = ({ y, width, height }: Rect): Planes => ({
@@ -115,13 +116,13 @@ export function gather(walk: Walk, index: number, rect: Rect, overlap: number): 
         floats.set(earlier.planes.subarray(from, from + inside.width), at(channel, y))
       }
   }
-  const rows = isCheap(walk, index) ? Math.max(1, Math.floor(chunkPixels / inside.width)) : inside.height
-  const direct = isDirect(walk, index)
+  const cheap = isCheap(walk, index)
+  const rows = cheap ? Math.max(1, Math.floor(chunkPixels / inside.width)) : inside.height
   for (; y < end; y += rows)
     heap.scope(() => {
       const height = Math.min(rows, end - y)
       const wanted = { ...inside, y, height }
-      if (direct) return fill(walk, index, wanted, slot(wanted))
+      if (cheap) return fill(walk, index, wanted, slot(wanted))
       // Point functions last: they run where their result is wanted, while it is in the first cache.
       const last = walk.plan.stages[index]?.work
       const piece = evaluate(walk, last?.kind === 'points' ? index - 1 : index, wanted)
@@ -156,19 +157,18 @@ export function gather(walk: Walk, index: number, rect: Rect, overlap: number): 
   }
 }
 
-/** Whether the frames up to a stage come out of the source's own rows: those can be worked on where they are wanted. */
-const isDirect = ({ plan }: Walk, index: number): boolean =>
-  plan.stages.slice(0, index + 1).every(({ work }) => work.kind === 'points' || work.kind === 'crop')
-
-/** Renders a rectangle of such a frame to planes that are there already. */
+/**
+ * Renders a rectangle of a frame that comes out pixel by pixel to planes that are there already. What lies between their rows is worked
+ * on too, and as much behind the last.
+ */
 function fill(walk: Walk, index: number, rect: Rect, target: Planes): void {
-  const work = walk.plan.stages[index]?.work
-  if (!work) readSource(walk.kernels, walk.plan, rect, target)
-  else if (work.kind === 'crop') fill(walk, index - 1, { ...rect, x: rect.x + work.rect.x, y: rect.y + work.rect.y }, target)
-  else if (work.kind === 'points') {
-    fill(walk, index - 1, rect, target)
-    runPoints(walk.kernels, target, work.groups)
-  }
+  const stage = walk.plan.stages[index]
+  if (!stage) return readSource(walk.kernels, walk.plan, rect, target)
+  const { work } = stage
+  if (work.kind === 'crop') return fill(walk, index - 1, { ...rect, x: rect.x + work.rect.x, y: rect.y + work.rect.y }, target)
+  fill(walk, index - 1, rect, target)
+  if (work.kind === 'points') runPoints(walk.kernels, target, work.groups)
+  else if (work.kind === 'neighbourhood') runInPlace(walk, work, stage.frame, target, rect)
 }
 
 const three = <T>(make: (channel: number) => T): [T, T, T] => [make(0), make(1), make(2)]
@@ -234,13 +234,13 @@ type NeighbourhoodWork = Extract<Work, { kind: 'neighbourhood' }>
 function runNeighbourhood(walk: Walk, work: NeighbourhoodWork, frame: Frame, before: number, rect: Rect): Planes {
   const { kernels } = walk
   const { heap } = kernels
-  const scale = scaleOf(frame)
-  const place = { x: rect.x, y: rect.y, frame: frame.size }
   if (isInPlace(work)) {
     const planes = evaluate(walk, before, rect)
-    heap.scope(() => work.effect.apply({ kernels, scale, input: planes, mayOverwrite: true, output: planes, reach: 0, ...place }))
+    runInPlace(walk, work, frame, planes, rect)
     return planes
   }
+  const scale = scaleOf(frame)
+  const place = { x: rect.x, y: rect.y, frame: frame.size }
   const output = allocatePlanes(heap, rect.width, rect.height)
   const reach = work.effect.reach(scale)
   const { limit } = work.mix
@@ -260,6 +260,11 @@ function runNeighbourhood(walk: Walk, work: NeighbourhoodWork, frame: Frame, bef
     mixer(kernels, work.mix)(output.channels, base.channels, output.stride * output.height, mask)
   })
   return output
+}
+
+function runInPlace({ kernels }: Walk, { effect }: NeighbourhoodWork, frame: Frame, planes: Planes, { x, y }: Rect): void {
+  const place = { x, y, frame: frame.size, scale: scaleOf(frame) }
+  kernels.heap.scope(() => effect.apply({ kernels, input: planes, mayOverwrite: true, output: planes, reach: 0, ...place }))
 }
 
 /** The same planes without their outermost pixels. */

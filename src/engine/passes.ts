@@ -1,7 +1,7 @@
 import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
 import { floatAt, numberAt } from '@/base/numbers'
-import { type PointPass, rootNodes } from '@/operations'
+import { type PointPass, lightNodes } from '@/operations'
 
 /** A pass with its parameters on the heap. */
 export interface ReadyPass {
@@ -69,13 +69,13 @@ function isSmooth(table: readonly number[], start: number, length: number): bool
 
 /** The passes themselves say what stands in the table, so that it is the same to the bit on every machine. */
 function tableOf({ heap, run }: Kernels, passes: readonly PointPass[]): LongPass {
-  const { length } = rootNodes
+  const { length } = lightNodes
   const parameters = new Float32Array(3 * length)
   heap.scope(() => {
-    const padded = Float32Array.from({ length: (length + 3) & ~3 }, (_, i) => (i < length ? floatAt(rootNodes, i) : 0))
+    const padded = Float32Array.from({ length: (length + 3) & ~3 }, (_, i) => (i < length ? floatAt(lightNodes, i) : 0))
     const planes = [heap.floats(padded), heap.floats(padded), heap.floats(padded)] as const
     for (const { kernel, parameters: own } of passes) run[kernel](...planes, padded.length, heap.floats(own))
     for (const [channel, plane] of planes.entries()) parameters.set(heap.f32(plane, length), channel * length)
   })
-  return { kernel: 'rootTables', parameters }
+  return { kernel: 'lightTables', parameters }
 }

@@ -5,7 +5,7 @@ import { srgbTransfer } from '@/colour/transfer'
 import { defineOperation, type PointPass } from '../declare/operation'
 import { choice, number } from '../declare/settings'
 import { matrixPass } from '../support/domains'
-import { rootTablePass } from '../support/root-tables'
+import { lightTablePass } from '../support/light-tables'
 
 /** Where the roll-off begins: what is darker stays as it was measured, but for the contrast. */
 const knee = 0.8
@@ -37,7 +37,7 @@ function shaped(scene: number, contrast: number, stops: number): number {
 /** All channels of the sensor end where the first of them does. */
 const cutPasses = (toSensor: readonly number[]): PointPass[] => {
   const matrix = matrix3(toSensor)
-  return [matrixPass(matrix), rootTablePass((value) => Math.min(value, 1)), matrixPass(invert(matrix))]
+  return [matrixPass(matrix), lightTablePass((value) => Math.min(value, 1)), matrixPass(invert(matrix))]
 }
 
 export const baseCurve = defineOperation({
@@ -89,7 +89,7 @@ export const baseCurve = defineOperation({
     if (!isRaw || (isPlain && toSensor.length === 0)) return { kind: 'none' }
     const passes = [
       ...(toSensor.length > 0 ? cutPasses(toSensor) : []),
-      ...(isPlain ? [] : [rootTablePass((value) => shaped(value, contrast, stops))]),
+      ...(isPlain ? [] : [lightTablePass((value) => shaped(value, contrast, stops))]),
     ]
     return { kind: 'point', domain: 'linear', passes }
   },
