@@ -45,18 +45,18 @@ export function curve(r: usize, g: usize, b: usize, count: i32, parameters: usiz
   curvePlane(b, end, parameters + (tableFloats << 3))
 }
 
-/** Spans of a table over light: from −1 to 0, even in the root; then, of each of 16 octaves from 1/256 on, for values shifted by that much. */
+/** Spans of a table over light: from −1 to 0, even in the root; then 128 of each of 32 octaves from 2^−20 on, for values shifted by that much. */
 const belowSpans: i32 = 256
 const lightSpans: i32 = 4096
-/** Of a float: the bits of 1/256, those that only numbers outside the octaves have, and those within a span. */
-const firstBits: i32 = 0x3b800000
-const outsideBits: i32 = 0xf8000000
-const spanBits: i32 = 15
-const lightShift: f32 = 1 / <f32>256
+/** Of a float: the bits of 2^−20; of what lies behind those, the ones that only numbers outside the octaves have; how many are within a span. */
+const firstBits: i32 = 0x35800000
+const outsideBits: i32 = 0xf0000000
+const spanBits: i32 = 16
+const lightShift: f32 = 1 / <f32>1048576
 
-/** The octaves' end, less than a span before it, and how many spans there are to one there. */
-const lastSpan: f32 = 255.5
-const perLastSpan: f32 = 2
+/** Where the last span begins, and one over its width. */
+const lastSpan: f32 = 4080
+const perLastSpan: f32 = 0.0625
 
 /** Values that lie below 0, beyond the octaves or are no numbers, among others. The ones between are taken from `inside`. */
 function beyondOctaves(value: v128, shifted: v128, inside: v128, table: usize): v128 {

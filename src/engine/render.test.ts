@@ -10,9 +10,10 @@ import type { InterleavedSource } from '@/pixels/picture'
 import { testKernels } from '../../tests/kernels'
 import { busyPicture } from '../../tests/pictures'
 import { renderSteps, worstDifference } from '../../tests/render'
-import { lastFrame, planProxy, planRender, scaleOf } from './plan'
+import { isInPlace, lastFrame, planProxy, planRender, scaleOf, type Work } from './plan'
 import { renderEncoded, renderFrame, renderProxy } from './render'
 import { resolveSteps, UnknownOperationError } from './resolve'
+import { createSampler } from './sampler'
 
 let kernels: Kernels
 beforeAll(async () => {
@@ -114,6 +115,22 @@ describe('a render', () => {
     const steps = resolveSteps(everyStep, source.size)
     const frame = renderFrame(kernels, planRender(source, steps.slice(0, 4), 'full'))
     const resumed = renderEncoded(kernels, planRender(frame, steps.slice(4), 'full'), options)
+    expect(worstDifference(resumed, renderEncoded(kernels, planRender(source, steps, 'full'), options))).toBe(0)
+  })
+  it.each([
+    newStep('local-contrast', '1', { amountPercent: 60 }),
+    newStep('tone-bands', '1', { shadowsEv: 1 }),
+    newStep('haze', '1', { amountPercent: 50 }),
+    newStep('grain', '1', { amountPercent: 40 }),
+    newStep('falloff', '1', { cornersEv: -2 }),
+    newStep('equalise-locally', '1'),
+  ])('does what needs a place, but no neighbours, the same where neighbours are looked at next: $operation', (step) => {
+    const source = busyPicture(203, 150)
+    const sampler = createSampler(kernels, source)
+    const steps = resolveSteps([step, everyStep[3] as Step], source.size, { sampler })
+    expect(isInPlace(planRender(source, steps.slice(0, 1), 'full').stages.at(-1)?.work as Work)).toBe(true)
+    const frame = renderFrame(kernels, planRender(source, steps.slice(0, 1), 'full'))
+    const resumed = renderEncoded(kernels, planRender(frame, steps.slice(1), 'full'), options)
     expect(worstDifference(resumed, renderEncoded(kernels, planRender(source, steps, 'full'), options))).toBe(0)
   })
   it('halves the change at 50 %', async () => {

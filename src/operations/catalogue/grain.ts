@@ -33,16 +33,18 @@ function deviationOf(sigmaPx: number, scale: number): number {
 
 function drawLayer(kernels: Kernels, { scale, x, y }: NeighbourhoodJob, pixels: Planes, layer: Layer): Pointer {
   const { heap, run } = kernels
-  const result = allocatePlane(heap, pixels.width, pixels.height)
+  // As wide as its rows lie apart: what is drawn lies as they do.
+  const wide = pixels.stride
+  const result = allocatePlane(heap, wide, pixels.height)
   heap.scope(() => {
     const sigma = Math.max(layer.sigmaPx * scale, minSigma)
     const reach = gaussianReach(sigma)
-    const [width, height] = [pixels.width + 2 * reach, pixels.height + 2 * reach]
+    const [width, height] = [wide + 2 * reach, pixels.height + 2 * reach]
     const noise = allocatePlane(heap, width, height)
     run.placeGrain(noise, strideOf(width), width, height, x - reach, y - reach, layer.seed)
-    const window = { source: noise, stride: strideOf(width), reach, width: pixels.width, height: pixels.height, x, y }
+    const window = { source: noise, stride: strideOf(width), reach, width: wide, height: pixels.height, x, y }
     const blurred = gaussianBlur(kernels, window, sigma)
-    const bytes = pixels.stride * pixels.height * 4
+    const bytes = wide * pixels.height * 4
     new Uint8Array(heap.memory.buffer).copyWithin(result, blurred, blurred + bytes)
   })
   return result

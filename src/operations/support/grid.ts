@@ -11,7 +11,10 @@ import { conversion } from './domains'
 
 type Neighbourhood = Extract<Effect, { kind: 'neighbourhood' }>
 
-/** An effect that needs no neighbours but knows each pixel's place. `apply` works on the output, which holds the input. */
+/**
+ * An effect that needs no neighbours but knows each pixel's place. `apply` works on the output, which holds the input. Its rows may lie
+ * further apart than they are wide: planes made beside it must lie alike.
+ */
 export function byPosition(domain: Domain, apply: (job: NeighbourhoodJob, pixels: Planes) => void): Neighbourhood {
   return {
     kind: 'neighbourhood',
@@ -44,7 +47,7 @@ export function expandGrid(
   const [stepX, stepY] = [size.width / frame.width, size.height / frame.height]
   const ends = heap.integers(lruCached(cellEnds, `${size.width} ${frame.width}`, maxCellEnds, () => cellEndsOf(size.width, stepX)))
   return planes.map((plane) => {
-    const target = allocatePlane(heap, pixels.width, pixels.height)
+    const target = allocatePlane(heap, pixels.stride, pixels.height)
     heap.scope(() => {
       // Only the grid's rows that the tile lies on; their addresses are those they would have in the whole grid.
       const rowAt = (row: number): number => Math.min(size.height - 1, Math.max(0, Math.floor((row + 0.5) * stepY - 0.5)))
@@ -75,7 +78,7 @@ export const lightnessOf = memoised(({ size, planes }: LinearPicture): Float32Ar
 
 /** OKLab lightness of a tile in linear light, on the heap, with the tile's stride. */
 export function lightnessPlane({ heap, run }: Kernels, pixels: Planes): Pointer {
-  const copy = allocatePlanes(heap, pixels.width, pixels.height)
+  const copy = { ...pixels, channels: allocatePlanes(heap, pixels.stride, pixels.height).channels }
   for (const [i, target] of copy.channels.entries()) copyPlane(heap, numberAt(pixels.channels, i), pixels.stride, 0, 0, target, copy)
   for (const { kernel, parameters } of conversion('linear', 'oklab'))
     run[kernel](...copy.channels, copy.stride * copy.height, heap.floats(parameters))
