@@ -1,6 +1,6 @@
 import type { Kernels } from '@kernels/binding'
 import type { Size } from '@/base/geometry'
-import { floatAt, integerAt } from '@/base/numbers'
+import { doubleAt, floatAt, integerAt } from '@/base/numbers'
 import type { InterleavedSource } from '@/pixels/picture'
 import { decodeTables, type PlaneSource, type Source } from './source'
 
@@ -24,6 +24,7 @@ export function areaCopy({ heap, run }: Kernels, source: EightBitSource, size: S
     const columns = endsOf(source.size.width, width)
     const rows = endsOf(source.size.height, height)
     const ends = heap.integers(columns)
+    const shares = Float64Array.from(columns, (last, x) => 1 / (last - (x === 0 ? 0 : integerAt(columns, x - 1))))
     const tables = heap.floats(decodeTables(source.colour, 8, 'linear').tables)
     const rowBytes = source.size.width * 3
     const row = heap.allocate(rowBytes)
@@ -37,12 +38,9 @@ export function areaCopy({ heap, run }: Kernels, source: EightBitSource, size: S
         run.sumCells8(row, width, ends, tables, sums)
       }
       const floats = heap.f32(sums, width * 4)
-      for (let x = 0, first = 0; x < width; x++) {
-        const last = integerAt(columns, x)
-        const share = 1 / ((last - first) * (end - from))
-        for (let channel = 0; channel < 3; channel++) planes[(channel * height + to) * width + x] = floatAt(floats, x * 4 + channel) * share
-        first = last
-      }
+      for (const channel of [0, 1, 2])
+        for (let x = 0, at = (channel * height + to) * width; x < width; x++, at++)
+          planes[at] = (floatAt(floats, x * 4 + channel) * doubleAt(shares, x)) / (end - from)
     }
   })
   return { kind: 'planes', size, fullSize: source.size, domain: 'linear', planes }

@@ -120,7 +120,8 @@ export const beforehand = ({ mired, duv }: Light): readonly number[] => [
 /** The filters read at even steps, so that a lookup takes the place of the formula: places to either side, and how fine. */
 const step = 0.01
 const reach = { warm: 330, magenta: 250 } as const
-type FilterTable = readonly [all: Float64Array, bright: Float64Array]
+/** Both filters, value beside value: they are read at the same places. */
+type FilterTable = Float64Array
 
 /** Of every step of an axis, the place before it and how far towards the next. */
 function placesAlong(axis: 'warm' | 'magenta'): readonly (readonly [place: number, share: number])[] {
@@ -131,28 +132,37 @@ function placesAlong(axis: 'warm' | 'magenta'): readonly (readonly [place: numbe
   })
 }
 
-function filterTable(filter: readonly number[]): Float64Array {
+function filterTable(filters: LightModel['filters']): FilterTable {
   const [rows, columns] = [placesAlong('warm'), placesAlong('magenta')]
-  const table = new Float64Array(rows.length * columns.length)
-  for (const [i, [x, fx]] of rows.entries())
-    for (const [j, [y, fy]] of columns.entries()) {
-      const at = x * filterPlaces.magenta + y
-      const nearer = numberAt(filter, at) * (1 - fy) + numberAt(filter, at + 1) * fy
-      const further = numberAt(filter, at + filterPlaces.magenta) * (1 - fy) + numberAt(filter, at + filterPlaces.magenta + 1) * fy
-      table[i * columns.length + j] = nearer * (1 - fx) + further * fx
-    }
+  const table = new Float64Array(2 * rows.length * columns.length)
+  for (const [which, filter] of filters.entries())
+    for (const [i, [x, fx]] of rows.entries())
+      for (const [j, [y, fy]] of columns.entries()) {
+        const at = x * filterPlaces.magenta + y
+        const nearer = numberAt(filter, at) * (1 - fy) + numberAt(filter, at + 1) * fy
+        const further = numberAt(filter, at + filterPlaces.magenta) * (1 - fy) + numberAt(filter, at + filterPlaces.magenta + 1) * fy
+        table[2 * (i * columns.length + j) + which] = nearer * (1 - fx) + further * fx
+      }
   return table
 }
 
-const within = (steps: number, most: number): number => Math.min(2 * most, Math.max(0, Math.round(steps) + most))
+/** Where a chroma lies along an axis of the table, in steps from its middle, which is held to its ends. */
+function within(steps: number, most: number): number {
+  const place = Math.round(steps) + most
+  return place < 0 ? 0 : place > 2 * most ? 2 * most : place
+}
 
-function scoreOf(table: FilterTable, model: LightModel, colours: readonly SeenColour[], light: Light): number {
+/** Colours with their numbers side by side, chroma in steps: each is looked at under every light. */
+const sideBySide = (colours: readonly SeenColour[]): Float64Array =>
+  Float64Array.from(colours.flatMap(({ chroma: [warm, magenta], among }) => [warm / step, magenta / step, ...among]))
+
+function scoreOf(table: FilterTable, model: LightModel, colours: Float64Array, light: Light): number {
   let sum = beforehand(light).reduce((all, value, k) => all + value * numberAt(model.before, k), 0)
-  for (const { chroma, among } of colours) {
-    const index =
-      within((chroma[0] - light.chroma[0]) / step, reach.warm) * (2 * reach.magenta + 1) +
-      within((chroma[1] - light.chroma[1]) / step, reach.magenta)
-    sum += among[0] * doubleAt(table[0], index) + among[1] * doubleAt(table[1], index)
+  const [warm, magenta] = mapPair(light.chroma, (one) => one / step)
+  for (let i = 0; i < colours.length; i += 4) {
+    const row = within(doubleAt(colours, i) - warm, reach.warm)
+    const index = 2 * (row * (2 * reach.magenta + 1) + within(doubleAt(colours, i + 1) - magenta, reach.magenta))
+    sum += doubleAt(colours, i + 2) * doubleAt(table, index) + doubleAt(colours, i + 3) * doubleAt(table, index + 1)
   }
   return sum
 }
@@ -173,10 +183,10 @@ const near = { mired: 25, duv: 0.007 } as const
 
 /** Judges the light by a model. @param colours from `seenColours` */
 export function lightJudge(model: LightModel): (colours: readonly SeenColour[]) => JudgedLight {
-  const [all, bright] = model.filters
-  const table: FilterTable = [filterTable(all), filterTable(bright)]
+  const table = filterTable(model.filters)
   return (colours) => {
-    const scores = lights.map((light) => boldness * scoreOf(table, model, colours, light))
+    const numbers = sideBySide(colours)
+    const scores = lights.map((light) => boldness * scoreOf(table, model, numbers, light))
     const top = Math.max(...scores)
     const best = present(lights[scores.indexOf(top)])
     const weights = scores.map((score) => Math.exp(score - top))

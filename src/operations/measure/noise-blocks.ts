@@ -1,6 +1,7 @@
 import type { Size } from '@/base/geometry'
-import { byteAt, doubleAt, floatAt, numberAt, realAt } from '@/base/numbers'
+import { floatAt, integerAt, numberAt, realAt } from '@/base/numbers'
 import { present } from '@/base/present'
+import { mapPair } from '@/base/tuples'
 import { toOpponent, workingToFile } from '@/colour/opponent'
 import { srgbTransfer } from '@/colour/transfer'
 import type { LinearPicture } from '@/pixels/linear-picture'
@@ -11,10 +12,9 @@ import { brightnessBins, ringOf } from '../support/noise-profile'
  * them, which hold noise rather than drawing.
  */
 
-const cosines = Float64Array.from({ length: 64 }, (_, i) => {
-  const [k, x] = [i >> 3, i & 7]
-  return (k === 0 ? Math.sqrt(1 / 8) : 0.5) * Math.cos(((2 * x + 1) * k * Math.PI) / 16)
-})
+const halfCosine = (n: number): number => 0.5 * Math.cos((n * Math.PI) / 16)
+const [c1, c2, c3, c4] = [halfCosine(1), halfCosine(2), halfCosine(3), halfCosine(4)]
+const [c5, c6, c7] = [halfCosine(5), halfCosine(6), halfCosine(7)]
 
 /** Blocks of one channel: their brightness, their 64 coefficients each (index 8·across + down), and how busy they are. */
 export interface Blocks {
@@ -34,7 +34,7 @@ function transformBlock(plane: Float32Array, width: number, at: number, target: 
   for (let u = 0; u < 8; u++) transformLine(half, u * 8, target, to + u * 8, 1)
 }
 
-/** One line of eight: even frequencies from the sums of mirrored values, odd ones from their differences. */
+/** One line of eight, orthonormal: even frequencies from the sums of mirrored values, odd ones from their differences. */
 function transformLine(
   from: Float32Array | Float64Array,
   at: number,
@@ -44,18 +44,24 @@ function transformLine(
 ): void {
   const [a, b, c, d] = [realAt(from, at), realAt(from, at + 1), realAt(from, at + 2), realAt(from, at + 3)]
   const [e, f, g, h] = [realAt(from, at + 4), realAt(from, at + 5), realAt(from, at + 6), realAt(from, at + 7)]
-  for (let k = 0; k < 8; k += 2) {
-    target[to + k * toStep] = product(k, a + h, b + g, c + f, d + e)
-    target[to + (k + 1) * toStep] = product(k + 1, a - h, b - g, c - f, d - e)
-  }
+  const [outer, inner] = [a + h + (d + e), b + g + (c + f)]
+  const [outerRest, innerRest] = [a + h - (d + e), b + g - (c + f)]
+  target[to] = c4 * (outer + inner)
+  target[to + 4 * toStep] = c4 * (outer - inner)
+  target[to + 2 * toStep] = c2 * outerRest + c6 * innerRest
+  target[to + 6 * toStep] = c6 * outerRest - c2 * innerRest
+  const [p, q, r, s] = [a - h, b - g, c - f, d - e]
+  target[to + toStep] = c1 * p + c3 * q + c5 * r + c7 * s
+  target[to + 3 * toStep] = c3 * p - c7 * q - c1 * r - c5 * s
+  target[to + 5 * toStep] = c5 * p - c1 * q + c7 * r + c3 * s
+  target[to + 7 * toStep] = c7 * p - c5 * q + c3 * r - c1 * s
 }
 
-/** What four values contribute to a frequency. */
-const product = (k: number, a: number, b: number, c: number, d: number): number =>
-  doubleAt(cosines, k * 8) * a + doubleAt(cosines, k * 8 + 1) * b + doubleAt(cosines, k * 8 + 2) * c + doubleAt(cosines, k * 8 + 3) * d
-
 export const parityOf = Uint8Array.from({ length: 64 }, (_, i) => ((i >> 3) + (i & 7)) & 1)
-const isLow = Uint8Array.from({ length: 64 }, (_, i) => (i > 0 && (i >> 3) + (i & 7) <= 5 ? 1 : 0))
+/** The low frequencies of even and of odd index sum. */
+const low = mapPair([0, 1], (parity) =>
+  Int32Array.from(Array.from(parityOf.keys()).filter((i) => i > 0 && (i >> 3) + (i & 7) <= 5 && parityOf[i] === parity)),
+)
 
 export interface Planes3 {
   readonly size: Size
@@ -86,7 +92,9 @@ export function opponentOf({ size, planes }: LinearPicture): Planes3 {
   const clipped = new Float32Array(length)
   const [rr, rg, rb, gr, gg, gb, br, bg, bb] = workingToFile
   for (let i = 0; i < length; i++) {
-    const [x, y, z] = [floatAt(planes, i), floatAt(planes, length + i), floatAt(planes, 2 * length + i)]
+    const x = floatAt(planes, i)
+    const y = floatAt(planes, length + i)
+    const z = floatAt(planes, 2 * length + i)
     const red = quickEncode(rr * x + rg * y + rb * z)
     const green = quickEncode(gr * x + gg * y + gb * z)
     const blue = quickEncode(br * x + bg * y + bb * z)
@@ -99,18 +107,23 @@ export function opponentOf({ size, planes }: LinearPicture): Planes3 {
 }
 
 export function halved(picture: Planes3): Planes3 {
-  const size = { width: picture.size.width >> 1, height: picture.size.height >> 1 }
-  const reduce = (plane: Float32Array): Float32Array => {
-    const result = new Float32Array(size.width * size.height)
-    for (let y = 0; y < size.height; y++)
-      for (let x = 0; x < size.width; x++) {
-        const at = 2 * y * picture.size.width + 2 * x
-        const below = at + picture.size.width
-        result[y * size.width + x] = (floatAt(plane, at) + floatAt(plane, at + 1) + floatAt(plane, below) + floatAt(plane, below + 1)) / 4
-      }
-    return result
+  const { size, planes, clipped } = picture
+  return {
+    size: { width: size.width >> 1, height: size.height >> 1 },
+    planes: planes.map((plane) => halvedPlane(plane, size)),
+    clipped: halvedPlane(clipped, size),
   }
-  return { size, planes: picture.planes.map(reduce), clipped: reduce(picture.clipped) }
+}
+
+function halvedPlane(plane: Float32Array, size: Size): Float32Array {
+  const [width, height] = [size.width >> 1, size.height >> 1]
+  const result = new Float32Array(width * height)
+  for (let y = 0, to = 0; y < height; y++)
+    for (let x = 0, at = 2 * y * size.width; x < width; x++, at += 2, to++) {
+      const below = at + size.width
+      result[to] = (floatAt(plane, at) + floatAt(plane, at + 1) + floatAt(plane, below) + floatAt(plane, below + 1)) / 4
+    }
+  return result
 }
 
 export interface Place {
@@ -157,13 +170,19 @@ export function blocksAt(places: readonly Place[], channel: number): Blocks {
   for (const [n, { picture, at }] of places.entries()) {
     const start = n * 64
     transformBlock(present(picture.planes[channel]), picture.size.width, at, coefficients, start)
-    const energy = [0, 0]
-    for (let i = 1; i < 64; i++)
-      if (isLow[i]) energy[byteAt(parityOf, i)] = numberAt(energy, byteAt(parityOf, i)) + floatAt(coefficients, start + i) ** 2
-    activity[0][n] = numberAt(energy, 0)
-    activity[1][n] = numberAt(energy, 1)
+    activity[0][n] = energyOf(coefficients, start, low[0])
+    activity[1][n] = energyOf(coefficients, start, low[1])
   }
   return { count, brightness: Float32Array.from(places, (place) => place.brightness), coefficients, activity }
+}
+
+function energyOf(coefficients: Float32Array, start: number, frequencies: Int32Array): number {
+  let sum = 0
+  for (let i = 0; i < frequencies.length; i++) {
+    const value = floatAt(coefficients, start + integerAt(frequencies, i))
+    sum += value * value
+  }
+  return sum
 }
 
 /** This share of the blocks, the flattest ones, is taken to hold noise alone. */
