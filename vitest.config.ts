@@ -45,6 +45,7 @@ export default defineConfig({
   resolve,
   test: {
     maxWorkers: 2,
+    tags: [{ name: 'soak', description: 'takes long and finds little' }],
     projects: [
       {
         extends: true,

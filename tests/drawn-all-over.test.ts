@@ -5,13 +5,14 @@ import { srgbTransfer } from '@/colour/transfer'
 import { withCameraNoise } from './camera-noise'
 import { normals } from './pictures'
 import { decibels, reduceNoise } from './reduced-noise'
+import { soak } from './soak'
 import { type Texture, textureSize, textures } from './textures'
 
 const { width, height } = textureSize
 const names = Object.keys(textures) as Texture[]
 const held = (codes: ArrayLike<number>): Float64Array => Float64Array.from(codes, (code) => Math.min(255, Math.max(0, Math.round(code))))
 
-describe('a picture that is drawn all over, and whose ISO nobody knows', () => {
+describe('a picture that is drawn all over, and whose ISO nobody knows', soak, () => {
   it.each(names)('%s without noise is left as it is: 45 dB at least', async (name) => {
     const clean = held(textures[name]())
     const { pixels } = await reduceNoise(clean, textureSize)
@@ -52,7 +53,7 @@ describe('a picture that is drawn all over, and whose ISO nobody knows', () => {
   })
 })
 
-describe('noise that is given', () => {
+describe('noise that is given', soak, () => {
   it('is of the kind that the picture has: a camera’s own is taken nearly as well as if it were measured', async () => {
     const clean = Float64Array.from({ length: width * height * 3 }, (_, i) => {
       const [x, y] = [Math.floor(i / 3) % width, Math.floor(i / 3 / width)]
@@ -72,7 +73,7 @@ describe('noise that is given', () => {
   })
 })
 
-describe('strong noise at the default', () => {
+describe('strong noise at the default', soak, () => {
   it('leaves less behind than its share says: at 25 codes as clean as at full strength', async () => {
     const normal = normals(9)
     const clean = new Float64Array(width * height * 3).fill(120)

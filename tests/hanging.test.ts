@@ -7,6 +7,7 @@ import { startRun } from '@/services/runs/start'
 import { runResults } from '@/services/runs/summary'
 import { fillIntake, type TestApplication, testApplication, testLoop } from './application'
 import { ended, isDone, launchingRunners, pause, runUntil } from './runner-process'
+import { soak } from './soak'
 import { answers, type RunningApplication, startApplication } from './web-process'
 
 /* What hangs in native code, or on a disk that has gone away, costs one picture or one answer. The real processes. */
@@ -43,7 +44,7 @@ const bomb = (): string => {
 }
 
 describe('a runner', () => {
-  it('loses only the pictures that hang for ever, more of them than it has threads, and ends when told to', async () => {
+  it('loses only the pictures that hang for ever, more of them than it has threads, and ends when told to', soak, async () => {
     const { app, environment } = hangingApplication()
     fillIntake(app, 12)
     for (let i = 1; i <= 6; i++) renameSync(join(app.intake, `picture-${i}.jpg`), join(app.intake, `native-hang-${i}.jpg`))

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import type { Settings } from '@/operations'
 import { greyPicture, normals } from './pictures'
 import { renderOne } from './render'
+import { soak } from './soak'
 
 /* Dark edges under noise must stay straight: blocks that lie too far apart bring them out in steps of a block. */
 
@@ -43,7 +44,7 @@ async function strays({ from, to, sigma, softness }: DrawnEdge, degrees: number,
   return most
 }
 
-describe('a dark edge under noise', () => {
+describe('a dark edge under noise', soak, () => {
   it.each([
     ['as of ISO 1600, sharp', { from: 40, to: 62, sigma: 3, softness: 0.8 }, 1],
     ['as of ISO 1600, soft', { from: 24, to: 40, sigma: 3, softness: 2 }, 1],

@@ -12,6 +12,7 @@ import { startRun } from '@/services/runs/start'
 import { stepTouchUp, touchUpPicture, touchUpsOf } from '@/services/touch-ups'
 import { fillIntake, testApplication, testLoop } from './application'
 import { isDone, launchingRunners, pause, runUntil } from './runner-process'
+import { soak } from './soak'
 import { type RunningApplication, startApplication } from './web-process'
 
 /* A few pictures of a delivered set are put right, and only their files are delivered again: by the real runner. */
@@ -108,7 +109,7 @@ describe('pictures touched up after a run', () => {
 })
 
 describe('a kill of web and runner while touch-ups are stored and a run is under way', () => {
-  it('loses nothing that was answered, and the run goes on with what was frozen', async () => {
+  it('loses nothing that was answered, and the run goes on with what was frozen', soak, async () => {
     const app = testApplication([newStep('local-contrast', 'slow'), newStep('resize', 'size', { lengthPx: 160 })])
     fillIntake(app, 10)
     const loop = testLoop(app)

@@ -163,12 +163,14 @@ export function gather(walk: Walk, index: number, rect: Rect, overlap: number): 
  */
 function fill(walk: Walk, index: number, rect: Rect, target: Planes): void {
   const stage = walk.plan.stages[index]
-  if (!stage) return readSource(walk.kernels, walk.plan, rect, target)
-  const { work } = stage
-  if (work.kind === 'crop') return fill(walk, index - 1, { ...rect, x: rect.x + work.rect.x, y: rect.y + work.rect.y }, target)
-  fill(walk, index - 1, rect, target)
-  if (work.kind === 'points') runPoints(walk.kernels, target, work.groups)
-  else if (work.kind === 'neighbourhood') runInPlace(walk, work, stage.frame, target, rect)
+  const work = stage?.work
+  if (!work) readSource(walk.kernels, walk.plan, rect, target)
+  else if (work.kind === 'crop') fill(walk, index - 1, { ...rect, x: rect.x + work.rect.x, y: rect.y + work.rect.y }, target)
+  else {
+    fill(walk, index - 1, rect, target)
+    if (work.kind === 'points') runPoints(walk.kernels, target, work.groups)
+    else if (work.kind === 'neighbourhood') runInPlace(walk, work, stage.frame, target, rect)
+  }
 }
 
 const three = <T>(make: (channel: number) => T): [T, T, T] => [make(0), make(1), make(2)]

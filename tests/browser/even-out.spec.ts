@@ -7,13 +7,14 @@ import { intakeOf } from '@/jobs/loop'
 import { newStep } from '@/macros/step'
 import { addStep, openEmptyBench, settled } from './bench'
 import { keepMacro, root, saveLoop } from './loops'
+import { soak } from './soak'
 
 /* Pictures of a set are brought together: foreseen on the bench from the tray, told before a run, and kept for later ones. */
 
 const scene = join(root, 'pictures', 'vessels', 'TLK27_0440.jpg')
 const meanOf = async (path: string): Promise<number> => (await sharp(readFileSync(path)).stats()).channels[1]?.mean ?? 0
 
-test('the bench foresees from the tray what evens the set out', async ({ page }) => {
+test('the bench foresees from the tray what evens the set out', soak, async ({ page }) => {
   await openEmptyBench(page)
   await page.getByRole('button', { name: 'Pick a spread' }).click()
   await page.getByRole('button', { name: 'Take this folder' }).click()

@@ -6,25 +6,33 @@ import { gatherFor } from '@/jobs/gather'
 import { intakeOf } from '@/jobs/loop'
 import { addStep, beadNames, layVase, openEmptyBench, setNumber, settled } from './bench'
 import { root, saveLoop } from './loops'
+import { soak } from './soak'
 
 const places = ['/bench', '/macros', '/loops', '/loops/demo-shop', '/loops/demo-shop/proof', '/runs', '/settings', '/help'] as const
 
+/** In the dark only the colours are others. */
+const inTheDark = (scheme: 'light' | 'dark') => (scheme === 'dark' ? soak : {})
+
 for (const scheme of ['light', 'dark'] as const)
   for (const place of places)
-    test(`${place} in ${scheme}: no violations of WCAG 2.2 AA that axe finds, and nothing wrong in the console`, async ({ page }) => {
-      const complaints: string[] = []
-      page.on('console', (message) => message.type() === 'error' && complaints.push(message.text()))
-      page.on('pageerror', (error) => complaints.push(error.message))
-      await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' })
-      await layVase(page)
-      await page.goto(place)
-      await expect(page.getByRole('navigation', { name: 'Places' })).toBeVisible()
-      if (place === '/bench') await settled(page)
-      await page.waitForTimeout(600)
-      const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']).analyze()
-      expect(violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html.slice(0, 160)).join(' | ')}`)).toEqual([])
-      expect(complaints).toEqual([])
-    })
+    test(
+      `${place} in ${scheme}: no violations of WCAG 2.2 AA that axe finds, and nothing wrong in the console`,
+      inTheDark(scheme),
+      async ({ page }) => {
+        const complaints: string[] = []
+        page.on('console', (message) => message.type() === 'error' && complaints.push(message.text()))
+        page.on('pageerror', (error) => complaints.push(error.message))
+        await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' })
+        await layVase(page)
+        await page.goto(place)
+        await expect(page.getByRole('navigation', { name: 'Places' })).toBeVisible()
+        if (place === '/bench') await settled(page)
+        await page.waitForTimeout(600)
+        const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']).analyze()
+        expect(violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html.slice(0, 160)).join(' | ')}`)).toEqual([])
+        expect(complaints).toEqual([])
+      },
+    )
 
 /** What axe finds on the page as it is now. */
 async function lookAt(page: Page, what: string): Promise<void> {
@@ -37,39 +45,43 @@ async function lookAt(page: Page, what: string): Promise<void> {
 }
 
 for (const scheme of ['light', 'dark'] as const)
-  test(`what is picked, tried, delivered by itself and gathered, in ${scheme}: no violations that axe finds`, async ({ page }) => {
-    await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' })
-    await openEmptyBench(page)
-    await page.getByRole('button', { name: 'Try macros', exact: true }).click()
-    const shelf = page.getByRole('dialog', { name: 'Try macros on this picture' })
-    await expect(shelf.locator('canvas').first()).toBeVisible()
-    await lookAt(page, 'macros that are tried')
-    await page.keyboard.press('Escape')
-    await expect(shelf).toBeHidden()
-    await page.getByRole('button', { name: 'Deliver this picture' }).click()
-    await expect(page.getByRole('dialog').getByRole('button', { name: 'Deliver', exact: true })).toBeFocused()
-    await lookAt(page, 'one picture to be delivered')
-    await page.keyboard.press('Escape')
-    await page.getByRole('button', { name: 'Take the tray into a loop' }).click()
-    await expect(page.getByRole('textbox', { name: 'Its name' })).toBeVisible()
-    await lookAt(page, 'pictures for a loop')
+  test(
+    `what is picked, tried, delivered by itself and gathered, in ${scheme}: no violations that axe finds`,
+    inTheDark(scheme),
+    async ({ page }) => {
+      await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' })
+      await openEmptyBench(page)
+      await page.getByRole('button', { name: 'Try macros', exact: true }).click()
+      const shelf = page.getByRole('dialog', { name: 'Try macros on this picture' })
+      await expect(shelf.locator('canvas').first()).toBeVisible()
+      await lookAt(page, 'macros that are tried')
+      await page.keyboard.press('Escape')
+      await expect(shelf).toBeHidden()
+      await page.getByRole('button', { name: 'Deliver this picture' }).click()
+      await expect(page.getByRole('dialog').getByRole('button', { name: 'Deliver', exact: true })).toBeFocused()
+      await lookAt(page, 'one picture to be delivered')
+      await page.keyboard.press('Escape')
+      await page.getByRole('button', { name: 'Take the tray into a loop' }).click()
+      await expect(page.getByRole('textbox', { name: 'Its name' })).toBeVisible()
+      await lookAt(page, 'pictures for a loop')
 
-    await saveLoop(page, {
-      id: 'seen',
-      name: 'Seen',
-      intake: intakeOf(join(root, 'pictures', 'tiles')),
-      deliveries: [{ ...defaultDelivery('d', join(root, 'delivered', 'seen')), gather: gatherFor('sheet') }],
-    })
-    await page.goto('/loops/seen')
-    await expect(page.getByRole('img', { name: 'Page 1' })).toBeVisible()
-    await lookAt(page, 'pages that are set up')
-    await page.getByRole('radiogroup', { name: 'Which of the pictures' }).getByText('Only these …').click()
-    await expect(page.getByRole('dialog', { name: 'Which pictures' }).getByRole('checkbox').first()).toBeVisible()
-    await lookAt(page, 'pictures to be picked')
-  })
+      await saveLoop(page, {
+        id: 'seen',
+        name: 'Seen',
+        intake: intakeOf(join(root, 'pictures', 'tiles')),
+        deliveries: [{ ...defaultDelivery('d', join(root, 'delivered', 'seen')), gather: gatherFor('sheet') }],
+      })
+      await page.goto('/loops/seen')
+      await expect(page.getByRole('img', { name: 'Page 1' })).toBeVisible()
+      await lookAt(page, 'pages that are set up')
+      await page.getByRole('radiogroup', { name: 'Which of the pictures' }).getByText('Only these …').click()
+      await expect(page.getByRole('dialog', { name: 'Which pictures' }).getByRole('checkbox').first()).toBeVisible()
+      await lookAt(page, 'pictures to be picked')
+    },
+  )
 
 for (const scheme of ['light', 'dark'] as const)
-  test(`what comes up over a page, in ${scheme}: no violations that axe finds`, async ({ page }) => {
+  test(`what comes up over a page, in ${scheme}: no violations that axe finds`, inTheDark(scheme), async ({ page }) => {
     await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' })
     await openEmptyBench(page)
     const look = (what: string): Promise<void> => lookAt(page, what)

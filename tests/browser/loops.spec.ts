@@ -6,6 +6,7 @@ import sharp from 'sharp'
 import { intakeOf } from '@/jobs/loop'
 import { newStep } from '@/macros/step'
 import { keepMacro, root, saveLoop } from './loops'
+import { soak } from './soak'
 
 /* Loops as somebody sets them up and walks away from them. */
 
@@ -106,7 +107,7 @@ test('a loop is checked anew as often as its page is opened, however soon', asyn
   await expect(page.getByText('2 files to deliver')).toBeVisible()
 })
 
-test('a run is paused, its runner killed, the browser closed: all of it is finished', async ({ page, context }) => {
+test('a run is paused, its runner killed, the browser closed: all of it is finished', soak, async ({ page, context }) => {
   const intake = join(root, 'long')
   mkdirSync(intake, { recursive: true })
   for (let i = 0; i < 24; i++) cpSync('demo/pictures/vessels/TLK27_0418.jpg', join(intake, `p${i}.jpg`))

@@ -8,6 +8,7 @@ import { defaultDelivery } from '@/jobs/delivery'
 import { intakeOf } from '@/jobs/loop'
 import { newStep, type Step } from '@/macros/step'
 import { keepMacro, root, saveLoop } from './loops'
+import { soak } from './soak'
 
 /*
  * A whole set of the demo from the proof before its first run to a run over the grown folder, as two people do it: one at the keyboard
@@ -164,74 +165,78 @@ test('at the keyboard: fifteen frames, a run, what stands out, four delivered an
   expect((light.get(changed[0] ?? '') ?? 0) / lightOf(join(delivery, replaced))).toBeCloseTo(2 ** (-1 / 3), 1)
 })
 
-test('with the pointer: frame, level and stamp pulled, light on its buttons, one set aside, all of it taken back', async ({ page }) => {
-  const { id, hashes } = await storyOf(page, 'pointed', [newStep('stamp-text', 'mark', { text: '{name}' })])
-  await page.goto(`/loops/${id}`)
-  await page.getByRole('button', { name: 'Run loop' }).click()
-  await isDone(page)
-  const first = hashes()
-  await page.getByRole('link', { name: 'Proof' }).click()
-  await expect(headingOf(page)).toHaveText(names[0] ?? '')
-  const strip = page.getByRole('list', { name: 'The set' })
-  const sheet = page.locator('[class*=sheet]')
-  await sheet.locator('img').waitFor()
-  const pull = async (grip: { x: number; y: number }, by: readonly [number, number]): Promise<void> => {
-    await page.mouse.move(grip.x, grip.y)
-    await page.mouse.down()
-    await page.mouse.move(grip.x + by[0], grip.y + by[1], { steps: 8 })
-    await page.mouse.up()
-  }
-  const middle = async (): Promise<{ x: number; y: number }> => {
-    const box = await sheet.boundingBox()
-    if (!box) throw new Error('There is no picture')
-    return { x: box.x + box.width / 2, y: box.y + box.height / 2 }
-  }
-  // It can be pulled as soon as it is known where its frame stands.
-  await expect(async () => {
-    await pull(await middle(), [40, 0])
-    await expect(ownOf(page)).toContainText(/further left/, { timeout: 1000 })
-  }).toPass()
+test(
+  'with the pointer: frame, level and stamp pulled, light on its buttons, one set aside, all of it taken back',
+  soak,
+  async ({ page }) => {
+    const { id, hashes } = await storyOf(page, 'pointed', [newStep('stamp-text', 'mark', { text: '{name}' })])
+    await page.goto(`/loops/${id}`)
+    await page.getByRole('button', { name: 'Run loop' }).click()
+    await isDone(page)
+    const first = hashes()
+    await page.getByRole('link', { name: 'Proof' }).click()
+    await expect(headingOf(page)).toHaveText(names[0] ?? '')
+    const strip = page.getByRole('list', { name: 'The set' })
+    const sheet = page.locator('[class*=sheet]')
+    await sheet.locator('img').waitFor()
+    const pull = async (grip: { x: number; y: number }, by: readonly [number, number]): Promise<void> => {
+      await page.mouse.move(grip.x, grip.y)
+      await page.mouse.down()
+      await page.mouse.move(grip.x + by[0], grip.y + by[1], { steps: 8 })
+      await page.mouse.up()
+    }
+    const middle = async (): Promise<{ x: number; y: number }> => {
+      const box = await sheet.boundingBox()
+      if (!box) throw new Error('There is no picture')
+      return { x: box.x + box.width / 2, y: box.y + box.height / 2 }
+    }
+    // It can be pulled as soon as it is known where its frame stands.
+    await expect(async () => {
+      await pull(await middle(), [40, 0])
+      await expect(ownOf(page)).toContainText(/further left/, { timeout: 1000 })
+    }).toPass()
 
-  await strip.getByRole('button', { name: new RegExp(`^${names[1]}`) }).click()
-  await page.getByRole('button', { name: 'Darker' }).click()
-  await page.getByRole('button', { name: 'Darker' }).click()
-  await expect(ownOf(page)).toContainText('0.33 EV darker')
+    await strip.getByRole('button', { name: new RegExp(`^${names[1]}`) }).click()
+    await page.getByRole('button', { name: 'Darker' }).click()
+    await page.getByRole('button', { name: 'Darker' }).click()
+    await expect(ownOf(page)).toContainText('0.33 EV darker')
 
-  await strip.getByRole('button', { name: new RegExp(`^${names[2]}`) }).click()
-  await sheet.locator('img, canvas').first().waitFor()
-  const grip = await page.getByTestId('turn-grip').boundingBox()
-  if (!grip) throw new Error('There is nothing to turn by')
-  await pull({ x: grip.x + 15, y: grip.y + 15 }, [12, 0])
-  await expect(ownOf(page)).toContainText(/turned by \+\d/)
-  const stamp = await page.getByTestId('stamp-grip').boundingBox()
-  if (!stamp) throw new Error('There is no stamp to pull')
-  await pull({ x: stamp.x + stamp.width / 2, y: stamp.y + stamp.height / 2 }, [-900, 0])
-  await expect(ownOf(page)).toContainText('stamp bottom left')
-  await page.getByRole('button', { name: 'Stamp at the upper left' }).click()
-  await expect(ownOf(page)).toContainText('stamp top left')
-  await page.getByRole('button', { name: '100 %' }).click()
-  await expect(page.getByTestId('true-pixels')).toBeVisible()
-  // The whole of a small delivery: its own pixels, whatever room there is.
-  expect(await page.getByTestId('true-pixels').evaluate((canvas) => (canvas as HTMLCanvasElement).width)).toBe(500)
-  await page.getByRole('button', { name: 'All of it' }).click()
+    await strip.getByRole('button', { name: new RegExp(`^${names[2]}`) }).click()
+    await sheet.locator('img, canvas').first().waitFor()
+    const grip = await page.getByTestId('turn-grip').boundingBox()
+    if (!grip) throw new Error('There is nothing to turn by')
+    await pull({ x: grip.x + 15, y: grip.y + 15 }, [12, 0])
+    await expect(ownOf(page)).toContainText(/turned by \+\d/)
+    const stamp = await page.getByTestId('stamp-grip').boundingBox()
+    if (!stamp) throw new Error('There is no stamp to pull')
+    await pull({ x: stamp.x + stamp.width / 2, y: stamp.y + stamp.height / 2 }, [-900, 0])
+    await expect(ownOf(page)).toContainText('stamp bottom left')
+    await page.getByRole('button', { name: 'Stamp at the upper left' }).click()
+    await expect(ownOf(page)).toContainText('stamp top left')
+    await page.getByRole('button', { name: '100 %' }).click()
+    await expect(page.getByTestId('true-pixels')).toBeVisible()
+    // The whole of a small delivery: its own pixels, whatever room there is.
+    expect(await page.getByTestId('true-pixels').evaluate((canvas) => (canvas as HTMLCanvasElement).width)).toBe(500)
+    await page.getByRole('button', { name: 'All of it' }).click()
 
-  await strip.getByRole('button', { name: new RegExp(`^${names[3]}`) }).click()
-  await page.getByRole('button', { name: 'Set aside' }).click()
-  await page.getByRole('button', { name: 'Deliver the 3 changed' }).click()
-  await expect(page.getByText(/3 originals unchanged/)).toBeVisible({ timeout: 120_000 })
-  const second = hashes()
-  expect(otherOf(first, second)).toEqual(names.slice(0, 3).map(deliveredAs))
+    await strip.getByRole('button', { name: new RegExp(`^${names[3]}`) }).click()
+    await page.getByRole('button', { name: 'Set aside' }).click()
+    await page.getByRole('button', { name: 'Deliver the 3 changed' }).click()
+    await expect(page.getByText(/3 originals unchanged/)).toBeVisible({ timeout: 120_000 })
+    const second = hashes()
+    expect(otherOf(first, second)).toEqual(names.slice(0, 3).map(deliveredAs))
 
-  // The proof of this run shows its three among their neighbours.
-  await page.getByRole('link', { name: 'Proof' }).click()
-  await page.getByRole('button', { name: 'Only the 3 of this run' }).click()
-  await expect(page.getByRole('button', { name: '3 shown · Show all' })).toBeVisible()
-  await page.getByRole('button', { name: '3 shown · Show all' }).click()
-  await page.getByRole('button', { name: 'More for the whole set' }).click()
-  await page.getByText('Take all touch-ups back').click()
-  await page.getByRole('button', { name: 'Take all back' }).last().click()
-  await page.getByRole('button', { name: 'Deliver the 3 changed' }).click()
-  await expect(page.getByText(/3 originals unchanged/)).toBeVisible({ timeout: 120_000 })
-  // Touched up, then taken back: the very bytes of the first run.
-  expect(hashes()).toEqual(first)
-})
+    // The proof of this run shows its three among their neighbours.
+    await page.getByRole('link', { name: 'Proof' }).click()
+    await page.getByRole('button', { name: 'Only the 3 of this run' }).click()
+    await expect(page.getByRole('button', { name: '3 shown · Show all' })).toBeVisible()
+    await page.getByRole('button', { name: '3 shown · Show all' }).click()
+    await page.getByRole('button', { name: 'More for the whole set' }).click()
+    await page.getByText('Take all touch-ups back').click()
+    await page.getByRole('button', { name: 'Take all back' }).last().click()
+    await page.getByRole('button', { name: 'Deliver the 3 changed' }).click()
+    await expect(page.getByText(/3 originals unchanged/)).toBeVisible({ timeout: 120_000 })
+    // Touched up, then taken back: the very bytes of the first run.
+    expect(hashes()).toEqual(first)
+  },
+)

@@ -5,6 +5,7 @@ import { expect, test } from '@playwright/test'
 import sharp from 'sharp'
 import { beadNames, openEmptyBench, settled } from './bench'
 import { root } from './loops'
+import { soak } from './soak'
 
 /* From the sensor to the delivery: recorded on a raw file, run over a folder that holds raw files and others. */
 
@@ -69,7 +70,7 @@ test('light that a JPEG would have lost is found on a raw file, recorded, and ru
   expect(readdirSync(mixed)).toHaveLength(3)
 })
 
-test('the demo’s raw files are seen as pictures everywhere, and their loop runs', async ({ page }) => {
+test('the demo’s raw files are seen as pictures everywhere, and their loop runs', soak, async ({ page }) => {
   await page.goto('/loops/demo-raw')
   await expect(page.getByText('6 pictures').first()).toBeVisible()
   for (const edge of [160, 640]) {

@@ -4,6 +4,7 @@ import { replay } from '@/macros/history'
 import type { BenchRecord } from '@/services/bench'
 import type { ShelfMacro } from '@/services/macros'
 import { addStep, beadNames, openEmptyBench, setNumber, settled, stagePixels } from './bench'
+import { soak } from './soak'
 
 /* The bench as somebody uses it for an hour: many kinds of edit, with hands on the picture, back and forth, through reloads. */
 
@@ -123,7 +124,7 @@ function seeded(seed: number): (max: number) => number {
   }
 }
 
-test('any gestures in any order: wire, database and picture agree, and a reload changes nothing', async ({ page }) => {
+test('any gestures in any order: wire, database and picture agree, and a reload changes nothing', soak, async ({ page }) => {
   await openEmptyBench(page)
   const random = seeded(27)
   const operations = ['Exposure', 'Levels', 'Crop', 'Monochrome', 'Resize', 'Turn & mirror', 'Full range', 'Unsharp mask', 'Pad & border']

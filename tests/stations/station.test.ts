@@ -17,6 +17,7 @@ import { listItems } from '@/store/runs'
 import { quickSteps, type TestApplication, testApplication, testLoop } from '../application'
 import { RedisServer } from '../redis-server'
 import { isDone, pause, runUntil } from '../runner-process'
+import { soak } from '../soak'
 import { Host } from './network'
 import { Station } from './station-process'
 import { fillDiffering, Studio } from './studio'
@@ -194,7 +195,7 @@ describe('a station among others', () => {
     expect(stationsView(app.context).stations[0]?.done).toBe(4)
   })
 
-  it('that loses the shared folder takes nothing, writes nothing elsewhere, and works again once it is back', async () => {
+  it('that loses the shared folder takes nothing, writes nothing elsewhere, and works again once it is back', soak, async () => {
     const { app, links } = await studioOf(2)
     const run = await begin(app)
     await runUntil(app, run.id, ({ totals }) => totals.done >= 3)
@@ -218,7 +219,7 @@ describe('a station among others', () => {
     expect(stationsView(app.context).stations.map(({ trouble }) => trouble)).toEqual([null, null])
   })
 
-  it('that freezes loses its picture to another, and changes nothing when it wakes up', async () => {
+  it('that freezes loses its picture to another, and changes nothing when it wakes up', soak, async () => {
     const { app, studio } = await studioOf(2)
     const run = await begin(app)
     await runUntil(app, run.id, ({ totals }) => totals.done >= 3)
@@ -263,7 +264,7 @@ describe('a station among others', () => {
     expect(delivered(app)).toHaveLength(stopped.totals.done)
   })
 
-  it('whose cable is pulled loses its picture to another, and joins again', async () => {
+  it('whose cable is pulled loses its picture to another, and joins again', soak, async () => {
     const host = Host.make(9)
     if (!host) return
     closing.push(() => host.remove())

@@ -147,10 +147,7 @@ function filterTable(filters: LightModel['filters']): FilterTable {
 }
 
 /** Where a chroma lies along an axis of the table, in steps from its middle, which is held to its ends. */
-function within(steps: number, most: number): number {
-  const place = Math.round(steps) + most
-  return place < 0 ? 0 : place > 2 * most ? 2 * most : place
-}
+const within = (steps: number, most: number): number => Math.min(2 * most, Math.max(0, Math.round(steps) + most))
 
 /** Colours with their numbers side by side, chroma in steps: each is looked at under every light. */
 const sideBySide = (colours: readonly SeenColour[]): Float64Array =>
