@@ -4,6 +4,7 @@ import { instantiateKernels } from '@kernels/binding'
 import sharp from 'sharp'
 import { browserRows } from './browser'
 import { engineRows } from './engine'
+import { floorRows } from './floors'
 import { type Row, table } from './measure'
 import { memoryRow } from './memory'
 import { jpegNoiseRow, lightRows, rangeRows } from './mended'
@@ -25,6 +26,7 @@ const kernels = await instantiateKernels(await WebAssembly.compile(readFileSync(
 
 const groups: Readonly<Record<string, () => Row[] | Promise<Row[]>>> = {
   engine: () => engineRows(kernels),
+  floors: () => floorRows(kernels),
   memory: () => [memoryRow(24, 700), memoryRow(100, 1500)],
   raw: rawRows,
   runner: throughputRows,

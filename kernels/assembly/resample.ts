@@ -1,5 +1,5 @@
 // Separable resampling of one plane with a weight table (src/pixels/resampling.ts). `starts` are relative
-// to the plane handed in, `taps` is a multiple of 4, strides are in floats.
+// to the plane handed in, `taps` along rows is a multiple of 4, strides are in floats.
 
 /** Output row y = Σ weights[y][t] · input row starts[y] + t. `width` in whole vectors. */
 export function resampleColumns(source: usize, sourceStride: i32, target: usize, targetStride: i32, width: i32, rows: i32, starts: usize, weights: usize, taps: i32): void {

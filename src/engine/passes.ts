@@ -1,7 +1,7 @@
 import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
 import { floatAt, numberAt } from '@/base/numbers'
-import { type PointPass, lightNodes } from '@/operations'
+import { lightNodes, type PointPass } from '@/operations'
 
 /** A pass with its parameters on the heap. */
 export interface ReadyPass {

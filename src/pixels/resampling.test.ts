@@ -17,6 +17,21 @@ describe.each(kernels)('$name', (kernel) => {
       }),
     )
   })
+  it('has the same weights down columns, without those that fill a vector up', () => {
+    for (const [input, output] of [
+      [5760, 2048],
+      [100, 99],
+      [7, 30],
+    ] as const) {
+      const [rows, columns] = [weightTable(kernel, input, output), weightTable(kernel, input, output, 'columns')]
+      expect(columns.taps).toBeLessThanOrEqual(rows.taps)
+      for (let i = 0; i < output; i++) {
+        const all = [...rows.weights.subarray(i * rows.taps, (i + 1) * rows.taps)]
+        expect([...columns.weights.subarray(i * columns.taps, (i + 1) * columns.taps)]).toEqual(all.slice(0, columns.taps))
+        expect(all.slice(columns.taps).every((weight) => weight === 0)).toBe(true)
+      }
+    }
+  })
   it('is even and vanishes beyond its radius', () => {
     for (const x of [0.1, 0.7, 1.3, 2.2]) expect(kernel.weight(x)).toBeCloseTo(kernel.weight(-x), 12)
     expect(kernel.weight(kernel.radius + 0.001)).toBe(0)

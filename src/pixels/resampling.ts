@@ -47,8 +47,8 @@ export interface WeightTable {
   readonly surroundings?: { readonly from: Int32Array; readonly count: number }
 }
 
-/** Taps come in whole SIMD vectors. */
-const tapMultiple = 4
+/** Along rows taps come in whole SIMD vectors; down columns, where a vector holds neighbours, one by one. */
+const tapMultiple = { rows: 4, columns: 1 } as const
 
 /** One SIMD vector. */
 const leastSurroundings = 4
@@ -57,11 +57,17 @@ const leastSurroundings = 4
  * Weights for resampling `inputLength` samples to `outputLength`, sample centres aligned.
  * When reducing, the kernel is widened by the ratio, so that it also limits the band (antialiasing).
  */
-export function weightTable(kernel: ResamplingKernel, inputLength: number, outputLength: number): WeightTable {
+export function weightTable(
+  kernel: ResamplingKernel,
+  inputLength: number,
+  outputLength: number,
+  along: keyof typeof tapMultiple = 'rows',
+): WeightTable {
   const ratio = inputLength / outputLength
   const stretch = kernel.keepsWidth ? 1 : Math.max(1, ratio)
   const support = kernel.radius * stretch
-  const taps = Math.ceil((Math.ceil(2 * support) + 1) / tapMultiple) * tapMultiple
+  const multiple = tapMultiple[along]
+  const taps = Math.ceil((Math.ceil(2 * support) + 1) / multiple) * multiple
   const starts = new Int32Array(outputLength)
   const weights = new Float32Array(outputLength * taps)
   const row = new Float64Array(taps)
