@@ -143,6 +143,26 @@ test('nothing is cut off at 1024 × 700', async ({ page }) => {
   }
 })
 
+test('a menu opens beside what was clicked and stays there, with reduced motion too', async ({ page }) => {
+  await openEmptyBench(page)
+  await addStep(page, 'Exposure')
+  for (const reducedMotion of ['reduce', 'no-preference'] as const) {
+    await page.emulateMedia({ reducedMotion })
+    const button = page.getByRole('button', { name: 'More for this step' })
+    await button.click()
+    const item = page.getByRole('menuitem', { name: 'Test strip' })
+    await expect(item).toBeVisible()
+    const clicked = (await button.boundingBox()) ?? { x: 0, y: 0 }
+    for (let look = 0; look < 12; look++) {
+      const { x, y } = (await item.boundingBox()) ?? { x: -1, y: -1 }
+      expect(Math.hypot(x - clicked.x, y - clicked.y)).toBeLessThan(120)
+      await page.waitForTimeout(30)
+    }
+    await page.keyboard.press('Escape')
+    await expect(item).toBeHidden()
+  }
+})
+
 test('a page that breaks says so in our words, opens again, and the work is kept', async ({ page }) => {
   await openEmptyBench(page)
   await addStep(page, 'Exposure')
