@@ -24,6 +24,12 @@ function useSystem(wanted: string): boolean {
   )
 }
 
+/**
+ * Ant Design wraps what is in a provider that changes motion, from then on: once the system has asked for little of it, the whole page
+ * would be built anew, and whatever it was about would be lost. Inside of one without motion it is wrapped from the start.
+ */
+const withoutMotion = { token: { motion: false } }
+
 /** Notices cover no way to anywhere. */
 const belowTopBar = 52
 
@@ -49,13 +55,15 @@ export function Providers({ children }: { children: ReactNode }): ReactNode {
   const theme = themeConfig(palette, dark)
   return (
     <AntdRegistry>
-      <ConfigProvider theme={isStill ? { ...theme, token: { ...theme.token, motion: false } } : theme} wave={{ disabled: true }}>
-        <App component={false} message={{ top: belowTopBar }} notification={{ top: belowTopBar, placement: 'topRight' }}>
-          <QueryClientProvider client={client}>
-            {pathname !== signInPath && <RunFollower />}
-            {children}
-          </QueryClientProvider>
-        </App>
+      <ConfigProvider theme={withoutMotion}>
+        <ConfigProvider theme={{ ...theme, token: { ...theme.token, motion: !isStill } }} wave={{ disabled: true }}>
+          <App component={false} message={{ top: belowTopBar }} notification={{ top: belowTopBar, placement: 'topRight' }}>
+            <QueryClientProvider client={client}>
+              {pathname !== signInPath && <RunFollower />}
+              {children}
+            </QueryClientProvider>
+          </App>
+        </ConfigProvider>
       </ConfigProvider>
     </AntdRegistry>
   )
