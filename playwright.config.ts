@@ -16,8 +16,6 @@ export default defineConfig({
     viewport: { width: 1280, height: 800 },
     launchOptions: { executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-background-networking', '--disable-gpu'] },
     trace: 'off',
-    // Nothing is on its way while it is clicked: a press that meets another place than its release is no click.
-    contextOptions: { reducedMotion: 'reduce' },
   },
   webServer: {
     command: `rm -rf .build/browser-data && node scripts/supervisor.mjs ${port} --lay-demo`,
