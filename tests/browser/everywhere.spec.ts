@@ -163,6 +163,30 @@ test('a menu opens beside what was clicked and stays there, with reduced motion 
   }
 })
 
+for (const reducedMotion of ['reduce', 'no-preference'] as const)
+  test(`what comes up has its field in hand, and can be typed into at once: motion ${reducedMotion}`, async ({ page }) => {
+    await page.emulateMedia({ reducedMotion })
+    await openEmptyBench(page)
+    await page.getByRole('button', { name: 'Add a step' }).click()
+    await expect(page.getByLabel('Find an operation')).toBeFocused()
+    await page.keyboard.type('exposure')
+    await page.keyboard.press('Enter')
+    await expect.poll(() => beadNames(page)).toEqual(['Exposure'])
+    for (const [button, field] of [
+      ['Find and do', 'What to find'],
+      ['Keep as macro', 'Name of the macro'],
+      ['Try macros', 'Find a macro'],
+      ['Take the tray into a loop', 'Which loop'],
+    ] as const) {
+      await page.getByRole('button', { name: button, exact: true }).click()
+      await expect(page.getByLabel(field)).toBeFocused()
+      await page.keyboard.press('Escape')
+      await expect(page.getByLabel(field)).toBeHidden()
+    }
+    await page.getByRole('button', { name: 'Deliver this picture' }).click()
+    await expect(page.getByRole('dialog').getByRole('button', { name: 'Deliver', exact: true })).toBeFocused()
+  })
+
 test('a page that breaks says so in our words, opens again, and the work is kept', async ({ page }) => {
   await openEmptyBench(page)
   await addStep(page, 'Exposure')

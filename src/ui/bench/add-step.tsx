@@ -5,6 +5,7 @@ import { type ReactElement, type ReactNode, useMemo, useState } from 'react'
 import { find } from '@/base/find'
 import { newStep, type Step } from '@/macros/step'
 import { alsoCalled, findOperation, type Operation, operationGroups, operations, shownBy } from '@/operations'
+import { focusOnceThere } from '../controls/focus-once-there'
 import { benchActions } from './bench-actions'
 import { SampleCanvas } from './samples'
 import { useBench, useBenchParts } from './store'
@@ -83,7 +84,7 @@ function Catalogue({ onAdd }: { onAdd(operationId: string): void }): ReactNode {
   return (
     <div className={styles.catalogue}>
       <Input
-        autoFocus
+        ref={focusOnceThere}
         allowClear
         placeholder="Find an operation"
         aria-label="Find an operation"

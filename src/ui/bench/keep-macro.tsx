@@ -10,6 +10,7 @@ import { isSameSteps } from '@/macros/compare'
 import { draftTag, isDraft } from '@/macros/macro'
 import { keepSteps, keptSteps } from '@/macros/recorder'
 import { useDescribeMacro, useKeepMacro, useMacros, useReviseMacro } from '../api/queries'
+import { focusOnceThere } from '../controls/focus-once-there'
 import { TextButton } from '../controls/text-button'
 import styles from './keep.module.css'
 import { recordingName, useBench, useBenchParts } from './store'
@@ -116,7 +117,7 @@ function KeepForm({ onDone }: { onDone(): void }): ReactNode {
       )}
       {isNamed && (
         <Input
-          autoFocus
+          ref={focusOnceThere}
           value={name}
           maxLength={120}
           status={isNameTaken ? 'error' : undefined}

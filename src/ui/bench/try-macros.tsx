@@ -8,6 +8,7 @@ import type { ShelfMacro } from '@/contract/answers'
 import { completeSteps, type Step, stepName } from '@/macros/step'
 import { findOperation } from '@/operations'
 import { useMacros } from '../api/queries'
+import { focusOnceThere } from '../controls/focus-once-there'
 import { useTilePlaces } from '../controls/use-tile-places'
 import { isSought } from '../macros/is-sought'
 import { laySteps } from './bead-actions'
@@ -116,7 +117,7 @@ function Shelf({ path, pictures, onSeen }: ShelfProps): ReactNode {
       <div className={styles.tools}>
         <Input
           allowClear
-          autoFocus
+          ref={focusOnceThere}
           size="small"
           className={styles.find}
           aria-label="Find a macro"

@@ -12,6 +12,7 @@ import { isOver } from '@/jobs/run'
 import type { Step } from '@/macros/step'
 import { call, resultUrl } from '../api/client'
 import { useDeliverPicture, useSettings } from '../api/queries'
+import { focusOnceThere } from '../controls/focus-once-there'
 import { FolderField } from '../controls/folder-field'
 import styles from './deliver-picture.module.css'
 import { EncodingFields } from './encoding-fields'
@@ -89,7 +90,7 @@ function Choice({ picture, roots, onClose }: { picture: PictureToDeliver; roots:
           className={styles.go}
           type="primary"
           htmlType="submit"
-          autoFocus
+          ref={focusOnceThere}
           loading={start.isPending}
           disabled={delivery.folder === ''}
         >

@@ -8,6 +8,7 @@ import type { IntakePictures } from '@/contract/answers'
 import { routes } from '@/contract/routes'
 import type { LoopIntake } from '@/jobs/loop'
 import { call } from '../api/client'
+import { focusOnceThere } from '../controls/focus-once-there'
 import styles from './pick.module.css'
 import { PickGrid } from './pick-grid'
 import { extend, invert, meantBy, type Picking, pickAll, picking, toggle } from './picking'
@@ -56,7 +57,7 @@ function Ticking({ pictures, of, first, onPick }: IntakePictures & { first: read
         <Input
           allowClear
           size="small"
-          autoFocus
+          ref={focusOnceThere}
           className={styles.pattern}
           aria-label="Only names with"
           placeholder="Only names with …, * for anything"

@@ -9,6 +9,7 @@ import type { Loop } from '@/jobs/loop'
 import { loopOfPicked, takingPicked } from '@/jobs/picked'
 import type { Question } from '@/macros/open'
 import { useLoops, useSaveLoop, useSettings } from '../api/queries'
+import { focusOnceThere } from '../controls/focus-once-there'
 import { AskBefore } from './ask-before'
 import { useRunAndGo } from './use-run-loop'
 
@@ -73,7 +74,7 @@ function Choice({ paths, onClose }: { paths: readonly string[]; onClose(): void 
         <Form.Item label="Which loop">
           <Select
             aria-label="Which loop"
-            autoFocus
+            ref={focusOnceThere}
             showSearch={{ optionFilterProp: 'label' }}
             value={chosen}
             onChange={setChosen}

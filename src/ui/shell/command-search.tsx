@@ -1,15 +1,16 @@
 'use client'
 
 import { SearchOutlined } from '@ant-design/icons'
-import { Button, Input, type InputRef, Modal, Tooltip } from 'antd'
+import { Button, Input, Modal, Tooltip } from 'antd'
 import { usePathname, useRouter } from 'next/navigation'
-import { type KeyboardEvent, type ReactNode, useRef, useState } from 'react'
+import { type KeyboardEvent, type ReactNode, useState } from 'react'
 import { type Findable, find } from '@/base/find'
 import { alsoCalled, operations } from '@/operations'
 import { useLoops, useMacros } from '../api/queries'
 import { addOperation } from '../bench/add-operation'
 import { benchActions } from '../bench/bench-actions'
 import { useBench } from '../bench/store'
+import { focusOnceThere } from '../controls/focus-once-there'
 import { useRunAndGo } from '../loops/use-run-loop'
 import { useThemeStore } from '../theme/theme-store'
 import styles from './shell.module.css'
@@ -87,7 +88,6 @@ function useCommands(): Command[] {
 
 function Search({ onDone }: { onDone(): void }): ReactNode {
   const commands = useCommands()
-  const input = useRef<InputRef>(null)
   const [wanted, setWanted] = useState('')
   const [at, setAt] = useState(0)
   const found = find(commands, wanted).slice(0, maxShown)
@@ -105,8 +105,7 @@ function Search({ onDone }: { onDone(): void }): ReactNode {
   return (
     <>
       <Input
-        ref={input}
-        autoFocus
+        ref={focusOnceThere}
         prefix={<SearchOutlined />}
         placeholder="A place, an operation, a macro, a loop"
         aria-label="What to find"
