@@ -8,16 +8,14 @@ import { createSampler } from '@/engine/sampler'
 import { decodePicture } from '@/files/decode'
 import { encodePicture } from '@/files/encode'
 import { sha256 } from '@/files/placing'
-import { defaultEncoding } from '@/jobs/encoding'
 import { newStep, type Step } from '@/macros/step'
 import { PictureSession } from '@/ui/bench/worker/session'
 import { medianMs, medianOfTurns, type Row } from './measure'
 import { bytesOf, largePicture } from './pictures'
-import { sharpening, tenSteps } from './ten-steps'
+import { sharpening, tenSteps, webJpeg } from './ten-steps'
 
 const fullSize = tenSteps.filter((step) => step.operation !== 'resize')
 const resizeOnly = [newStep('resize', 'resize', { by: 'longEdge', lengthPx: 2048 })]
-const jpeg = { ...defaultEncoding, qualityPercent: 88, chroma: '4:2:0' } as const
 
 /** The main job, with the nearest that a native library does side by side; and what the bench asks of the engine while somebody waits. */
 export async function engineRows(kernels: Kernels): Promise<Row[]> {
@@ -30,7 +28,7 @@ export async function engineRows(kernels: Kernels): Promise<Row[]> {
     const { source, carried } = await decodePicture(bytes, path, looking)
     const resolved = resolveSteps(steps, source.size, { sampler: createSampler(kernels, source) })
     const pixels = renderEncoded(kernels, planRender(source, resolved, 'full'), { space: 'srgb', channels: 3, dither: true })
-    return (await encodePicture({ values: pixels, channels: 3 }, finalSize(resolved, source.size), jpeg, carried)).length
+    return (await encodePicture({ values: pixels, channels: 3 }, finalSize(resolved, source.size), webJpeg, carried)).length
   }
   const bareFull = () => sharp(bytes).jpeg({ quality: 88 }).toBuffer()
   const theirResize = () => sharp(bytes).resize(2048).jpeg({ quality: 88 }).toBuffer()

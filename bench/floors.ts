@@ -9,16 +9,14 @@ import { createSampler } from '@/engine/sampler'
 import { decodePicture } from '@/files/decode'
 import { encodePicture } from '@/files/encode'
 import { sha256 } from '@/files/placing'
-import { defaultEncoding } from '@/jobs/encoding'
 import { medianMs, medianOfTurns, type Row } from './measure'
 import { bytesOf, largePicture } from './pictures'
-import { tenSteps } from './ten-steps'
+import { tenSteps, webJpeg } from './ten-steps'
 
 /*
  * What the goals of the engine can't go below: the parts of a picture's way that no change of the steps makes shorter, by themselves.
  */
 
-const jpeg = { ...defaultEncoding, qualityPercent: 88, chroma: '4:2:0' } as const
 const size = { width: 2048, height: 1365 }
 
 /** The kernels, and what has been spent in each of them. */
@@ -49,7 +47,7 @@ export async function floorRows(kernels: Kernels): Promise<Row[]> {
       sha256(bytes)
       await decodePicture(bytes, path)
       isWholeJpeg(kernels, bytes)
-      await encodePicture({ values: pixels, channels: 3 }, size, jpeg, carried)
+      await encodePicture({ values: pixels, channels: 3 }, size, webJpeg, carried)
     },
     () => sharp(bytes).resize(2048).jpeg({ quality: 88 }).toBuffer(),
   ])) as [number, number]

@@ -1,4 +1,8 @@
+import { defaultEncoding } from '@/jobs/encoding'
 import { newStep, type Step } from '@/macros/step'
+
+/** What the goals' pictures are written as. */
+export const webJpeg = { ...defaultEncoding, qualityPercent: 88, chroma: '4:2:0' } as const
 
 export const sharpening = newStep('unsharp-mask', 'sharpen', { amountPercent: 80, radiusPx: 0.8 })
 /** The macro that the goals are set for. */

@@ -116,27 +116,36 @@ export function gather(walk: Walk, index: number, rect: Rect, overlap: number): 
         floats.set(earlier.planes.subarray(from, from + inside.width), at(channel, y))
       }
   }
-  const cheap = isCheap(walk, index)
-  const rows = cheap ? Math.max(1, Math.floor(chunkPixels / inside.width)) : inside.height
-  for (; y < end; y += rows)
+  if (isCheap(walk, index)) fillRows()
+  else if (y < end) copyRows()
+  keep(end - overlap)
+  repeatEdges(kernels, target, { ...inside, x: left, y: top })
+  return target
+
+  /** The rows that are missing, in pieces that stay in a second-level cache, made where they are wanted. */
+  function fillRows(): void {
+    const rows = Math.max(1, Math.floor(chunkPixels / inside.width))
+    for (; y < end; y += rows) {
+      const wanted = { ...inside, y, height: Math.min(rows, end - y) }
+      heap.scope(() => fill(walk, index, wanted, slot(wanted)))
+    }
+  }
+
+  /** The same in one go, and to where they are wanted. Point functions come last: they run there, while it is in the first cache. */
+  function copyRows(): void {
+    const wanted = { ...inside, y, height: end - y }
     heap.scope(() => {
-      const height = Math.min(rows, end - y)
-      const wanted = { ...inside, y, height }
-      if (cheap) return fill(walk, index, wanted, slot(wanted))
-      // Point functions last: they run where their result is wanted, while it is in the first cache.
       const last = walk.plan.stages[index]?.work
       const piece = evaluate(walk, last?.kind === 'points' ? index - 1 : index, wanted)
       const floats = new Float32Array(heap.memory.buffer)
       for (const [channel, plane] of piece.channels.entries())
-        for (let row = 0; row < height; row++) {
+        for (let row = 0; row < wanted.height; row++) {
           const from = (plane >> 2) + row * piece.stride
           floats.copyWithin(at(channel, y + row), from, from + inside.width)
         }
       if (last?.kind === 'points') runPoints(kernels, slot(wanted), last.groups)
     })
-  keep(end - overlap)
-  repeatEdges(kernels, target, { ...inside, x: left, y: top })
-  return target
+  }
 
   /** Rows that will be needed again; none where the picture ends, and none of a part of it, which is not walked in strips. */
   function keep(from: number): void {
