@@ -30,6 +30,9 @@ test('twelve pictures of a folder are picked, by mouse and at the keyboard, and 
   await box(0).click()
   await box(4).click({ modifiers: ['Shift'] })
   await expect(dialog.getByText('5 of 19 pictures')).toBeVisible()
+  // What was drawn anew takes the keys from nobody.
+  await page.evaluate(() => new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(drawn))))
+  await expect(box(4)).toBeFocused()
   await page.keyboard.press('ArrowRight')
   await page.keyboard.press('Space')
   await page.keyboard.press('Shift+ArrowRight')
