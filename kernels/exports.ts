@@ -49,30 +49,11 @@ type WindowKernel = (
   reach: number,
   largest: 0 | 1,
 ) => void
-type ResampleKernel = (
-  source: Pointer,
-  sourceStride: number,
-  target: Pointer,
-  targetStride: number,
-  width: number,
-  rows: number,
-  starts: Pointer,
-  weights: Pointer,
-  taps: number,
-) => void
-type UnsharpKernel = (
-  plane: Pointer,
-  blurred: Pointer,
-  lowest: Pointer,
-  highest: Pointer,
-  target: Pointer,
-  width: number,
-  amount: number,
-  threshold: number,
-  halo: number,
-) => void
-/** `from`: of each output, where among its input samples its surroundings begin; `count` of them; `beyond`: a share of the root of the light. */
-type HeldResampleKernel = (
+/**
+ * `from`: of each output, where among its input samples its surroundings begin; `count` of them, 0 for outputs that are not held; `beyond`: a
+ * share of the root of the light.
+ */
+type ColumnsKernel = (
   source: Pointer,
   sourceStride: number,
   target: Pointer,
@@ -86,7 +67,33 @@ type HeldResampleKernel = (
   count: number,
   beyond: number,
 ) => void
-
+/** `side`: room for four rows of the input, in which they lie side by side. */
+type RowsKernel = (
+  source: Pointer,
+  sourceStride: number,
+  target: Pointer,
+  targetStride: number,
+  width: number,
+  rows: number,
+  starts: Pointer,
+  weights: Pointer,
+  taps: number,
+  from: Pointer,
+  count: number,
+  beyond: number,
+  side: Pointer,
+) => void
+type UnsharpKernel = (
+  plane: Pointer,
+  blurred: Pointer,
+  lowest: Pointer,
+  highest: Pointer,
+  target: Pointer,
+  width: number,
+  amount: number,
+  threshold: number,
+  halo: number,
+) => void
 /** A point function that reads one more plane, made from each pixel's surroundings. */
 type BasedKernel = (r: Pointer, g: Pointer, b: Pointer, base: Pointer, count: number, parameters: Pointer) => void
 
@@ -377,8 +384,6 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
     y: number,
   ): void
   copyTurned(source: Pointer, stepX: number, stepY: number, target: Pointer, targetStride: number, width: number, height: number): void
-  resampleColumns: ResampleKernel
-  resampleRows: ResampleKernel
-  resampleColumnsHeld: HeldResampleKernel
-  resampleRowsHeld: HeldResampleKernel
+  resampleColumns: ColumnsKernel
+  resampleRows: RowsKernel
 }

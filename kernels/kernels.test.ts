@@ -1,12 +1,14 @@
 import { readFileSync } from 'node:fs'
 import fc from 'fast-check'
 import { beforeAll, describe, expect, it } from 'vitest'
+import { present } from '@/base/present'
 import { evaluateCurve, srgbCurve } from '@/colour/curve'
 import { coneToLab, coneToWorking, labToCone, workingToCone, workingToOklab } from '@/colour/oklab'
 import { srgbTransfer } from '@/colour/transfer'
 import { resamplingKernels, weightTable } from '@/pixels/resampling'
 import { testKernels } from '../tests/kernels'
 import type { KernelExports, Kernels, PointKernelName } from './binding'
+import { strideOf } from './planes'
 
 let kernels: Kernels
 beforeAll(async () => {
@@ -211,24 +213,47 @@ describe('neighbourhoods against plain sums', () => {
       { numRuns: 20 },
     )
   })
-  it('resamples rows with any weight table', () => {
+  /** Rows of 23 outputs of 40, and what a kernel makes of them. */
+  function resampledRows(rows: number, isHeld: boolean) {
     const table = weightTable(resamplingKernels.lanczos3, 40, 23)
     const first = table.starts[0] ?? 0
-    const length = (table.starts[22] ?? 0) + table.taps - first
-    const values = Array.from({ length }, (_, i) => Math.sin(i))
-    const result = kernels.heap.scope(() => {
-      const { heap } = kernels
-      const target = heap.allocate(24 * 4)
+    const stride = strideOf((table.starts[22] ?? 0) + table.taps - first)
+    const values = Array.from({ length: stride * rows }, (_, i) => Math.sign(Math.sin(i / 4)) + Math.sin(i * i) / 10)
+    const { heap, run } = kernels
+    const made = heap.scope(() => {
+      const target = heap.allocate(24 * rows * 4)
       const starts = heap.integers(table.starts.map((start) => start - first))
-      kernels.run.resampleRows(heap.floats(values), length, target, 24, 23, 1, starts, heap.floats(table.weights), table.taps)
-      return [...heap.f32(target, 23)]
+      const side = heap.allocate(stride * 16)
+      const usual = [heap.floats(values), stride, target, 24, 23, rows, starts, heap.floats(table.weights), table.taps] as const
+      const surroundings = present(table.surroundings)
+      run.resampleRows(...usual, heap.integers(surroundings.from), isHeld ? surroundings.count : 0, 0, side)
+      return Array.from({ length: rows }, (_, y) => [...heap.f32(target + y * 96, 23)])
     })
-    result.forEach((value, x) => {
-      let sum = 0
-      for (let t = 0; t < table.taps; t++)
-        sum += (values[(table.starts[x] ?? 0) - first + t] ?? 0) * (table.weights[x * table.taps + t] ?? 0)
-      expect(value).toBeCloseTo(sum, 5)
-    })
+    const inputs = (y: number, x: number) =>
+      Array.from({ length: table.taps }, (_, t) => values[y * stride + (table.starts[x] ?? 0) - first + t] ?? 0)
+    return { table, made, inputs }
+  }
+  it.each([1, 2, 3, 4, 6, 9])('resamples %i rows with any weight table', (rows) => {
+    const { table, made, inputs } = resampledRows(rows, false)
+    for (const [y, row] of made.entries())
+      for (const [x, value] of row.entries()) {
+        const sum = inputs(y, x).reduce((all, input, t) => all + input * (table.weights[x * table.taps + t] ?? 0), 0)
+        expect(value).toBeCloseTo(sum, 5)
+      }
+  })
+  it('holds outputs within the samples near them', () => {
+    const { table, made, inputs } = resampledRows(5, true)
+    const free = resampledRows(5, false).made
+    const { from, count } = present(table.surroundings)
+    let held = 0
+    for (const [y, row] of made.entries())
+      for (const [x, value] of row.entries()) {
+        const near = inputs(y, x).slice(from[x] ?? 0, (from[x] ?? 0) + count)
+        const wanted = Math.min(Math.max(free[y]?.[x] ?? 0, Math.min(...near)), Math.max(...near))
+        expect(value).toBeCloseTo(wanted, 6)
+        if (wanted !== free[y]?.[x]) held++
+      }
+    expect(held).toBeGreaterThan(5)
   })
 })
 

@@ -21,26 +21,26 @@ export function runResample({ heap, run }: Kernels, work: ResampleWork, before: 
     const columns = tableOnHeap(work.columns, rect.y, rect.height, down.first)
     const stride = strideOf(across.length)
     const middle = allocatePlane(heap, across.length, rect.height)
+    const side = allocatePlane(heap, across.length, 4)
     output.channels.forEach((target, i) => {
       const source = numberAt(input.channels, i)
-      const upright = [source, input.stride, middle, stride, stride, rect.height, columns.starts, columns.weights, columns.taps] as const
-      if (columns.from === undefined) run.resampleColumns(...upright)
-      else run.resampleColumnsHeld(...upright, columns.from, columns.count, beyondOf)
-      const lying = [middle, stride, target, output.stride, rect.width, rect.height, rows.starts, rows.weights, rows.taps] as const
-      if (rows.from === undefined) run.resampleRows(...lying)
-      else run.resampleRowsHeld(...lying, rows.from, rows.count, beyondOf)
+      const upright = [source, input.stride, middle, stride, stride, rect.height] as const
+      run.resampleColumns(...upright, columns.starts, columns.weights, columns.taps, columns.from, columns.count, beyondOf)
+      const lying = [middle, stride, target, output.stride, rect.width, rect.height] as const
+      run.resampleRows(...lying, rows.starts, rows.weights, rows.taps, rows.from, rows.count, beyondOf, side)
     })
   })
   return output
 
   function tableOnHeap({ starts, weights, taps, surroundings }: WeightTable, first: number, length: number, origin: number) {
     const relative = starts.subarray(first, first + length).map((start) => start - origin)
+    const held = work.held ? surroundings : undefined
     return {
       taps,
       starts: heap.integers(relative),
       weights: heap.floats(weights.subarray(first * taps, (first + length) * taps)),
-      from: work.held && surroundings ? heap.integers(surroundings.from.subarray(first, first + length)) : undefined,
-      count: surroundings?.count ?? 0,
+      from: held ? heap.integers(held.from.subarray(first, first + length)) : 0,
+      count: held?.count ?? 0,
     }
   }
 }
