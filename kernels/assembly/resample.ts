@@ -32,7 +32,7 @@ export function resampleColumns(source: usize, sourceStride: i32, target: usize,
   for (let y = 0; y < rows; y++) {
     const place = (<usize>y) << 2
     const first = <usize>i32.load(starts + place) * rowBytes
-    const near = count == 0 ? 0 : first + <usize>i32.load(from + place) * rowBytes
+    const near: usize = count == 0 ? 0 : first + <usize>i32.load(from + place) * rowBytes
     for (let x = 0; x < width; x += pieceWidth) {
       const piece = source + ((<usize>x) << 2)
       const to = target + rowAt(y, targetStride) + ((<usize>x) << 2)

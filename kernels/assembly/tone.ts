@@ -13,16 +13,22 @@ export function exposure(r: usize, g: usize, b: usize, count: i32, parameters: u
   const one = f32x4.splat(1)
   const span = f32x4.sub(one, knee)
   for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16) {
+    const x = v128.load(r + i)
+    const y = v128.load(g + i)
+    const z = v128.load(b + i)
     let factor = gain
     if (bends) {
-      const m = f32x4.mul(f32x4.pmax(v128.load(r + i), f32x4.pmax(v128.load(g + i), v128.load(b + i))), gain)
-      const t = f32x4.div(f32x4.sub(m, knee), span)
-      const bent = f32x4.add(knee, f32x4.mul(span, f32x4.div(t, f32x4.add(one, t))))
-      factor = v128.bitselect(f32x4.mul(gain, f32x4.div(bent, m)), gain, f32x4.gt(m, knee))
+      const m = f32x4.mul(f32x4.pmax(x, f32x4.pmax(y, z)), gain)
+      const isBent = f32x4.gt(m, knee)
+      if (v128.any_true(isBent)) {
+        const t = f32x4.div(f32x4.sub(m, knee), span)
+        const bent = f32x4.add(knee, f32x4.mul(span, f32x4.div(t, f32x4.add(one, t))))
+        factor = v128.bitselect(f32x4.mul(gain, f32x4.div(bent, m)), gain, isBent)
+      }
     }
-    v128.store(r + i, f32x4.mul(v128.load(r + i), factor))
-    v128.store(g + i, f32x4.mul(v128.load(g + i), factor))
-    v128.store(b + i, f32x4.mul(v128.load(b + i), factor))
+    v128.store(r + i, f32x4.mul(x, factor))
+    v128.store(g + i, f32x4.mul(y, factor))
+    v128.store(b + i, f32x4.mul(z, factor))
   }
 }
 
