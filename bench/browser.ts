@@ -189,19 +189,29 @@ export async function browserRows(): Promise<Row[]> {
   try {
     await stop((await start(data, true)).app)
     const { app, seconds } = await start(data, false)
-    const browser = await chromium.launch({
-      executablePath: '/usr/bin/chromium',
-      args: ['--no-sandbox', '--disable-background-networking'],
-    })
-    const rows = await dragRows(browser, data)
-      .then(async (drags) => [...drags, ...(await proofRows(browser, address, data)), ...(await rawOnBenchRows(browser, address, data))])
-      .finally(() => browser.close())
-    await stop(app)
-    return [
-      { what: 'second start of the application to a page', measured: `${seconds.toFixed(1)} s`, goal: '≤ 5 s', met: seconds <= 5 },
-      ...rows,
-    ]
+    try {
+      const rows = await rowsInChromium(data)
+      return [
+        { what: 'second start of the application to a page', measured: `${seconds.toFixed(1)} s`, goal: '≤ 5 s', met: seconds <= 5 },
+        ...rows,
+      ]
+    } finally {
+      await stop(app)
+    }
   } finally {
     rmSync(data, { recursive: true, force: true })
+  }
+}
+
+async function rowsInChromium(data: string): Promise<Row[]> {
+  const browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: ['--no-sandbox', '--disable-background-networking'],
+  })
+  try {
+    const drags = await dragRows(browser, data)
+    return [...drags, ...(await proofRows(browser, address, data)), ...(await rawOnBenchRows(browser, address, data))]
+  } finally {
+    await browser.close()
   }
 }

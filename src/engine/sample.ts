@@ -174,7 +174,7 @@ export class Sample {
 
   /** How much of the subject the steps leave outside the frame, in per cent. */
   cutPercent(steps: readonly Step[]): number {
-    const copy = createSampler(this.kernels, this.source).copy([])
+    const copy = () => createSampler(this.kernels, this.source).copy([])
     return subjectCutPercent(this.kernels, copy, this.source.fullSize, this.resolve(steps))
   }
 

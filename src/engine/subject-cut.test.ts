@@ -20,7 +20,7 @@ function picture(from: number, to: number): LinearPicture {
 /** Keeps the left part, in per cent of the width. */
 const left = (percent: number): Step => newStep('crop', 'c', { shape: 'margins', rightPercent: 100 - percent })
 const cut = async (copy: LinearPicture, steps: readonly Step[]): Promise<number> =>
-  subjectCutPercent(await testKernels(), copy, full, resolveSteps(steps, full))
+  subjectCutPercent(await testKernels(), () => copy, full, resolveSteps(steps, full))
 
 describe('what a frame cuts off the subject', () => {
   // The subject lies from 40 % to 60 % of the width: a frame that ends at 50 % leaves half of it outside, and so on.

@@ -40,12 +40,12 @@ const leavesOut = (effect: Effect): boolean =>
 /**
  * How much of a picture's subject the steps leave outside the finished frame, in per cent. The subject's mask is moved as the steps move
  * the picture; what of it comes out is counted.
- * @param copy the source, before all steps
+ * @param copy gives the source, before all steps; asked only where they leave something out
  * @param full its size at full size
  */
-export function subjectCutPercent(kernels: Kernels, copy: LinearPicture, full: Size, steps: readonly ResolvedStep[]): number {
+export function subjectCutPercent(kernels: Kernels, copy: () => LinearPicture, full: Size, steps: readonly ResolvedStep[]): number {
   if (!playedOut(steps).some(({ effect }) => leavesOut(effect))) return 0
-  const { size, salience } = subjectMask(copy)
+  const { size, salience } = subjectMask(copy())
   // Measured from its bright end: a glint, which one copy keeps and another smooths away, decides nothing.
   const end = quantile(salience, brightEnd)
   if (end < minSalience) return 0

@@ -33,17 +33,18 @@ const hundredth = (value: number): number => Math.round(value * 100) / 100
 export function detailOf(codes: Codes): Detail {
   const { width, height } = codes.size
   if (Math.min(width, height) < 4 * blockEdge) return {}
-  const lightAt = lightReader(codes)
   const edges: number[] = []
   const [rowStep, columnStep] = [Math.max(1, height / lines), Math.max(1, width / lines)]
-  for (let y = 0; y < height; y += rowStep) edgesAlong(lightAt, Math.floor(y) * width, 1, width, edges)
-  for (let x = 0; x < width; x += columnStep) edgesAlong(lightAt, Math.floor(x), width, height, edges)
+  const [row, column, block] = [new Float64Array(width), new Float64Array(height), new Float64Array(blockEdge ** 2)]
+  for (let y = 0; y < height; y += rowStep) edgesAlong(readLight(codes, Math.floor(y) * width, 1, row), edges)
+  for (let x = 0; x < width; x += columnStep) edgesAlong(readLight(codes, Math.floor(x), width, column), edges)
   const noises: number[] = []
-  for (let row = 0; row < blocksAcross; row++)
-    for (let column = 0; column < blocksAcross; column++) {
-      const left = Math.round((column / (blocksAcross - 1)) * (width - blockEdge))
-      const top = Math.round((row / (blocksAcross - 1)) * (height - blockEdge))
-      const noise = noiseOf(lightAt, top * width + left, width)
+  for (let down = 0; down < blocksAcross; down++)
+    for (let across = 0; across < blocksAcross; across++) {
+      const left = Math.round((across / (blocksAcross - 1)) * (width - blockEdge))
+      const top = Math.round((down / (blocksAcross - 1)) * (height - blockEdge))
+      for (let y = 0; y < blockEdge; y++) readLight(codes, (top + y) * width + left, 1, block.subarray(y * blockEdge, (y + 1) * blockEdge))
+      const noise = noiseOf(block)
       if (noise !== undefined) noises.push(noise)
     }
   const [sharpness, noise] = [edges.length < minEdges ? undefined : quantile(edges, sharpShare), quantile(noises, smoothShare)]
@@ -53,28 +54,28 @@ export function detailOf(codes: Codes): Detail {
   }
 }
 
-/** Luma of a pixel (ITU-R BT.601), in levels of 8 bits. */
-function lightReader({ values, channels }: Codes): (pixel: number) => number {
+/** Luma of pixels in a row (ITU-R BT.601), in levels of 8 bits: from one on, so many apart, as many as there is room for. */
+function readLight({ values, channels }: Codes, from: number, apart: number, light: Float64Array): Float64Array {
   const scale = values.BYTES_PER_ELEMENT === 2 ? 255 / 65_535 : 1
   const [red, green, blue] = [0.299 * scale, 0.587 * scale, 0.114 * scale]
-  return (pixel) => {
-    const at = pixel * channels
-    return red * codeAt(values, at) + green * codeAt(values, at + 1) + blue * codeAt(values, at + 2)
-  }
+  for (let i = 0, at = from * channels; i < light.length; i++, at += apart * channels)
+    light[i] = red * codeAt(values, at) + green * codeAt(values, at + 1) + blue * codeAt(values, at + 2)
+  return light
 }
 
+/** How much lighter or darker it is behind a place of a line than before it. */
+const stepAt = (line: Float64Array, i: number): number => Math.abs(doubleAt(line, i + reach) - doubleAt(line, i - reach))
+
 /** Of each edge along a line, what share of its step lies within one pixel. */
-function edgesAlong(lightAt: (pixel: number) => number, start: number, stride: number, length: number, found: number[]): void {
-  const line = new Float64Array(length)
-  for (let i = 0; i < length; i++) line[i] = lightAt(start + i * stride)
-  const stepAt = (i: number): number => Math.abs(doubleAt(line, i + reach) - doubleAt(line, i - reach))
+function edgesAlong(line: Float64Array, found: number[]): void {
+  const { length } = line
   for (let i = reach; i < length - reach; i++) {
-    let step = stepAt(i)
+    let step = stepAt(line, i)
     if (step < minStep) continue
     // The crest of this edge: no further one within twice the reach is steeper.
     let crest = i
     for (let j = i + 1; j < Math.min(length - reach, crest + 2 * reach); j++) {
-      const other = stepAt(j)
+      const other = stepAt(line, j)
       if (other > step) [step, crest] = [other, j]
     }
     let steepest = 0
@@ -85,14 +86,8 @@ function edgesAlong(lightAt: (pixel: number) => number, start: number, stride: n
 }
 
 /** Noise of a block by the mask of Immerkær 1996; nothing where it is cut off. */
-function noiseOf(lightAt: (pixel: number) => number, start: number, width: number): number | undefined {
-  const light = new Float64Array(blockEdge * blockEdge)
-  for (let y = 0; y < blockEdge; y++)
-    for (let x = 0; x < blockEdge; x++) {
-      const value = lightAt(start + y * width + x)
-      if (value < cutOff || value > 255 - cutOff) return undefined
-      light[y * blockEdge + x] = value
-    }
+function noiseOf(light: Float64Array): number | undefined {
+  for (const value of light) if (value < cutOff || value > 255 - cutOff) return undefined
   let sum = 0
   for (let y = 1; y < blockEdge - 1; y++)
     for (let x = 1; x < blockEdge - 1; x++) {

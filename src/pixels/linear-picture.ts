@@ -40,7 +40,9 @@ export function reducedLinear({ size, values, channels }: Codes, edge: number): 
   const read = Math.ceil(factor / step) ** 2
   for (let y = 0; y < small.height; y++)
     for (let x = 0; x < small.width; x++) {
-      let [red, green, blue] = [0, 0, 0]
+      let red = 0
+      let green = 0
+      let blue = 0
       for (let dy = 0; dy < factor; dy += step)
         for (let dx = 0; dx < factor; dx += step) {
           const at = ((y * factor + dy) * size.width + x * factor + dx) * channels

@@ -145,7 +145,7 @@ function renderCommon(
 ): Common {
   const sampler = createSampler(kernels, source)
   const steps = resolveSteps(wanted, source.size, { sampler, subject: { facts, name: basename(job.sourcePath) }, assets })
-  const cutPercent = subjectCutPercent(kernels, sampler.copy([]), source.size, steps)
+  const cutPercent = subjectCutPercent(kernels, () => sampler.copy([]), source.size, steps)
   const size = finalSize(steps, source.size)
   const pays = sharing.length > 1 && wanted.length > 0 && size.width * size.height <= maxHeldPixels
   if (!pays) return { steps, cutPercent }
