@@ -20,14 +20,17 @@ export async function rawOnBenchRows(browser: Browser, address: string, data: st
     const seen = { began: 0, preview: 0, pixels: 0 }
     ;(window as unknown as { seen: typeof seen }).seen = seen
     addEventListener('pointerdown', () => (seen.began = performance.now()), true)
-    const look = (): void => {
-      const preview = document.querySelector<HTMLElement>('img[alt="As the camera showed it"]')
-      if (seen.began > 0 && !seen.preview && preview?.style.opacity === '1') seen.preview = performance.now() - seen.began
-      const canvas = document.querySelector<HTMLElement>('[data-testid=picture] canvas')
-      if (seen.preview > 0 && canvas?.dataset.render && canvas.ariaBusy === 'false') seen.pixels ||= performance.now() - seen.began
-      requestAnimationFrame(look)
+    // A method: a function by itself is given a helper by the bundler that the page does not have.
+    const watch = {
+      look(): void {
+        const preview = document.querySelector<HTMLElement>('img[alt="As the camera showed it"]')
+        if (seen.began > 0 && !seen.preview && preview?.style.opacity === '1') seen.preview = performance.now() - seen.began
+        const canvas = document.querySelector<HTMLElement>('[data-testid=picture] canvas')
+        if (seen.preview > 0 && canvas?.dataset.render && canvas.ariaBusy === 'false') seen.pixels ||= performance.now() - seen.began
+        requestAnimationFrame(() => watch.look())
+      },
     }
-    look()
+    watch.look()
   })
   await tiles.nth(1).click()
   await page.waitForFunction(() => (window as unknown as { seen: { pixels: number } }).seen.pixels > 0, undefined, { timeout: 120_000 })
