@@ -48,6 +48,14 @@ describe('helpers', () => {
     const ids = await Promise.all(Array.from({ length: 10 }, (_, i) => thumbnail(`/in/slow-${i}.jpg`)))
     expect(new Set(ids).size).toBeLessThanOrEqual(2)
   })
+  it('make one small picture beside whole ones that take their time', async () => {
+    helpers(5000)
+    const ended: string[] = []
+    const told = (what: string, work: Promise<unknown>): Promise<unknown> => work.then(() => ended.push(what))
+    const whole = [0, 1, 2, 3].map((i) => told('whole', pool.ask('pixels', { path: `/in/slow-${i}.jpg` })))
+    await Promise.all([...whole, told('small', thumbnail('/in/slow.jpg'))])
+    expect(ended.indexOf('small')).toBeLessThan(3)
+  })
   it('that can’t be started say so', async () => {
     pool = new HelperPool({ modulePath: resolve('tests/fixtures/no-such-helper.mjs') })
     await expect(folder('a')).rejects.toMatchObject({ code: 'internal' })

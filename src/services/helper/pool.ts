@@ -7,10 +7,12 @@ import type { CallMessage, HelperCall, HelperCalls } from './calls'
 /** Helpers at the same time: one that a dead disk holds up keeps nobody else waiting. */
 const maxHelpers = 8
 /** Those beyond this number end when they have had nothing to do for a while. */
-const keptHelpers = 2
+const keptHelpers = 3
 const idleMs = 30_000
 /** Calls that decode whole pictures: no more at once than this, since a run needs the machine too. */
 const maxDecoding = 2
+/** A small picture is what somebody sees until the whole one is there: one goes beside as many whole ones. */
+const small: HelperCall = 'thumbnail'
 /** One that takes longer than this is a giant, or hangs: the next one does not wait for it, as long as helpers are left for other calls. */
 const slowMs = 4_000
 const maxHanging = maxHelpers - 2
@@ -52,7 +54,7 @@ export class HelperPool {
   private starting = 0
   /** Decoding calls under way, and those of them that are quick so far. */
   private decoding = 0
-  private quick = 0
+  private readonly quick: HelperCall[] = []
   private readonly hung = new Map<string, number>()
   private closed = false
   private readonly waiting: Waiting[] = []
@@ -91,7 +93,9 @@ export class HelperPool {
   private next(): void {
     if (this.closed) return
     for (;;) {
-      const index = this.waiting.findIndex(({ message }) => !decodes.has(message.call) || this.mayDecode)
+      const index = this.waiting.findIndex(
+        ({ message: { call } }) => mayBegin(call, this.quick) && !(decodes.has(call) && this.hangsEnough),
+      )
       if (index < 0) return
       const free = this.idle.pop()
       if (!free) break
@@ -103,7 +107,7 @@ export class HelperPool {
   }
 
   private async carryOut(helper: Child, { message, options, resolve, reject }: Waiting): Promise<void> {
-    const ended = decodes.has(message.call) ? this.countDecoding() : undefined
+    const ended = decodes.has(message.call) ? this.countDecoding(message.call) : undefined
     try {
       options.signal?.throwIfAborted()
       resolve(await helper.run(message, { ...options, patienceMs: this.patienceFor(message) }))
@@ -123,21 +127,27 @@ export class HelperPool {
 
   /** How many of the waiting calls could be carried out at once, if there were helpers enough. */
   private get startable(): number {
-    const decoding = this.waiting.filter(({ message }) => decodes.has(message.call)).length
-    return this.waiting.length - decoding + Math.max(0, Math.min(decoding, maxDecoding - this.quick))
+    const quick = [...this.quick]
+    let count = 0
+    for (const { message } of this.waiting) {
+      if (!mayBegin(message.call, quick)) continue
+      count++
+      if (decodes.has(message.call)) quick.push(message.call)
+    }
+    return count
   }
 
-  private get mayDecode(): boolean {
-    return this.quick < maxDecoding && this.decoding < maxHanging
+  private get hangsEnough(): boolean {
+    return this.decoding >= maxHanging
   }
 
   /** Counts a decoding call until it has ended; as a quick one only for a while. */
-  private countDecoding(): () => void {
+  private countDecoding(call: HelperCall): () => void {
     this.decoding++
-    this.quick++
+    this.quick.push(call)
     let isQuick = true
     const slow = (): void => {
-      if (isQuick) this.quick--
+      if (isQuick) this.quick.splice(this.quick.indexOf(call), 1)
       isQuick = false
     }
     const timer = setTimeout(() => {
@@ -192,6 +202,10 @@ export class HelperPool {
     this.all.add(helper)
   }
 }
+
+/** Whether a call may be carried out beside others that decode and are quick so far. */
+const mayBegin = (call: HelperCall, quick: readonly HelperCall[]): boolean =>
+  !decodes.has(call) || quick.length < maxDecoding || (call === small && quick.length === maxDecoding && !quick.includes(small))
 
 const keyOf = ({ call, args }: CallMessage): string => JSON.stringify([call, args])
 
