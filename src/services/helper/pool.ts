@@ -92,18 +92,21 @@ export class HelperPool {
   /** Gives calls that wait to helpers that are free, and starts more where there are too few. */
   private next(): void {
     if (this.closed) return
+    let hasBegun = false
     for (;;) {
       const index = this.waiting.findIndex(
         ({ message: { call } }) => mayBegin(call, this.quick) && !(decodes.has(call) && this.hangsEnough),
       )
-      if (index < 0) return
-      const free = this.idle.pop()
+      const free = index < 0 ? undefined : this.idle.pop()
       if (!free) break
       clearTimeout(free.timer)
       const [call] = this.waiting.splice(index, 1)
       if (call) void this.carryOut(free.helper, call)
+      hasBegun = true
     }
-    if (this.starting < this.startable && this.all.size < maxHelpers) this.start()
+    // Starting takes as long as many a call: once all are busy, the next one is made ready before it is asked for.
+    const isSpareWanted = hasBegun && this.idle.length === 0 && this.all.size < keptHelpers
+    if (this.starting < Math.max(this.startable, isSpareWanted ? 1 : 0) && this.all.size < maxHelpers) this.start()
   }
 
   private async carryOut(helper: Child, { message, options, resolve, reject }: Waiting): Promise<void> {
