@@ -40,11 +40,7 @@ export function findTilt(picture: LinearPicture, maxDegrees: number): number {
   const edges = straightEdges(picture, maxDegrees + votesWithinDegrees)
   const steps = Math.round(maxDegrees / stepDegrees)
   const reach = Math.ceil(Math.hypot(width, height) / 2) + 2
-  const scores = linesAt(
-    edges,
-    Array.from({ length: 2 * steps + 1 }, (_, i) => (i - steps) * stepDegrees),
-    reach,
-  ).map(scoreOf)
+  const scores = Array.from({ length: 2 * steps + 1 }, (_, i) => scoreAt(edges, (i - steps) * stepDegrees, reach))
   const energy = scores.map((score) => score.energy)
   const peak = energy.reduce((best, value, i) => (value > numberAt(energy, best) ? i : best), 0)
   const found = (peak - steps + offsetOfPeak(energy, peak)) * stepDegrees
@@ -106,31 +102,19 @@ interface Score {
   readonly longest: number
 }
 
-/** For each angle, in even steps, how much of the edges lies on which line (Duda & Hart 1972). An edge votes at the angles that it leans to. */
-function linesAt({ count, x, y, lean, isLevel }: Edges, angles: readonly number[], reach: number): readonly Float32Array[] {
-  const lines = angles.map(() => new Float32Array(4 * reach))
-  const radians = angles.map((degrees) => (degrees * Math.PI) / 180)
-  const [cosines, sines] = [Float64Array.from(radians, Math.cos), Float64Array.from(radians, Math.sin)]
-  const first = numberAt(angles, 0)
+/** Edges that lie on common lines at an angle (Duda & Hart 1972, for one angle). */
+function scoreAt({ count, x, y, lean, isLevel }: Edges, degrees: number, reach: number): Score {
+  const [c, s] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)]
+  const lines = new Float32Array(4 * reach)
   for (let i = 0; i < count; i++) {
-    const [px, py, own, level] = [floatAt(x, i), floatAt(y, i), floatAt(lean, i), isLevel[i]]
-    const from = Math.max(0, Math.floor((own - votesWithinDegrees - first) / stepDegrees))
-    const to = Math.min(angles.length - 1, Math.ceil((own + votesWithinDegrees - first) / stepDegrees))
-    for (let k = from; k <= to; k++) {
-      if (Math.abs(own - numberAt(angles, k)) > votesWithinDegrees) continue
-      const [c, s] = [doubleAt(cosines, k), doubleAt(sines, k)]
-      const place = level ? py * c - px * s : px * c + py * s
-      const at = (level ? reach : 3 * reach) + place
-      const bin = Math.floor(at)
-      const votes = present(lines[k])
-      votes[bin] = floatAt(votes, bin) + 1 - (at - bin)
-      votes[bin + 1] = floatAt(votes, bin + 1) + at - bin
-    }
+    if (Math.abs(floatAt(lean, i) - degrees) > votesWithinDegrees) continue
+    const [px, py] = [floatAt(x, i), floatAt(y, i)]
+    const place = isLevel[i] ? py * c - px * s : px * c + py * s
+    const at = (isLevel[i] ? reach : 3 * reach) + place
+    const bin = Math.floor(at)
+    lines[bin] = floatAt(lines, bin) + 1 - (at - bin)
+    lines[bin + 1] = floatAt(lines, bin + 1) + at - bin
   }
-  return lines
-}
-
-function scoreOf(lines: Float32Array): Score {
   let [energy, longest] = [0, 0]
   for (const length of lines) {
     energy += length * length
