@@ -94,9 +94,7 @@ export class HelperPool {
     if (this.closed) return
     let hasBegun = false
     for (;;) {
-      const index = this.waiting.findIndex(
-        ({ message: { call } }) => mayBegin(call, this.quick) && !(decodes.has(call) && this.hangsEnough),
-      )
+      const index = this.waiting.findIndex(({ message }) => this.mayBegin(message.call, this.quick))
       const free = index < 0 ? undefined : this.idle.pop()
       if (!free) break
       clearTimeout(free.timer)
@@ -133,15 +131,18 @@ export class HelperPool {
     const quick = [...this.quick]
     let count = 0
     for (const { message } of this.waiting) {
-      if (!mayBegin(message.call, quick)) continue
+      if (!this.mayBegin(message.call, quick)) continue
       count++
       if (decodes.has(message.call)) quick.push(message.call)
     }
     return count
   }
 
-  private get hangsEnough(): boolean {
-    return this.decoding >= maxHanging
+  /** Whether a call may be carried out beside others that decode and are quick so far. */
+  private mayBegin(call: HelperCall, quick: readonly HelperCall[]): boolean {
+    if (!decodes.has(call)) return true
+    if (this.decoding >= maxHanging) return false
+    return quick.length < maxDecoding || (call === small && quick.length === maxDecoding && !quick.includes(small))
   }
 
   /** Counts a decoding call until it has ended; as a quick one only for a while. */
@@ -205,10 +206,6 @@ export class HelperPool {
     this.all.add(helper)
   }
 }
-
-/** Whether a call may be carried out beside others that decode and are quick so far. */
-const mayBegin = (call: HelperCall, quick: readonly HelperCall[]): boolean =>
-  !decodes.has(call) || quick.length < maxDecoding || (call === small && quick.length === maxDecoding && !quick.includes(small))
 
 const keyOf = ({ call, args }: CallMessage): string => JSON.stringify([call, args])
 
