@@ -113,10 +113,16 @@ export class DatabaseClaims<Options extends DatabaseClaimsOptions = DatabaseClai
   }
 
   async holdUp(claim: Claim, reason: ErrorReport): Promise<void> {
-    this.answer(claim, (item) => {
-      queue.returnItem(this.db, item, 'pause')
-      advanceRun(this.db, item.runId, 'faulted', this.now(), reason)
-    })
+    this.answer(claim, (item) =>
+      // Both or neither: the picture would be claimed again before its run is paused.
+      this.db.transaction(
+        () => {
+          queue.returnItem(this.db, item, 'pause')
+          advanceRun(this.db, item.runId, 'faulted', this.now(), reason)
+        },
+        { behavior: 'immediate' },
+      ),
+    )
   }
 
   /** Puts a picture in work back in line because whoever had it is gone; one that keeps taking others down is given up. */

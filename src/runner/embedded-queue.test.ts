@@ -46,3 +46,22 @@ it('the queue in the database has work while something waits, is in hand, or is 
   await queue.tend(null)
   expect(again && queue.hasWork()).toBe(false)
 })
+
+it('the queue in the database puts a picture back and pauses its run together, or keeps both for the next beat', async () => {
+  const { context, ...app } = testApplication()
+  const { db } = context
+  fillIntake({ context, ...app }, 1)
+  const { id } = await startRun(context, testLoop({ context, ...app }))
+  const problems: unknown[] = []
+  const queue = new EmbeddedQueue(db, 'runner', { onProblem: (problem) => problems.push(problem) })
+  const claim = await queue.claim()
+  if (!claim) throw new Error('nothing to claim')
+  db.$client.exec(`CREATE TEMP TRIGGER held BEFORE UPDATE OF state ON runs BEGIN SELECT RAISE(ABORT, 'database is locked'); END`)
+  await queue.holdUp(claim, { code: 'diskFull', details: { path: '/somewhere' } })
+  expect(problems).toHaveLength(1)
+  expect(listItemsBriefly(db, id)).toMatchObject([{ state: 'working' }])
+  db.$client.exec('DROP TRIGGER held')
+  await queue.tend(null)
+  expect(listItemsBriefly(db, id)).toMatchObject([{ state: 'waiting' }])
+  expect(findRun(db, id)?.state).toBe('paused')
+})

@@ -32,7 +32,7 @@ export const claimItem = (db: Database, owner: string, now: number, leaseMs: num
 
 /** The same for several at once, in the order in which they would be taken one by one. */
 export function claimItems(db: Database, owner: string, now: number, leaseMs: number, most: number, suits = all): ClaimedItem[] {
-  const claimed = db.transaction(
+  return db.transaction(
     (tx) => {
       const { taken, lanes } = takeTurns(tx, now, most, suits)
       if (taken.length === 0) return []
@@ -43,6 +43,9 @@ export function claimItems(db: Database, owner: string, now: number, leaseMs: nu
         .run()
       for (const { run, servedAt } of lanes)
         if (servedAt !== run.servedAt) tx.update(runs).set({ servedAt }).where(eq(runs.id, run.id)).run()
+      // In the same transaction: a picture that was claimed and a run that could not be begun would be nobody's.
+      const begun = new Set(taken.flatMap(({ run }) => (run.state === 'waiting' ? run.id : [])))
+      for (const id of begun) advanceRun(db, id, 'claimed', now)
       const targets = targetsOf(tx, taken)
       return taken.map(({ run, item }, i) => ({
         run,
@@ -52,9 +55,6 @@ export function claimItems(db: Database, owner: string, now: number, leaseMs: nu
     },
     { behavior: 'immediate' },
   )
-  const begun = new Set(claimed.flatMap(({ run }) => (run.state === 'waiting' ? run.id : [])))
-  for (const id of begun) advanceRun(db, id, 'claimed', now)
-  return claimed
 }
 
 /** A run that shares the workers, and the next of its pictures. */

@@ -273,6 +273,15 @@ describe('claiming', () => {
     expect(second && finishItem(db, second.item, done, 32)).toBe(false)
     expect(listItems(db, 'r1')[0]).toMatchObject({ state: 'done', finishedAt: 31, interruptions: 1, crashes: 0 })
   })
+  it('claims nothing of a run that can’t be begun just then, as when another program holds the database between two writes', () => {
+    newRun('r1', [item(1)])
+    db.$client.exec(`CREATE TEMP TRIGGER held BEFORE UPDATE OF state ON runs BEGIN SELECT RAISE(ABORT, 'database is locked'); END`)
+    expect(() => claimItem(db, 'me', 1, 10)).toThrow(/locked/)
+    expect(listItems(db, 'r1')).toMatchObject([{ state: 'waiting', owner: null, token: 0 }])
+    db.$client.exec('DROP TRIGGER held')
+    expect(claimItem(db, 'me', 1, 10)?.item.token).toBe(1)
+    expect(findRun(db, 'r1')?.state).toBe('running')
+  })
   it('prolongs leases of what a runner has in hand, and of nothing else', () => {
     newRun('r1', [item(1), item(2)])
     const [first, second] = [claimItem(db, 'me', 0, 10), claimItem(db, 'me', 0, 10)]
