@@ -309,7 +309,7 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
   joinMasks(mask: Pointer, other: Pointer, count: number, how: 0 | 1 | 2, inverted: 0 | 1): void
   lookTable(r: Pointer, g: Pointer, b: Pointer, count: number, table: Pointer, size: number): void
   blendStamp(r: Pointer, g: Pointer, b: Pointer, stamp: Pointer, count: number, opacity: number, blend: number): void
-  readScan(from: Pointer, to: Pointer, plan: Pointer, tables: Pointer): Pointer
+  readScan(from: Pointer, to: Pointer, plan: Pointer, tables: Pointer, stretches: Pointer): Pointer
   halvePlane(source: Pointer, sourceStride: number, target: Pointer, targetStride: number, width: number, height: number): void
   followHalf(
     half: Pointer,

@@ -29,6 +29,18 @@ async function written(): Promise<Record<string, Buffer>> {
     white: await sharp({ create: { width: 77, height: 33, channels: 3, background: '#fff' } })
       .jpeg({ quality: 100 })
       .toBuffer(),
+    // Blocks that are full to their last coefficient, and such that have only a few far ones.
+    noise: await sharp({
+      create: { width: 200, height: 150, channels: 3, background: '#888', noise: { type: 'gaussian', mean: 128, sigma: 60 } },
+    })
+      .jpeg({ quality: 100, chromaSubsampling: '4:4:4' })
+      .toBuffer(),
+    checks: await sharp(
+      Buffer.from(Array.from({ length: 96 * 96 * 3 }, (_, i) => ((Math.floor(i / 3) + Math.floor(i / 288)) % 2) * 40 + (i % 7))),
+      { raw: { width: 96, height: 96, channels: 3 } },
+    )
+      .jpeg({ quality: 75, optimiseCoding: false })
+      .toBuffer(),
     progressive: await image.clone().jpeg({ progressive: true }).toBuffer(),
   }
 }

@@ -16,6 +16,8 @@ const quickBits = 10
 const [largestAt, offsetAt, symbolsAt, tableBytes] = [2048, 2048 + 68, 2048 + 136, 2560]
 /** Four tables of means, then four of coefficients. */
 const tableCount = 8
+/** What the kernel makes of those of coefficients. */
+const stretchBytes = 4 * 8192
 /** Codes of the largest mean of a picture of 8 bits, times 8 (T.81, A.3.3), and what rounding and changes without decoding may add. */
 const [maxMean, meanSlack] = [1024, 96]
 
@@ -169,7 +171,7 @@ class ScanReader {
     const { heap, run } = this.kernels
     return heap.scope(() => {
       const plan = heap.integers([mcus, this.interval, blocks.length, ...largest, ...blocks.flat()])
-      const behind = run.readScan(this.data + end, this.data + this.bytes.length, plan, this.tables)
+      const behind = run.readScan(this.data + end, this.data + this.bytes.length, plan, this.tables, heap.allocate(stretchBytes))
       return behind === 0 ? 0 : behind - this.data
     })
   }

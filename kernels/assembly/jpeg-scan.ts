@@ -10,11 +10,18 @@ const quickBytes: usize = 2048
 const largestAt: usize = quickBytes
 const offsetAt: usize = quickBytes + 68
 const symbolsAt: usize = quickBytes + 136
+const tableBytes: usize = 2560
 const longestCode: i32 = 16
+
+/** Bits that are read at once where whole stretches of coefficients lie in them. */
+const stretchBits: i32 = 12
+const stretchBytes: usize = 8192
 
 /** Categories of differences of means and of coefficients in pictures of 8 bits (T.81, tables F.1 and F.2). */
 const maxMeanCategory: i32 = 11
 const maxCategory: i32 = 10
+/** Beyond this place of a block there is no further end to be read: it ends with its last coefficient. */
+const maxReach: i32 = 62
 
 const predictions = memory.data(16)
 
@@ -66,6 +73,32 @@ function longSymbol(table: usize): i32 {
   return -1
 }
 
+/**
+ * What the next `stretchBits` bits hold of coefficients, by a table of theirs: how many bits that are | how far they reach << 4 | whether
+ * the block ends with them << 12. 0 where not even one lies in them whole, or it is none.
+ */
+function stretchOf(table: usize, ahead: i32): i32 {
+  const mask = (1 << stretchBits) - 1
+  let used = 0
+  let reach = 0
+  for (;;) {
+    const entry = <i32>load<u16>(table + (<usize>(((ahead << used) & mask) >> (stretchBits - quickBits)) << 1))
+    const length = entry >> 8
+    const size = entry & 15
+    const run = (entry >> 4) & 15
+    if (entry == 0 || used + length + size > stretchBits || size > maxCategory) break
+    if (size == 0 && run == 0) return (used + length) | (reach << 4) | (1 << 12)
+    if ((size == 0 && run != 15) || reach + run + 1 > maxReach) break
+    used += length + size
+    reach += run + 1
+  }
+  return used | (reach << 4)
+}
+
+function layStretches(table: usize, to: usize): void {
+  for (let ahead = 0; ahead < 1 << stretchBits; ahead++) store<u16>(to + (<usize>ahead << 1), <u16>stretchOf(table, ahead))
+}
+
 /** The entry of a table for the next bits. */
 // @ts-ignore: decorator
 @inline
@@ -77,7 +110,7 @@ function entryFor(table: usize, ahead: u64, count: i32): i32 {
  * One block of a component: whether it is sound. The bits read ahead are held in locals meanwhile. 32 of them are enough for
  * a code of 16 and what follows it.
  */
-function block(meanTable: usize, table: usize, prediction: usize, maxMean: i32): bool {
+function block(meanTable: usize, table: usize, stretches: usize, prediction: usize, maxMean: i32): bool {
   if (have < 32) fill()
   let entry = entryFor(meanTable, bits, have)
   let category = entry & 255
@@ -100,6 +133,14 @@ function block(meanTable: usize, table: usize, prediction: usize, maxMean: i32):
       fill()
       ahead = bits
       count = have
+    }
+    const stretch = <i32>load<u16>(stretches + ((<usize>(ahead >> (count - stretchBits)) & ((1 << stretchBits) - 1)) << 1))
+    const reached = k - 1 + ((stretch >> 4) & 63)
+    if (stretch != 0 && reached <= maxReach) {
+      count -= stretch & 15
+      if (stretch >> 12) break
+      k = reached
+      continue
     }
     entry = entryFor(table, ahead, count)
     let pair = entry & 255
@@ -156,14 +197,16 @@ function padded(): bool {
  * @param from the scan's first byte; `to`: the end of the file
  * @param plan i32: number of MCUs, MCUs an interval (0: none), blocks an MCU; the largest mean of each of four components, in its own
  *   steps; then for each block: component, places of its tables of means and of coefficients behind `tables`
+ * @param tables four of means, then four of coefficients; `stretches`: room for 32 kB
  * @returns the address behind the scan, 0 for one that is not sound
  */
-export function readScan(from: usize, to: usize, plan: usize, tables: usize): usize {
+export function readScan(from: usize, to: usize, plan: usize, tables: usize, stretches: usize): usize {
   const count = load<i32>(plan)
   const interval = load<i32>(plan, 4)
   const blocks = load<i32>(plan, 8)
   const largest = plan + 12
   const list = plan + 28
+  for (let i: usize = 0; i < 4; i++) layStretches(tables + (4 + i) * tableBytes, stretches + i * stretchBytes)
   at = from
   end = to
   bits = 0
@@ -186,7 +229,9 @@ export function readScan(from: usize, to: usize, plan: usize, tables: usize): us
     for (let i = 0; i < blocks; i++) {
       const own = list + <usize>(i * 12)
       const component = <usize>load<i32>(own) << 2
-      if (!block(tables + <usize>load<i32>(own, 4), tables + <usize>load<i32>(own, 8), predictions + component, load<i32>(largest + component))) return 0
+      const coefficients = <usize>load<i32>(own, 8)
+      const ready = stretches + (coefficients / tableBytes - 4) * stretchBytes
+      if (!block(tables + <usize>load<i32>(own, 4), tables + coefficients, ready, predictions + component, load<i32>(largest + component))) return 0
     }
     if (have < borrowed) return 0
     left--

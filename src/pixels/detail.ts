@@ -1,5 +1,5 @@
 import { quantile } from 'd3'
-import { codeAt, doubleAt } from '@/base/numbers'
+import { codeAt, doubleAt, integerAt } from '@/base/numbers'
 import type { Codes } from './linear-picture'
 
 /** How fine the drawing of a picture is, and how much noise lies over it. */
@@ -35,15 +35,15 @@ export function detailOf(codes: Codes): Detail {
   if (Math.min(width, height) < 4 * blockEdge) return {}
   const edges: number[] = []
   const [rowStep, columnStep] = [Math.max(1, height / lines), Math.max(1, width / lines)]
-  const [row, column, block] = [new Float64Array(width), new Float64Array(height), new Float64Array(blockEdge ** 2)]
-  for (let y = 0; y < height; y += rowStep) edgesAlong(readLight(codes, Math.floor(y) * width, 1, row), edges)
-  for (let x = 0; x < width; x += columnStep) edgesAlong(readLight(codes, Math.floor(x), width, column), edges)
+  const [row, block] = [new Float64Array(width), new Float64Array(blockEdge ** 2)]
+  for (let y = 0; y < height; y += rowStep) edgesAlong(readLight(codes, Math.floor(y) * width, row), edges)
+  for (const column of readColumns(codes, columnStep)) edgesAlong(column, edges)
   const noises: number[] = []
   for (let down = 0; down < blocksAcross; down++)
     for (let across = 0; across < blocksAcross; across++) {
       const left = Math.round((across / (blocksAcross - 1)) * (width - blockEdge))
       const top = Math.round((down / (blocksAcross - 1)) * (height - blockEdge))
-      for (let y = 0; y < blockEdge; y++) readLight(codes, (top + y) * width + left, 1, block.subarray(y * blockEdge, (y + 1) * blockEdge))
+      for (let y = 0; y < blockEdge; y++) readLight(codes, (top + y) * width + left, block.subarray(y * blockEdge, (y + 1) * blockEdge))
       const noise = noiseOf(block)
       if (noise !== undefined) noises.push(noise)
     }
@@ -54,13 +54,34 @@ export function detailOf(codes: Codes): Detail {
   }
 }
 
-/** Luma of pixels in a row (ITU-R BT.601), in levels of 8 bits: from one on, so many apart, as many as there is room for. */
-function readLight({ values, channels }: Codes, from: number, apart: number, light: Float64Array): Float64Array {
-  const scale = values.BYTES_PER_ELEMENT === 2 ? 255 / 65_535 : 1
-  const [red, green, blue] = [0.299 * scale, 0.587 * scale, 0.114 * scale]
-  for (let i = 0, at = from * channels; i < light.length; i++, at += apart * channels)
+/** Luma of red, green and blue (ITU-R BT.601). */
+const luma = [0.299, 0.587, 0.114] as const
+/** To levels of 8 bits. */
+const levelsOf = (values: Codes['values']): number => (values.BYTES_PER_ELEMENT === 2 ? 255 / 65_535 : 1)
+
+/** Luma of pixels in a row, in levels of 8 bits: from one on, as many as there is room for. */
+function readLight({ values, channels }: Codes, from: number, light: Float64Array): Float64Array {
+  const scale = levelsOf(values)
+  const [red, green, blue] = [luma[0] * scale, luma[1] * scale, luma[2] * scale]
+  for (let i = 0, at = from * channels; i < light.length; i++, at += channels)
     light[i] = red * codeAt(values, at) + green * codeAt(values, at + 1) + blue * codeAt(values, at + 2)
   return light
+}
+
+/** The same of columns that lie `step` pixels apart. All are read row by row, as they lie in memory. */
+function readColumns({ values, channels, size: { width, height } }: Codes, step: number): Float64Array[] {
+  const scale = levelsOf(values)
+  const [red, green, blue] = [luma[0] * scale, luma[1] * scale, luma[2] * scale]
+  const places: number[] = []
+  for (let x = 0; x < width; x += step) places.push(Math.floor(x) * channels)
+  const light = new Float64Array(places.length * height)
+  const offsets = Int32Array.from(places)
+  for (let y = 0; y < height; y++)
+    for (let i = 0, to = y; i < offsets.length; i++, to += height) {
+      const at = y * width * channels + integerAt(offsets, i)
+      light[to] = red * codeAt(values, at) + green * codeAt(values, at + 1) + blue * codeAt(values, at + 2)
+    }
+  return places.map((_, i) => light.subarray(i * height, (i + 1) * height))
 }
 
 /** How much lighter or darker it is behind a place of a line than before it. */
@@ -70,8 +91,9 @@ const stepAt = (line: Float64Array, i: number): number => Math.abs(doubleAt(line
 function edgesAlong(line: Float64Array, found: number[]): void {
   const { length } = line
   for (let i = reach; i < length - reach; i++) {
-    let step = stepAt(line, i)
-    if (step < minStep) continue
+    const difference = doubleAt(line, i + reach) - doubleAt(line, i - reach)
+    if (difference < minStep && difference > -minStep) continue
+    let step = Math.abs(difference)
     // The crest of this edge: no further one within twice the reach is steeper.
     let crest = i
     for (let j = i + 1; j < Math.min(length - reach, crest + 2 * reach); j++) {

@@ -129,6 +129,22 @@ describe('a picture’s way through a run', () => {
     expect(await run(wanted)).toMatchObject({ state: 'done', sourceUnchanged: false })
   })
   it.each([
+    ['one byte of it', (bytes: Buffer) => Buffer.concat([bytes.subarray(0, -1), Buffer.of(0)])],
+    ['nothing', (bytes: Buffer) => bytes],
+  ])('tells when %s was changed meanwhile, size and time being as before', async (what, change) => {
+    // Longer than what is compared at a time.
+    const path = source('demo/pictures/kiln-and-yard/TLK27_0401.jpg')
+    utimesSync(path, 1000, 1000)
+    const wanted = job(path, [100])
+    const meddling = async (): Promise<boolean> => {
+      writeFileSync(path, change(readFileSync(path)))
+      utimesSync(path, 1000, 1000)
+      return true
+    }
+    const { state, sourceUnchanged } = await processPicture(await testKernels(), wanted, undefined, meddling)
+    expect([state, sourceUnchanged]).toEqual(['done', what === 'nothing'])
+  })
+  it.each([
     ['empty.jpg', 'fileEmpty'],
     ['notes.jpg', 'notAPicture'],
     ['truncated.jpg', 'pictureDamaged'],

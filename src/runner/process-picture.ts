@@ -65,7 +65,7 @@ export async function processPicture(
     const work = { kernels, job: { ...job, steps }, roots, picture, mayPlace }
     const common = commonRenders(work)
     await overlapping(job.targets, (target) => deliver(work, common(target.delivery), target), delivered)
-    const sourceUnchanged = await isUnchanged(job, sourceHash, roots)
+    const sourceUnchanged = await isUnchanged(job, bytes, roots)
     const { width, height } = picture.source.size
     return outcome({ state: 'done', sourceHash, sourceUnchanged, width, height, remarks: remarksOf(picture, job.sourcePath), delivered })
   } catch (error) {
@@ -256,14 +256,22 @@ function renderPixels(kernels: Kernels, plan: Plan, delivery: Delivery, opacity?
   return { values, channels: 3 }
 }
 
-/** The original again, after the work on it: size, time and content as they were when the list was made. */
-async function isUnchanged(job: PictureJob, hash: string, roots: Roots): Promise<boolean> {
+/** What of a file is compared at a time. */
+const partBytes = 1 << 20
+
+/** The original again, after the work on it: size and time as they were when the list was made, content as it was read. */
+async function isUnchanged(job: PictureJob, bytes: Buffer, roots: Roots): Promise<boolean> {
   const file = await openRegular(job.sourcePath, roots).catch(() => undefined)
   if (!file) return false
   try {
     const { size, mtimeMs } = await file.stat()
     if (size !== job.sizeBytes || Math.floor(mtimeMs) !== job.modifiedMs) return false
-    return sha256(await file.readFile()) === hash
+    let at = 0
+    for await (const part of file.createReadStream({ autoClose: false, highWaterMark: partBytes })) {
+      if (!bytes.subarray(at, at + part.length).equals(part)) return false
+      at += part.length
+    }
+    return at === bytes.length
   } finally {
     await file.close()
   }

@@ -1,3 +1,4 @@
+import { bisectLeft, bisectRight } from 'd3'
 import { doubleAt, floatAt, numberAt } from '@/base/numbers'
 import { present } from '@/base/present'
 import { mapTriple, triple } from '@/base/tuples'
@@ -22,13 +23,13 @@ const minProminence = 3.2
 /** Turns smaller than this are not worth the resampling. */
 const minDegrees = 0.15
 
+/** Edges that are nearly level, or nearly plumb, in the order of their lean. */
 interface Edges {
-  readonly count: number
-  /** Places from the middle of the picture, and lean clockwise from level or plumb in degrees. */
-  readonly x: Float32Array
-  readonly y: Float32Array
+  /** Clockwise from level or plumb, in degrees. */
   readonly lean: Float32Array
-  readonly isLevel: Uint8Array
+  /** Places from the middle of the picture: off the line through it, and along that, a quarter turn clockwise from off. */
+  readonly off: Float32Array
+  readonly along: Float32Array
 }
 
 /**
@@ -53,8 +54,8 @@ export function findTilt(picture: LinearPicture, maxDegrees: number): number {
   return isClear && Math.abs(found) >= minDegrees ? Math.round(-found * 20) / 20 + 0 : 0
 }
 
-/** Pixels on straight edges that are nearly level or plumb. */
-function straightEdges(picture: LinearPicture, maxLean: number): Edges {
+/** Pixels on straight edges: those that are nearly level, and those that are nearly plumb. */
+function straightEdges(picture: LinearPicture, maxLean: number): readonly [Edges, Edges] {
   const { width, height } = picture.size
   const light = lightnessOf(picture)
   const [xx, xy, yy] = triple(() => new Float32Array(width * height))
@@ -72,7 +73,7 @@ function straightEdges(picture: LinearPicture, maxLean: number): Edges {
       yy[i] = gy * gy
     }
   const [p, q, r] = mapTriple([xx, xy, yy], (plane) => boxMean(plane, picture.size, windowRadius))
-  const found: { x: number; y: number; lean: number; isLevel: boolean }[] = []
+  const [level, plumb]: [FoundEdge[], FoundEdge[]] = [[], []]
   const margin = windowRadius + 1
   for (let y = margin; y < height - margin; y++)
     for (let x = margin; x < width - margin; x++) {
@@ -81,19 +82,24 @@ function straightEdges(picture: LinearPicture, maxLean: number): Edges {
       const energy = a + c
       // The crest of the edge alone: its own gradient is above what its window has on average.
       if (energy < minEnergy || floatAt(xx, i) + floatAt(yy, i) < energy) continue
-      if (Math.hypot(a - c, 2 * b) < minCoherence * energy) continue
+      if ((a - c) ** 2 + 4 * b * b < (minCoherence * energy) ** 2) continue
       const gradient = (Math.atan2(2 * b, a - c) * 90) / Math.PI
       const isLevel = Math.abs(gradient) > 45
       const lean = isLevel ? gradient - Math.sign(gradient) * 90 : gradient
-      if (Math.abs(lean) <= maxLean) found.push({ x: x - width / 2, y: y - height / 2, lean, isLevel })
+      if (Math.abs(lean) > maxLean) continue
+      const [right, down] = [x - width / 2, y - height / 2]
+      if (isLevel) level.push({ lean, off: down, along: -right })
+      else plumb.push({ lean, off: right, along: down })
     }
-  return {
-    count: found.length,
-    x: Float32Array.from(found, (edge) => edge.x),
-    y: Float32Array.from(found, (edge) => edge.y),
-    lean: Float32Array.from(found, (edge) => edge.lean),
-    isLevel: Uint8Array.from(found, (edge) => (edge.isLevel ? 1 : 0)),
-  }
+  return [byLean(level), byLean(plumb)]
+}
+
+type FoundEdge = Readonly<Record<keyof Edges, number>>
+
+function byLean(found: readonly FoundEdge[]): Edges {
+  const sorted = found.toSorted((a, b) => a.lean - b.lean)
+  const all = (key: keyof Edges): Float32Array => new Float32Array(sorted.map((edge) => edge[key]))
+  return { lean: all('lean'), off: all('off'), along: all('along') }
 }
 
 interface Score {
@@ -103,24 +109,28 @@ interface Score {
 }
 
 /** Edges that lie on common lines at an angle (Duda & Hart 1972, for one angle). */
-function scoreAt({ count, x, y, lean, isLevel }: Edges, degrees: number, reach: number): Score {
-  const [c, s] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)]
-  const lines = new Float32Array(4 * reach)
-  for (let i = 0; i < count; i++) {
-    if (Math.abs(floatAt(lean, i) - degrees) > votesWithinDegrees) continue
-    const [px, py] = [floatAt(x, i), floatAt(y, i)]
-    const place = isLevel[i] ? py * c - px * s : px * c + py * s
-    const at = (isLevel[i] ? reach : 3 * reach) + place
-    const bin = Math.floor(at)
-    lines[bin] = floatAt(lines, bin) + 1 - (at - bin)
-    lines[bin + 1] = floatAt(lines, bin + 1) + at - bin
-  }
+function scoreAt(edges: readonly Edges[], degrees: number, reach: number): Score {
   let [energy, longest] = [0, 0]
-  for (const length of lines) {
-    energy += length * length
-    if (length > longest) longest = length
-  }
+  for (const own of edges)
+    for (const length of linesAt(own, degrees, reach)) {
+      energy += length * length
+      if (length > longest) longest = length
+    }
   return { energy, longest }
+}
+
+/** How much of edges lies on each line at an angle, by its distance from the middle, a pixel each; `reach` stands for the middle. */
+function linesAt({ lean, off, along }: Edges, degrees: number, reach: number): Float64Array {
+  const [c, s] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)]
+  const lines = new Float64Array(2 * reach + 1)
+  const end = bisectRight(lean, degrees + votesWithinDegrees)
+  for (let i = bisectLeft(lean, degrees - votesWithinDegrees); i < end; i++) {
+    const at = reach + floatAt(off, i) * c + floatAt(along, i) * s
+    const bin = Math.floor(at)
+    lines[bin] = doubleAt(lines, bin) + 1 - (at - bin)
+    lines[bin + 1] = doubleAt(lines, bin + 1) + at - bin
+  }
+  return lines
 }
 
 /** Where between three steps a parabola through them has its top. */
