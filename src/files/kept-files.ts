@@ -3,7 +3,6 @@ import { mkdir, readFile, rename, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import opentype from 'opentype.js'
 import sharp from 'sharp'
-import { decompress } from 'wawoff2'
 import { AppError } from '@/base/errors'
 import { CubeError, parseCube } from '@/colour/cube'
 import type { Asset } from '@/pixels/kept-file'
@@ -33,6 +32,7 @@ function faceFrom(bytes: Buffer, name: string): Asset {
 async function unpackedFace(bytes: Buffer, name: string): Promise<{ bytes: Buffer; name: string }> {
   if (!/\.woff2$/i.test(name)) return { bytes, name }
   try {
+    const { decompress } = await import('wawoff2')
     return { bytes: Buffer.from(await decompress(bytes)), name: name.replace(/\.woff2$/i, '.ttf') }
   } catch {
     throw noFace(name)

@@ -1,6 +1,5 @@
 import { createWriteStream } from 'node:fs'
 import { finished } from 'node:stream/promises'
-import PDFDocument from 'pdfkit'
 import type { Book, OnPicture } from './book'
 import { type Box, edgeFor, leading, type Page, type Placed, runningPt, seenOf } from './layout'
 import { ascent, hairline, inkOn } from './look'
@@ -26,6 +25,8 @@ const mostWaiting = 8 * 2 ** 20
  * Memory: one picture at a time, and what a page of the PDF's own holds.
  */
 export async function writePdf(book: Book, path: string, onPicture: OnPicture = () => undefined): Promise<void> {
+  // Read only here: it is larger than all else that a helper starts with.
+  const { default: PDFDocument } = await import('pdfkit')
   const document = new PDFDocument({
     autoFirstPage: false,
     margin: 0,

@@ -78,7 +78,9 @@ export function seenColours({ size, planes }: LinearPicture): readonly SeenColou
   const luminance = new Float32Array(length)
   let count = 0
   for (let i = 0; i < length; i++) {
-    const [r, g, b] = [floatAt(planes, i), floatAt(planes, length + i), floatAt(planes, 2 * length + i)]
+    const r = floatAt(planes, i)
+    const g = floatAt(planes, length + i)
+    const b = floatAt(planes, 2 * length + i)
     if (Math.max(r, g, b) >= usable.brightest || Math.min(r, g, b) <= usable.darkest) continue
     const [warm, magenta] = chromaOf(r, g, b)
     at[count] = cellOf(warm) * cellsAcross + cellOf(magenta)
@@ -117,49 +119,79 @@ export const beforehand = ({ mired, duv }: Light): readonly number[] => [
   Math.abs(mired - 154) < 6 && Math.abs(duv) < 0.003 ? 1 : 0,
 ]
 
-/** The filters read at even steps, so that a lookup takes the place of the formula: places to either side, and how fine. */
+/**
+ * The filters are read at even steps, so that a lookup takes the place of the formula. Colours lie a whole number of steps apart, so that
+ * under one light all of them are read at every third step alone: those that are read together lie together.
+ */
 const step = 0.01
+const stepsPerCell = Math.round(cell / step)
+/** Steps to either side beyond which a filter has its last value. */
 const reach = { warm: 330, magenta: 250 } as const
-/** Both filters, value beside value: they are read at the same places. */
-type FilterTable = Float64Array
+/** Cells to either side of the middle in which a colour can come to lie: those it was counted in, moved by as much as any light does. */
+const cellsBeyond = (axis: 0 | 1): number =>
+  middleCell + Math.ceil(Math.max(...lights.map(({ chroma }) => Math.abs(chroma[axis]))) / cell) + 1
+const around = { warm: cellsBeyond(0), magenta: cellsBeyond(1) } as const
+const columnsAcross = 2 * around.magenta + 1
+/** Both filters, value beside value, for each cell; one such table for each step within a cell, warm before magenta. */
+type FilterTable = readonly Float64Array[]
 
-/** Of every step of an axis, the place before it and how far towards the next. */
-function placesAlong(axis: 'warm' | 'magenta'): readonly (readonly [place: number, share: number])[] {
-  return Array.from({ length: 2 * reach[axis] + 1 }, (_, i) => {
-    const place = placeOf((i - reach[axis]) * step, axis)
-    const lower = Math.min(Math.floor(place), filterPlaces[axis] - 2)
-    return [lower, place - lower]
+/** Of every cell of an axis, so many steps beyond where it begins: the place of the filter before it, and how far towards the next. */
+function placesAlong(axis: 'warm' | 'magenta', beyond: number): { readonly place: Int32Array; readonly share: Float64Array } {
+  const places = Array.from({ length: 2 * around[axis] + 1 }, (_, i) => {
+    const steps = (i - around[axis]) * stepsPerCell + beyond
+    return placeOf(Math.min(reach[axis], Math.max(-reach[axis], steps)) * step, axis)
   })
+  const place = Int32Array.from(places, (value) => Math.min(Math.floor(value), filterPlaces[axis] - 2))
+  return { place, share: Float64Array.from(places, (value, i) => value - integerAt(place, i)) }
 }
 
 function filterTable(filters: LightModel['filters']): FilterTable {
-  const [rows, columns] = [placesAlong('warm'), placesAlong('magenta')]
-  const table = new Float64Array(2 * rows.length * columns.length)
-  for (const [which, filter] of filters.entries())
-    for (const [i, [x, fx]] of rows.entries())
-      for (const [j, [y, fy]] of columns.entries()) {
-        const at = x * filterPlaces.magenta + y
-        const nearer = numberAt(filter, at) * (1 - fy) + numberAt(filter, at + 1) * fy
-        const further = numberAt(filter, at + filterPlaces.magenta) * (1 - fy) + numberAt(filter, at + filterPlaces.magenta + 1) * fy
-        table[2 * (i * columns.length + j) + which] = nearer * (1 - fx) + further * fx
+  const { magenta: across } = filterPlaces
+  return Array.from({ length: stepsPerCell ** 2 }, (_, part) => {
+    const rows = placesAlong('warm', Math.floor(part / stepsPerCell))
+    const columns = placesAlong('magenta', part % stepsPerCell)
+    const table = new Float64Array(2 * rows.place.length * columns.place.length)
+    for (const [which, filter] of filters.entries())
+      for (let i = 0, to = which; i < rows.place.length; i++) {
+        const row = integerAt(rows.place, i) * across
+        const fx = doubleAt(rows.share, i)
+        for (let j = 0; j < columns.place.length; j++, to += 2) {
+          const at = row + integerAt(columns.place, j)
+          const fy = doubleAt(columns.share, j)
+          const nearer = numberAt(filter, at) * (1 - fy) + numberAt(filter, at + 1) * fy
+          const further = numberAt(filter, at + across) * (1 - fy) + numberAt(filter, at + across + 1) * fy
+          table[to] = nearer * (1 - fx) + further * fx
+        }
       }
-  return table
+    return table
+  })
 }
 
-/** Where a chroma lies along an axis of the table, in steps from its middle, which is held to its ends. */
-const within = (steps: number, most: number): number => Math.min(2 * most, Math.max(0, Math.round(steps) + most))
+/** Colours with their numbers side by side: the cell each lies in, as `filterTable` counts them, and its weights. */
+interface ColourNumbers {
+  readonly cells: Int32Array
+  readonly among: Float64Array
+}
 
-/** Colours with their numbers side by side, chroma in steps: each is looked at under every light. */
-const sideBySide = (colours: readonly SeenColour[]): Float64Array =>
-  Float64Array.from(colours.flatMap(({ chroma: [warm, magenta], among }) => [warm / step, magenta / step, ...among]))
+const sideBySide = (colours: readonly SeenColour[]): ColourNumbers => ({
+  cells: Int32Array.from(colours, ({ chroma: [warm, magenta] }) => Math.round(warm / cell) * columnsAcross + Math.round(magenta / cell)),
+  among: Float64Array.from(colours.flatMap(({ among }) => among)),
+})
 
-function scoreOf(table: FilterTable, model: LightModel, colours: Float64Array, light: Light): number {
+/** A number of steps as whole cells and the steps beyond them. */
+const inCells = (steps: number): readonly [cells: number, beyond: number] => {
+  const cells = Math.floor(steps / stepsPerCell)
+  return [cells, steps - cells * stepsPerCell]
+}
+
+function scoreOf(tables: FilterTable, model: LightModel, { cells, among }: ColourNumbers, light: Light): number {
   let sum = beforehand(light).reduce((all, value, k) => all + value * numberAt(model.before, k), 0)
-  const [warm, magenta] = mapPair(light.chroma, (one) => one / step)
-  for (let i = 0; i < colours.length; i += 4) {
-    const row = within(doubleAt(colours, i) - warm, reach.warm)
-    const index = 2 * (row * (2 * reach.magenta + 1) + within(doubleAt(colours, i + 1) - magenta, reach.magenta))
-    sum += doubleAt(colours, i + 2) * doubleAt(table, index) + doubleAt(colours, i + 3) * doubleAt(table, index + 1)
+  const [[warm, warmer], [magenta, beyond]] = mapPair(light.chroma, (one) => inCells(Math.round(-one / step)))
+  const table = present(tables[warmer * stepsPerCell + beyond])
+  const middle = (around.warm + warm) * columnsAcross + around.magenta + magenta
+  for (let i = 0; i < cells.length; i++) {
+    const at = 2 * (middle + integerAt(cells, i))
+    sum += doubleAt(among, 2 * i) * doubleAt(table, at) + doubleAt(among, 2 * i + 1) * doubleAt(table, at + 1)
   }
   return sum
 }
@@ -180,10 +212,12 @@ const near = { mired: 25, duv: 0.007 } as const
 
 /** Judges the light by a model. @param colours from `seenColours` */
 export function lightJudge(model: LightModel): (colours: readonly SeenColour[]) => JudgedLight {
-  const table = filterTable(model.filters)
+  let table: FilterTable | undefined
   return (colours) => {
+    table ??= filterTable(model.filters)
+    const ready = table
     const numbers = sideBySide(colours)
-    const scores = lights.map((light) => boldness * scoreOf(table, model, numbers, light))
+    const scores = lights.map((light) => boldness * scoreOf(ready, model, numbers, light))
     const top = Math.max(...scores)
     const best = present(lights[scores.indexOf(top)])
     const weights = scores.map((score) => Math.exp(score - top))

@@ -116,10 +116,19 @@ export function boxMean(plane: Float32Array, { width, height }: Size, radius: nu
   const rows = sharesOf(height, radius)
   for (let y = 0; y < Math.min(radius, height); y++) addRow(sums, across, y * width, 1)
   for (let y = 0; y < height; y++) {
-    if (y + radius < height) addRow(sums, across, (y + radius) * width, 1)
-    if (y > radius) addRow(sums, across, (y - radius - 1) * width, -1)
     const share = doubleAt(rows, y)
-    for (let x = 0, at = y * width; x < width; x++, at++) result[at] = doubleAt(sums, x) * share
+    const [coming, going, to] = [(y + radius) * width, (y - radius - 1) * width, y * width]
+    if (y > radius && y + radius < height)
+      for (let x = 0; x < width; x++) {
+        const sum = doubleAt(sums, x) + floatAt(across, coming + x) - floatAt(across, going + x)
+        sums[x] = sum
+        result[to + x] = sum * share
+      }
+    else {
+      if (y + radius < height) addRow(sums, across, coming, 1)
+      if (y > radius) addRow(sums, across, going, -1)
+      for (let x = 0; x < width; x++) result[to + x] = doubleAt(sums, x) * share
+    }
   }
   return result
 }
