@@ -1,4 +1,4 @@
-import { cpSync, writeFileSync } from 'node:fs'
+import { cpSync, statSync, utimesSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { describe, expect, it } from 'vitest'
 import { AppError } from '@/base/errors'
@@ -51,6 +51,21 @@ describe('folders and pictures', () => {
     expect(header).toMatchObject({ bits: 16, size: { width: 900, height: 600 } })
     expect((4 + length) % 4).toBe(0)
     expect(body.length - 4 - length).toBe(900 * 600 * 3 * 2)
+  })
+  it('decode a raw file once for each size it is wanted in, and anew once it is another', async () => {
+    const app = testApplication()
+    const path = join(app.intake, 'x.dng')
+    cpSync('demo/raw/TLK27_0402.dng', path)
+    utimesSync(path, 1000, 1000)
+    const first = await sourcePixels(app.context, path, 160)
+    const { size } = statSync(path)
+    // The same size and time with nothing in it: whoever decoded it again would refuse it.
+    writeFileSync(path, Buffer.alloc(size))
+    utimesSync(path, 1000, 1000)
+    expect(await sourcePixels(app.context, path, 160)).toEqual(first)
+    await expect(sourcePixels(app.context, path, 320)).rejects.toBeInstanceOf(AppError)
+    utimesSync(path, 2000, 2000)
+    await expect(sourcePixels(app.context, path, 160)).rejects.toBeInstanceOf(AppError)
   })
   it('make small pictures once and keep them', async () => {
     const app = testApplication()

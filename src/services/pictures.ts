@@ -1,5 +1,5 @@
 import { createHash, randomUUID } from 'node:crypto'
-import { mkdir, rename, stat, writeFile } from 'node:fs/promises'
+import { mkdir, readFile, rename, stat, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import sharp from 'sharp'
 import { AppError } from '@/base/errors'
@@ -8,6 +8,7 @@ import { decodePicture } from '@/files/decode'
 import { kindToRead, pictureError, readerOptions, readFacts } from '@/files/facts'
 import { headBytes } from '@/files/loaders'
 import { readRegular } from '@/files/open-file'
+import { isRawName } from '@/jobs/picture-names'
 import { addedToCache, cacheFolder } from './cache'
 import type { Context } from './context'
 import { fileExists } from './files'
@@ -15,11 +16,43 @@ import { rawThumbnail } from './raw-thumbnail'
 
 /** A source's pixels for the bench, full or reduced to an edge: a `PixelHeader`, the pixels, their opacity. */
 export async function sourcePixels(context: Context, path: string, maxEdge?: number): Promise<Uint8Array<ArrayBuffer>> {
-  const bytes = await readRegular(context.roots.check(path), context.roots)
+  const real = context.roots.check(path)
+  // The decoder needs seconds for a raw file, however small it is wanted.
+  if (!maxEdge || !isRawName(real)) return readPixels(context, real, maxEdge)
+  const cached = await placeInCache(context, real, `reduced/${reducedEdition}`, maxEdge)
+  const kept = await readFile(cached).catch(() => undefined)
+  if (kept) return new Uint8Array(kept)
+  const made = await readPixels(context, real, maxEdge)
+  await keepInCache(context, cached, made)
+  return made
+}
+
+/** Rises with every change of what is made of a raw file. */
+const reducedEdition = 1
+
+async function readPixels(context: Context, path: string, maxEdge?: number): Promise<Uint8Array<ArrayBuffer>> {
+  const bytes = await readRegular(path, context.roots)
   const [{ source }, facts] = await Promise.all([decodePicture(bytes, path, { maxEdge }), readFacts(bytes, path)])
   const bits = source.pixels instanceof Uint16Array ? 16 : 8
   const header: PixelHeader = { size: source.size, colour: source.colour, bits, hasOpacity: source.alpha !== undefined, facts }
   return framed(header, [source.pixels, ...(source.alpha ? [source.alpha] : [])])
+}
+
+/** Where something made of a file lies in the cache, by the file's path, size and time. `path`: its real one. */
+async function placeInCache(context: Context, path: string, kind: string, edge: number): Promise<string> {
+  const known = await stat(path).catch(() => {
+    throw new AppError('fileMissing', { path })
+  })
+  const key = createHash('sha1').update(`${path}\0${known.size}\0${known.mtimeMs}\0${edge}`).digest('hex')
+  return join(cacheFolder(context.dataFolder), kind, key.slice(0, 2), key)
+}
+
+async function keepInCache(context: Context, place: string, made: Uint8Array): Promise<void> {
+  const temporary = `${place}.${randomUUID()}`
+  await mkdir(dirname(place), { recursive: true })
+  await writeFile(temporary, made)
+  await rename(temporary, place)
+  addedToCache(context, made.length)
 }
 
 /** Edges that small pictures are made in; any other wish gets the next larger. */
@@ -29,11 +62,7 @@ const thumbnailEdges = [160, 320, 640, 1280] as const
 export async function thumbnailFile(context: Context, path: string, wantedEdge: number): Promise<string> {
   const real = context.roots.check(path)
   const edge = thumbnailEdges.find((candidate) => candidate >= wantedEdge) ?? 1280
-  const known = await stat(real).catch(() => {
-    throw new AppError('fileMissing', { path })
-  })
-  const key = createHash('sha1').update(`${real}\0${known.size}\0${known.mtimeMs}\0${edge}`).digest('hex')
-  const cached = join(cacheFolder(context.dataFolder), 'thumbnails', key.slice(0, 2), `${key}.jpg`)
+  const cached = `${await placeInCache(context, real, 'thumbnails', edge)}.jpg`
   if (await fileExists(cached)) return cached
   const making = inTheMaking.get(cached) ?? makeAndKeep(context, real, edge, cached).finally(() => inTheMaking.delete(cached))
   inTheMaking.set(cached, making)
@@ -44,12 +73,7 @@ export async function thumbnailFile(context: Context, path: string, wantedEdge: 
 const inTheMaking = new Map<string, Promise<string>>()
 
 async function makeAndKeep(context: Context, path: string, edge: number, cached: string): Promise<string> {
-  const made = await makeThumbnail(await readRegular(path, context.roots), path, edge)
-  const temporary = `${cached}.${randomUUID()}`
-  await mkdir(dirname(cached), { recursive: true })
-  await writeFile(temporary, made)
-  await rename(temporary, cached)
-  addedToCache(context, made.length)
+  await keepInCache(context, cached, await makeThumbnail(await readRegular(path, context.roots), path, edge))
   return cached
 }
 

@@ -14,7 +14,7 @@ import { FolderBrowser } from '../controls/folder-browser'
 import { TakeIntoLoopButton } from '../loops/take-into-loop-button'
 import { layAll, laySample, showSamples } from './lay-samples'
 import styles from './samples.module.css'
-import { maxSamples, useBench } from './store'
+import { isRawOnItsWay, maxSamples, useBench } from './store'
 import { isPicture, type SampleState, useSamplePictures } from './use-sample-pictures'
 
 const keepSetValues = (setValues: ReadonlyMap<string, readonly number[]>): void => {
@@ -29,8 +29,7 @@ export const Samples = memo(function Samples(): ReactNode {
   const { message } = App.useApp()
   const [choosing, setChoosing] = useState<'picture' | 'folder' | null>(null)
   const [spreading, setSpreading] = useState(false)
-  // A raw file takes all of the machine until it is decoded: the one on the stage first.
-  const waits = useBench(({ sample }) => sample !== null && isRawName(sample.path) && !sample.facts && !sample.error)
+  const waits = useBench(isRawOnItsWay)
   const wishes = useMemo(() => {
     const known = steps.filter((step) => findOperation(step.operation))
     return samples.filter((path) => !(waits && isRawName(path))).map((path) => ({ key: path, path, steps: known }))

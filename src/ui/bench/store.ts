@@ -3,6 +3,7 @@ import { useShallow } from 'zustand/react/shallow'
 import type { Size } from '@/base/geometry'
 import { pick } from '@/base/pick'
 import type { BenchRecord } from '@/contract/answers'
+import { isRawName } from '@/jobs/picture-names'
 import type { PictureOnBench } from '@/jobs/picture-wire'
 import { type BenchDocument, type Change, commit, emptyHistory, type History, redo, replay, undo } from '@/macros/history'
 import { editStep } from '@/macros/recorder'
@@ -230,3 +231,7 @@ export function recordingName({ document, changes, cursor }: History): string | 
 export function useBenchParts<K extends keyof (BenchState & BenchActions)>(...parts: readonly K[]): Pick<BenchState & BenchActions, K> {
   return useBench(useShallow((bench) => pick(bench, parts)))
 }
+
+/** Whether a raw file is on its way to the stage: that takes all of the machine, so other raw files, and other copies of it, wait. */
+export const isRawOnItsWay = ({ sample }: Pick<BenchState, 'sample'>): boolean =>
+  sample !== null && isRawName(sample.path) && !sample.facts && !sample.error

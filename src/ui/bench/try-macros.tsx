@@ -13,7 +13,7 @@ import { useTilePlaces } from '../controls/use-tile-places'
 import { isSought } from '../macros/is-sought'
 import { laySteps } from './bead-actions'
 import { SampleCanvas } from './samples'
-import { useBench, useBenchParts } from './store'
+import { isRawOnItsWay, useBench, useBenchParts } from './store'
 import styles from './try-macros.module.css'
 import { isPicture, type SampleState, useShown, useWishedPictures } from './use-sample-pictures'
 import type { SampleWish } from './worker/samples-worker'
@@ -57,10 +57,11 @@ export const TryMacros = memo(function TryMacros(): ReactNode {
 function Tries({ path }: { path: string }): ReactNode {
   const { tries, set } = useBenchParts('tries', 'set')
   const [seen, setSeen] = useState<readonly SampleWish[]>(noWishes)
-  const wishes = useMemo(
-    () => (tries && seen.length > 0 ? seen : [{ key: 'as it is', path, edge: tryEdge, steps: [] }]),
-    [tries, seen, path],
-  )
+  const waits = useBench(isRawOnItsWay)
+  const wishes = useMemo(() => {
+    if (tries && seen.length > 0) return seen
+    return waits && !tries ? noWishes : [{ key: 'as it is', path, edge: tryEdge, steps: [] }]
+  }, [tries, seen, waits, path])
   const pictures = useShown(useWishedPictures(wishes, 0), (all) => all)
   return (
     <Modal
