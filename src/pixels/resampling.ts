@@ -50,7 +50,7 @@ export interface WeightTable {
 /** Along rows taps come in whole SIMD vectors; down columns, where a vector holds neighbours, one by one. */
 const tapMultiple = { rows: 4, columns: 1 } as const
 
-/** One SIMD vector. */
+/** The kernels look at no fewer. */
 const leastSurroundings = 4
 
 /**
