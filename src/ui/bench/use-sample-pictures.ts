@@ -50,25 +50,33 @@ export class SamplePictures {
   }
 }
 
-/**
- * The pictures that are wished for, each to be taken with `useShown` by what shows it: the others need not be drawn anew.
- * @param delayMs how long another list of wishes is waited for
- */
-export function useWishedPictures(
-  wishes: readonly SampleWish[],
-  delayMs = usualDelayMs,
-  onMeasured?: (values: ReadonlyMap<string, readonly number[]>) => void,
-): SamplePictures {
+/** Made ready for wishes to come: starting takes longer than most of them. @param onMeasured must stay the same */
+export function useReadyPictures(onMeasured?: (values: ReadonlyMap<string, readonly number[]>) => void): SamplePictures {
   const [pictures] = useState(() => new SamplePictures(onMeasured))
   useEffect(() => {
     pictures.start()
     return () => pictures.end()
   }, [pictures])
+  return pictures
+}
+
+/** Wishes for these. @param delayMs how long another list of wishes is waited for */
+export function useWishesFor(pictures: SamplePictures, wishes: readonly SampleWish[], delayMs = usualDelayMs): void {
   useEffect(() => {
     if (delayMs === 0) return pictures.wish(wishes)
     const timer = setTimeout(() => pictures.wish(wishes), delayMs)
     return () => clearTimeout(timer)
   }, [pictures, wishes, delayMs])
+}
+
+/** The pictures that are wished for, each to be taken with `useShown` by what shows it: the others need not be drawn anew. */
+export function useWishedPictures(
+  wishes: readonly SampleWish[],
+  delayMs?: number,
+  onMeasured?: (values: ReadonlyMap<string, readonly number[]>) => void,
+): SamplePictures {
+  const pictures = useReadyPictures(onMeasured)
+  useWishesFor(pictures, wishes, delayMs)
   return pictures
 }
 

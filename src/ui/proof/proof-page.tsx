@@ -4,7 +4,7 @@ import { App, Button, Segmented, Skeleton } from 'antd'
 import { memo, type ReactNode, useEffect, useMemo, useState } from 'react'
 import type { Proof } from '@/contract/answers'
 import { useProof, useProofOfRun } from '../api/queries'
-import { useShown, useWishedPictures } from '../bench/use-sample-pictures'
+import { type SamplePictures, useReadyPictures, useShown, useWishesFor } from '../bench/use-sample-pictures'
 import { useLatest } from '../controls/use-latest'
 import { Beside } from './beside'
 import { DeliverChanged } from './deliver-changed'
@@ -35,10 +35,11 @@ export function RunProofPage({ runId, at }: { runId: string } & At): ReactNode {
 }
 
 function AnyProof({ data: proof, error, at }: { data?: Proof; error: Error | null } & At): ReactNode {
+  const shown = useReadyPictures()
   if (error) return <p className={styles.problem}>{error.message}</p>
   if (!proof) return <Skeleton active style={{ padding: 32 }} paragraph={{ rows: 10 }} />
   if (proof.pictures.length === 0) return <p className={styles.problem}>There are no pictures in the loop’s folders yet.</p>
-  return <LoadedProof proof={proof} at={at} />
+  return <LoadedProof proof={proof} shown={shown} at={at} />
 }
 
 const views = ['strip', 'grid', 'spread'] as const
@@ -46,7 +47,7 @@ export type ProofView = (typeof views)[number]
 const viewNames: Readonly<Record<ProofView, string>> = { strip: 'Strip', grid: 'Grid', spread: 'Spread' }
 
 /** A set looked through: each picture large, its neighbours beside it, and what it has of its own. */
-function LoadedProof({ proof, at }: { proof: Proof } & At): ReactNode {
+function LoadedProof({ proof, shown, at }: { proof: Proof; shown: SamplePictures } & At): ReactNode {
   const { message } = App.useApp()
   const [silent, setSilent] = useSilentKinds(proof.silent, (sentence) => void message.error(sentence, 8))
   const [isReady, setReady] = useState(false)
@@ -55,7 +56,7 @@ function LoadedProof({ proof, at }: { proof: Proof } & At): ReactNode {
   const [view, setView] = useState<ProofView>('strip')
   const [showsSource, setShowsSource] = useState(false)
   const [isClose, setClose] = useState(false)
-  const shown = useWishedPictures(useWishes(state), 0)
+  useWishesFor(shown, useWishes(state), 0)
   const { path, pictures } = state
   const hasPicture = useShown(shown, (all) => largeOf(all, path) !== undefined)
   useEffect(() => {

@@ -59,6 +59,9 @@ const assets = new Map<string, Asset>()
 const sent = new Map<string, string>()
 let newest = 0
 
+// Compiled while nothing has been wished for yet; who wishes meets what went wrong.
+void loadKernels().catch(() => undefined)
+
 async function open({ path, edge }: SampleWish): Promise<Opened> {
   const { source, facts } = await fetchPicture(path, edge ?? sampleEdge)
   const subject = { facts, name: fileNameOf(path) }

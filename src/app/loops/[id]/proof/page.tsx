@@ -1,5 +1,8 @@
 import type { Metadata } from 'next'
 import type { ReactNode } from 'react'
+import { preload } from 'react-dom'
+import { addressOf } from '@/contract/route'
+import { routes } from '@/contract/routes'
 import { ProofPage } from '@/ui/proof/proof-page'
 
 export const metadata: Metadata = { title: 'Proof' }
@@ -10,5 +13,8 @@ interface Props {
 }
 
 export default async function Page({ params, searchParams }: Props): Promise<ReactNode> {
-  return <ProofPage loopId={(await params).id} at={(await searchParams).at} />
+  const { id } = await params
+  // Two thousand pictures are asked for while the page's scripts are read.
+  preload(addressOf(routes.proof, { id }), { as: 'fetch', crossOrigin: 'anonymous' })
+  return <ProofPage loopId={id} at={(await searchParams).at} />
 }
