@@ -3,6 +3,7 @@ import { dirname, join } from 'node:path'
 import { describe, expect, it } from 'vitest'
 import { AppError } from '@/base/errors'
 import { fillIntake, testApplication } from '../../tests/application'
+import { cacheFolder } from './cache'
 import { listFolder, listPlaces } from './folders'
 import { sourcePixels, thumbnailFile } from './pictures'
 
@@ -66,6 +67,14 @@ describe('folders and pictures', () => {
     await expect(sourcePixels(app.context, path, 320)).rejects.toBeInstanceOf(AppError)
     utimesSync(path, 2000, 2000)
     await expect(sourcePixels(app.context, path, 160)).rejects.toBeInstanceOf(AppError)
+  })
+  it('decode a raw file though nothing of it can be kept', async () => {
+    const app = testApplication()
+    const path = join(app.intake, 'x.dng')
+    cpSync('demo/raw/TLK27_0402.dng', path)
+    // A file where the folder would be.
+    writeFileSync(cacheFolder(app.context.dataFolder), '')
+    expect((await sourcePixels(app.context, path, 160)).length).toBeGreaterThan(1000)
   })
   it('make small pictures once and keep them', async () => {
     const app = testApplication()

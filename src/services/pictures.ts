@@ -23,7 +23,8 @@ export async function sourcePixels(context: Context, path: string, maxEdge?: num
   const kept = await readFile(cached).catch(() => undefined)
   if (kept) return new Uint8Array(kept)
   const made = await readPixels(context, real, maxEdge)
-  await keepInCache(context, cached, made)
+  // What can't be kept, as on a full disk, is made again next time.
+  await keepInCache(context, cached, made).catch(() => undefined)
   return made
 }
 
