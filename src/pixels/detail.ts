@@ -1,5 +1,6 @@
 import { quantile } from 'd3'
 import { codeAt, doubleAt, integerAt } from '@/base/numbers'
+import { mapTriple } from '@/base/tuples'
 import type { Codes } from './linear-picture'
 
 /** How fine the drawing of a picture is, and how much noise lies over it. */
@@ -54,15 +55,13 @@ export function detailOf(codes: Codes): Detail {
   }
 }
 
-/** Luma of red, green and blue (ITU-R BT.601). */
-const luma = [0.299, 0.587, 0.114] as const
-/** To levels of 8 bits. */
-const levelsOf = (values: Codes['values']): number => (values.BYTES_PER_ELEMENT === 2 ? 255 / 65_535 : 1)
+/** Shares of red, green and blue in luma (ITU-R BT.601), to levels of 8 bits. */
+const lumaOf = (values: Codes['values']): readonly [number, number, number] =>
+  mapTriple([0.299, 0.587, 0.114], (share) => (values.BYTES_PER_ELEMENT === 2 ? (share * 255) / 65_535 : share))
 
 /** Luma of pixels in a row, in levels of 8 bits: from one on, as many as there is room for. */
 function readLight({ values, channels }: Codes, from: number, light: Float64Array): Float64Array {
-  const scale = levelsOf(values)
-  const [red, green, blue] = [luma[0] * scale, luma[1] * scale, luma[2] * scale]
+  const [red, green, blue] = lumaOf(values)
   for (let i = 0, at = from * channels; i < light.length; i++, at += channels)
     light[i] = red * codeAt(values, at) + green * codeAt(values, at + 1) + blue * codeAt(values, at + 2)
   return light
@@ -70,8 +69,7 @@ function readLight({ values, channels }: Codes, from: number, light: Float64Arra
 
 /** The same of columns that lie `step` pixels apart. All are read row by row, as they lie in memory. */
 function readColumns({ values, channels, size: { width, height } }: Codes, step: number): Float64Array[] {
-  const scale = levelsOf(values)
-  const [red, green, blue] = [luma[0] * scale, luma[1] * scale, luma[2] * scale]
+  const [red, green, blue] = lumaOf(values)
   const places: number[] = []
   for (let x = 0; x < width; x += step) places.push(Math.floor(x) * channels)
   const light = new Float64Array(places.length * height)

@@ -186,9 +186,9 @@ const inCells = (steps: number): readonly [cells: number, beyond: number] => {
 
 function scoreOf(tables: FilterTable, model: LightModel, { cells, among }: ColourNumbers, light: Light): number {
   let sum = beforehand(light).reduce((all, value, k) => all + value * numberAt(model.before, k), 0)
-  const [[warm, warmer], [magenta, beyond]] = mapPair(light.chroma, (one) => inCells(Math.round(-one / step)))
-  const table = present(tables[warmer * stepsPerCell + beyond])
-  const middle = (around.warm + warm) * columnsAcross + around.magenta + magenta
+  const [[rows, warmSteps], [columns, magentaSteps]] = mapPair(light.chroma, (one) => inCells(Math.round(-one / step)))
+  const table = present(tables[warmSteps * stepsPerCell + magentaSteps])
+  const middle = (around.warm + rows) * columnsAcross + around.magenta + columns
   for (let i = 0; i < cells.length; i++) {
     const at = 2 * (middle + integerAt(cells, i))
     sum += doubleAt(among, 2 * i) * doubleAt(table, at) + doubleAt(among, 2 * i + 1) * doubleAt(table, at + 1)
