@@ -144,12 +144,16 @@ test('a mark is drawn by hand and stamped; a colour comes from the picture', asy
   await openEmptyBench(page)
   await addStep(page, 'Stamp image')
   await page.getByRole('button', { name: 'Draw a mark by hand' }).click()
+  // Once the dialog has come to rest.
+  await page.getByLabel('Sheet to draw on').hover()
   const sheet = await page.getByLabel('Sheet to draw on').boundingBox()
   if (!sheet) throw new Error('There is no sheet')
   await page.mouse.move(sheet.x + 100, sheet.y + 100)
   await page.mouse.down()
   await page.mouse.move(sheet.x + 300, sheet.y + 200, { steps: 8 })
   await page.mouse.move(sheet.x + 420, sheet.y + 90, { steps: 8 })
+  // The line runs out beyond the dialog: the drawing stays.
+  await page.mouse.move(sheet.x + 300, 790, { steps: 8 })
   await page.mouse.up()
   await page.getByRole('button', { name: 'Take it' }).click()
   await expect(page.locator('[data-bead]')).toContainText('drawn mark.png')

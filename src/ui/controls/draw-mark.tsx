@@ -27,7 +27,16 @@ export function DrawMark({ onDrawn }: { onDrawn(file: File): void }): ReactNode 
         title="Draw a mark by hand"
         onClick={() => setOpen(true)}
       />
-      <Modal title="Draw a mark" open={open} onCancel={() => setOpen(false)} width={820} footer={null} destroyOnHidden>
+      {/* A line that runs out beyond the dialog is no click beside it: the drawing would be lost. */}
+      <Modal
+        title="Draw a mark"
+        open={open}
+        onCancel={() => setOpen(false)}
+        mask={{ closable: false }}
+        width={820}
+        footer={null}
+        destroyOnHidden
+      >
         <Sheet
           onDrawn={(file) => {
             setOpen(false)
