@@ -39,13 +39,18 @@ function timedKernels({ run, heap }: Kernels): { readonly kernels: Kernels; read
 
 const sum = (values: Iterable<number>): number => [...values].reduce((all, value) => all + value, 0)
 
-/** What a piece of work takes, and what of it is spent in kernels, in milliseconds: the medians of a few goes, the first thrown away. */
-async function inKernelsAlone(
-  kernels: Kernels,
-  work: (timed: Kernels) => unknown,
-): Promise<{ whole: number; inKernels: number; dearest: string }> {
+/** What a piece of work takes, and what of it is spent in kernels, in milliseconds. */
+interface Spent {
+  readonly whole: number
+  readonly inKernels: number
+  /** The kernels that take most, in words. */
+  readonly dearest: string
+}
+
+/** Of a few goes the middle one, by what it spends in kernels; the first, which compiles, is thrown away. */
+async function inKernelsAlone(kernels: Kernels, work: (timed: Kernels) => unknown): Promise<Spent> {
   const { kernels: timed, spent } = timedKernels(kernels)
-  const goes: { whole: number; inKernels: number; dearest: string }[] = []
+  const goes: Spent[] = []
   for (let i = 0; i < 6; i++) {
     spent.clear()
     const started = performance.now()
@@ -85,7 +90,7 @@ export async function floorRows(kernels: Kernels): Promise<Row[]> {
   const cleaned = await inKernelsAlone(kernels, (timed) => render(timed, planRender(source, measure(timed, noiseReduction), 'full')))
   const proxy = await inKernelsAlone(kernels, (timed) => renderProxy(timed, source, 0.29))
   const row = (what: string, measured: string): Row => ({ what, measured, goal: '', met: true })
-  const told = ({ whole, inKernels, dearest }: typeof ten): string =>
+  const told = ({ whole, inKernels, dearest }: Spent): string =>
     `${whole.toFixed(0)} ms; ${inKernels.toFixed(0)} ms (${((100 * inKernels) / whole).toFixed(0)} %); ${dearest}`
   return [
     row(

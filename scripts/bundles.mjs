@@ -49,6 +49,7 @@ export function bundleOptions() {
     sourcemap: true,
     external: readAsTheyAre,
     mainFields: ['module', 'main'],
+    // Older packages ask for parts of Node by this, and modules have none.
     banner: { js: "import { createRequire as requireFrom } from 'node:module'; const require = requireFrom(import.meta.url)" },
     alias: { '@': './src', '@kernels': './kernels' },
   }

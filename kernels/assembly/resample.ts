@@ -24,7 +24,7 @@ const pieceWidth = 256
 
 /**
  * Output row y = Σ weights[y][t] · input row starts[y] + t; each value held within its surroundings, input rows starts[y] + from[y] and the
- * `count` − 1 behind it, unless `count` is 0. `width` in whole vectors. `beyond`: see `heldWithin`.
+ * `count` − 1 behind it (four rows or more), unless `count` is 0. `width` in whole vectors. `beyond`: see `heldWithin`.
  */
 export function resampleColumns(source: usize, sourceStride: i32, target: usize, targetStride: i32, width: i32, rows: i32, starts: usize, weights: usize, taps: i32, from: usize, count: i32, beyond: f32): void {
   const rowBytes: usize = <usize>sourceStride << 2

@@ -27,7 +27,7 @@ export function DrawMark({ onDrawn }: { onDrawn(file: File): void }): ReactNode 
         title="Draw a mark by hand"
         onClick={() => setOpen(true)}
       />
-      {/* A line that runs out beyond the dialog is no click beside it: the drawing would be lost. */}
+      {/* A click beside the sheet throws no drawing away. */}
       <Modal
         title="Draw a mark"
         open={open}
