@@ -2,6 +2,7 @@ import { writeFileSync } from 'node:fs'
 import { degreesBetween, type Vector3 } from '@/colour/matrix'
 import {
   beforehand,
+  chromaOfCell,
   filterPlaces,
   type JudgedLight,
   type LightModel,
@@ -9,9 +10,10 @@ import {
   lightOf,
   lights,
   placeOf,
-  type SeenColour,
+  type SeenColours,
   seenColours,
 } from '@/operations/measure/light'
+import { testKernels } from '../tests/kernels'
 import { type CastLight, demoScenes, measured, partOf, recorded } from '../tests/lit-pictures'
 import { type LitScene, litScene } from '../tests/lit-scenes'
 import { seeded } from '../tests/pictures'
@@ -25,12 +27,13 @@ import { seeded } from '../tests/pictures'
 interface Sample {
   readonly name: string
   readonly turn: number
-  readonly colours: readonly SeenColour[]
+  readonly colours: SeenColours
   readonly light: CastLight
   readonly scene: LitScene
   readonly weight: number
 }
 
+const kernels = await testKernels()
 const turns = 4
 const plainK = 6500
 const demoLightsK = [2700, 3000, 3250, 3500, 4000, 4500, 5000, 5500, 6000, plainK, 7500, 8000, 9000]
@@ -42,7 +45,7 @@ async function samples(): Promise<Sample[]> {
   const random = seeded(29)
   const some: Sample[] = []
   const add = (name: string, turn: number, scene: LitScene, light: CastLight, weight = 1): void => {
-    const colours = seenColours(measured(recorded(scene, scene.isFire ? { ...light, temperatureK: plainK, duv: 0 } : light)))
+    const colours = seenColours(measured(kernels, recorded(scene, scene.isFire ? { ...light, temperatureK: plainK, duv: 0 } : light)))
     if (colours) some.push({ name, turn, colours, light: scene.isFire ? { temperatureK: plainK } : light, scene, weight })
   }
   const demo = await demoScenes()
@@ -76,19 +79,20 @@ const before = lights.map(beforehand)
 const unknowns = 2 * filterSize + (before[0]?.length ?? 0)
 
 /** For every light, how much of the picture lies at each place of the filters: what the score is linear in. */
-function placed(colours: readonly SeenColour[]): Float32Array {
+function placed({ cells, among }: SeenColours): Float32Array {
   const all = new Float32Array(lights.length * unknowns)
   for (const [j, { chroma: white }] of lights.entries()) {
     const row = all.subarray(j * unknowns, (j + 1) * unknowns)
-    for (const { chroma, among } of colours) {
-      const [x, y] = [placeOf(chroma[0] - white[0], 'warm'), placeOf(chroma[1] - white[1], 'magenta')]
+    for (let i = 0; i < cells.length; i += 2) {
+      const [warm, magenta] = chromaOfCell(cells, i / 2)
+      const [x, y] = [placeOf(warm - white[0], 'warm'), placeOf(magenta - white[1], 'magenta')]
       const [x0, y0] = [Math.min(Math.floor(x), filterPlaces.warm - 2), Math.min(Math.floor(y), filterPlaces.magenta - 2)]
       for (const dx of [0, 1])
         for (const dy of [0, 1]) {
           const share = (dx ? x - x0 : 1 - x + x0) * (dy ? y - y0 : 1 - y + y0)
           const at = (x0 + dx) * filterPlaces.magenta + y0 + dy
-          row[at] = (row[at] ?? 0) + share * among[0]
-          row[filterSize + at] = (row[filterSize + at] ?? 0) + share * among[1]
+          row[at] = (row[at] ?? 0) + share * (among[i] ?? 0)
+          row[filterSize + at] = (row[filterSize + at] ?? 0) + share * (among[i + 1] ?? 0)
         }
     }
     row.set(before[j] ?? [], 2 * filterSize)
@@ -257,7 +261,7 @@ if (!process.argv.includes('--final')) {
         120,
       ),
     )
-    for (const sample of all) if (sample.turn === turn) judged.push({ ...sample, found: judge(sample.colours) })
+    for (const sample of all) if (sample.turn === turn) judged.push({ ...sample, found: judge(kernels, sample.colours) })
   }
   console.log('On scenes that were left out:')
   report(judged)
@@ -265,7 +269,7 @@ if (!process.argv.includes('--final')) {
 const model = learn(lessons, 200)
 console.log('On all:')
 const judge = lightJudge(model)
-report(all.map((sample) => ({ ...sample, found: judge(sample.colours) })))
+report(all.map((sample) => ({ ...sample, found: judge(kernels, sample.colours) })))
 writeFileSync(
   'src/operations/measure/light-model.ts',
   `import type { LightModel } from './light'\n\n/** Written by bench/train-light.ts. */\nexport const lightModel: LightModel = ${JSON.stringify(model)}\n`,

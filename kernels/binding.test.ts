@@ -4,26 +4,31 @@ import { describe, expect, it } from 'vitest'
 
 /* The binding is written by hand: here it is held against what the compiled module really exports. */
 
-const file = ts.createSourceFile('exports.ts', readFileSync('kernels/exports.ts', 'utf8'), ts.ScriptTarget.Latest, true)
+const files = ['kernels/exports.ts', 'kernels/measuring-exports.ts'].map((path) =>
+  ts.createSourceFile(path, readFileSync(path, 'utf8'), ts.ScriptTarget.Latest, true),
+)
+const interfaces = ['KernelExports', 'MeasuringExports']
 
 /** How many parameters each function has that the binding declares, through the types it names. */
 function declared(): Map<string, number> {
   const aliases = new Map<string, number>()
   const found = new Map<string, number>()
   const points: string[] = []
-  ts.forEachChild(file, (node) => {
+  for (const file of files) ts.forEachChild(file, (node) => read(file, node))
+  for (const name of points) found.set(name, aliases.get('PointKernel') ?? -1)
+  return found
+
+  function read(file: ts.SourceFile, node: ts.Node): void {
     if (ts.isTypeAliasDeclaration(node) && ts.isFunctionTypeNode(node.type)) aliases.set(node.name.text, node.type.parameters.length)
     if (ts.isTypeAliasDeclaration(node) && node.name.text === 'PointKernelName' && ts.isUnionTypeNode(node.type))
       for (const name of node.type.types) points.push(name.getText(file).slice(1, -1))
-    if (ts.isInterfaceDeclaration(node) && node.name.text === 'KernelExports')
+    if (ts.isInterfaceDeclaration(node) && interfaces.includes(node.name.text))
       for (const member of node.members) {
         const name = member.name?.getText(file) ?? ''
         if (ts.isMethodSignature(member)) found.set(name, member.parameters.length)
         else if (ts.isPropertySignature(member)) found.set(name, aliases.get(member.type?.getText(file) ?? '') ?? -1)
       }
-  })
-  for (const name of points) found.set(name, aliases.get('PointKernel') ?? -1)
-  return found
+  }
 }
 
 async function instance(): Promise<WebAssembly.Instance> {

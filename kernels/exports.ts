@@ -1,4 +1,5 @@
 import type { Pointer } from './heap'
+import type { MeasuringExports } from './measuring-exports'
 
 /** A point function on three planes of `count` floats (a multiple of 4), in place; see kernels/assembly. */
 export type PointKernel = (r: Pointer, g: Pointer, b: Pointer, count: number, parameters: Pointer) => void
@@ -98,7 +99,7 @@ type UnsharpKernel = (
 type BasedKernel = (r: Pointer, g: Pointer, b: Pointer, base: Pointer, count: number, parameters: Pointer) => void
 
 /** What kernels.wasm exports; the documentation stands with each function in kernels/assembly. */
-export interface KernelExports extends Record<PointKernelName, PointKernel> {
+export interface KernelExports extends Record<PointKernelName, PointKernel>, MeasuringExports {
   freeFrom(): Pointer
   mix(target: Pointer, base: Pointer, count: number, strength: number): void
   indexColours(
@@ -118,7 +119,6 @@ export interface KernelExports extends Record<PointKernelName, PointKernel> {
   ): number
   paintPalette(numbers: Pointer, count: number, colours: Pointer, target: Pointer): void
   decodeRow8(source: Pointer, width: number, tables: Pointer, r: Pointer, g: Pointer, b: Pointer): void
-  sumCells8(source: Pointer, cells: number, ends: Pointer, tables: Pointer, sums: Pointer): void
   decodeRow16(source: Pointer, width: number, tables: Pointer, matrix: Pointer, r: Pointer, g: Pointer, b: Pointer): void
   encodeRow8(r: Pointer, g: Pointer, b: Pointer, width: number, target: Pointer, channels: 3 | 4, x: number, y: number, dither: 0 | 1): void
   encodeRow16(r: Pointer, g: Pointer, b: Pointer, width: number, target: Pointer): void

@@ -48,7 +48,7 @@ export class Heap {
 
   integers(values: ArrayLike<number>): Pointer {
     const pointer = this.allocate(values.length * 4)
-    new Int32Array(this.memory.buffer, pointer, values.length).set(values)
+    this.i32(pointer, values.length).set(values)
     return pointer
   }
 
@@ -74,6 +74,10 @@ export class Heap {
 
   f32(pointer: Pointer, length: number): Float32Array {
     return new Float32Array(this.memory.buffer, pointer, length)
+  }
+
+  i32(pointer: Pointer, length: number): Int32Array {
+    return new Int32Array(this.memory.buffer, pointer, length)
   }
 
   u8(pointer: Pointer, length: number): Uint8Array {

@@ -46,7 +46,11 @@ async function take(kernels: Kernels, name: string): Promise<Taken> {
   const whole = new Sample(kernels, source, subject, new Map())
   const { size, pixels: values } = whole.render(shop)
   const detail = detailOf({ size: source.size, values: source.pixels, channels: 3 })
-  const traits = { ...finishedTraits({ size, values, channels: 4 }, { hasDetail: false }), ...detail, cutPercent: whole.cutPercent(shop) }
+  const traits = {
+    ...finishedTraits(kernels, { size, values, channels: 4 }, { hasDetail: false }),
+    ...detail,
+    cutPercent: whole.cutPercent(shop),
+  }
   return { name, sample: new Sample(kernels, source, subject, new Map(), 256), traits }
 }
 

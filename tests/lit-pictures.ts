@@ -1,5 +1,6 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
+import type { Kernels } from '@kernels/binding'
 import sharp from 'sharp'
 import { transform, type Vector3 } from '@/colour/matrix'
 import { colourSpaces, rgbToRgb, workingSpace } from '@/colour/spaces'
@@ -82,7 +83,7 @@ export function recorded({ light, size }: LitScene, { temperatureK, duv = 0, ev 
 const toWorking = rgbToRgb(colourSpaces.srgb, workingSpace)
 
 /** The copy of a recorded picture that is measured: area-averaged linear working RGB. */
-export function measured({ size, pixels }: ReturnType<typeof recorded>, edge = 192): LinearPicture {
+export function measured(kernels: Kernels, { size, pixels }: ReturnType<typeof recorded>, edge = 192): LinearPicture {
   const factor = Math.max(1, Math.round(Math.max(size.width, size.height) / edge))
   const small = { width: Math.floor(size.width / factor), height: Math.floor(size.height / factor) }
   const length = small.width * small.height
@@ -101,5 +102,5 @@ export function measured({ size, pixels }: ReturnType<typeof recorded>, edge = 1
       planes[length + at] = g / factor ** 2
       planes[2 * length + at] = b / factor ** 2
     }
-  return { size: small, planes }
+  return { size: small, planes, kernels }
 }

@@ -19,6 +19,9 @@ export * from './output'
 export * from './palette'
 export { blendStamp } from './stamp'
 export { readScan } from './jpeg-scan'
+export { boxMeanColumns, boxMeanRows, countAbove, countBuckets, floatOfRank, gatherBuckets, guidedSlopes } from './measure'
+export { countColours, lightColours, scoreLight } from './light'
+export { chooseFlattest, markCutOff, placeBlocks, squaresOfBlocks, transformBlocks } from './noise-blocks'
 
 /** The first address behind the kernels' own constants and scratch. */
 export function freeFrom(): usize {

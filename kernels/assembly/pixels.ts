@@ -36,31 +36,97 @@ function pixel8(at: usize, reds: usize, greens: usize, blues: usize): v128 {
   )
 }
 
+/** Of 256 numbers the sums of any two: 65,536, that of the first and the second at first + 256·second. */
+export function sumsOfTwo(values: usize, target: usize): void {
+  for (let second: usize = 0; second < 1024; second += 4) {
+    const other = v128.load32_splat(values + second)
+    for (let first: usize = 0; first < 1024; first += 16) {
+      v128.store(target, f32x4.add(v128.load(values + first), other))
+      target += 16
+    }
+  }
+}
+
 /**
- * Interleaved 8-bit RGB summed over cells of a row: cell n reaches from pixel ends[n − 1] (0 for the first) to before ends[n]. `tables` as
- * for `decodeRow8`; `sums`: a vector (r, g, b, 0) a cell, which is added to.
+ * Two rows of interleaved 8-bit RGB, one below the other, summed over cells: cell n reaches from pixel ends[n − 1] (0 for the first) to
+ * before ends[n]. Codes that lie one below the other are looked up together in `reds`, `greens` and `blues`, as `sumsOfTwo` makes them:
+ * half the steps. What is found, times `share`, is added to `sums`, four floats to a cell, of which three are used. `pairs`: room for the
+ * codes of a cell of both rows, and 32 bytes; half as many behind the rows may be read.
  */
-export function sumCells8(source: usize, cells: i32, ends: usize, tables: usize, sums: usize): void {
-  const greens = tables + 4096
-  const blues = tables + 8192
+export function sumCells8(
+  upper: usize,
+  lower: usize,
+  cells: i32,
+  ends: usize,
+  reds: usize,
+  greens: usize,
+  blues: usize,
+  share: f32,
+  pairs: usize,
+  sums: usize,
+): void {
+  const codes: usize = <usize>i32.load(ends + (<usize>(cells - 1) << 2)) * 3
+  for (let i: usize = 0; i < codes; i += 16) {
+    const a = v128.load(upper + i)
+    const b = v128.load(lower + i)
+    v128.store(pairs + 2 * i, v128.shuffle<u8>(a, b, 0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21, 6, 22, 7, 23))
+    v128.store(pairs + 2 * i, v128.shuffle<u8>(a, b, 8, 24, 9, 25, 10, 26, 11, 27, 12, 28, 13, 29, 14, 30, 15, 31), 16)
+  }
+  let pair = pairs
   let x = 0
   for (let cell = 0; cell < cells; cell++) {
     const end = i32.load(ends)
-    let even = v128.load(sums)
-    let odd = f32x4.splat(0)
+    let red: f32 = 0
+    let green: f32 = 0
+    let blue: f32 = 0
+    let oddRed: f32 = 0
+    let oddGreen: f32 = 0
+    let oddBlue: f32 = 0
     for (; x + 1 < end; x += 2) {
-      even = f32x4.add(even, pixel8(source, tables, greens, blues))
-      odd = f32x4.add(odd, pixel8(source + 3, tables, greens, blues))
-      source += 6
+      red += f32.load(reds + (<usize>load<u16>(pair) << 2))
+      green += f32.load(greens + (<usize>load<u16>(pair, 2) << 2))
+      blue += f32.load(blues + (<usize>load<u16>(pair, 4) << 2))
+      oddRed += f32.load(reds + (<usize>load<u16>(pair, 6) << 2))
+      oddGreen += f32.load(greens + (<usize>load<u16>(pair, 8) << 2))
+      oddBlue += f32.load(blues + (<usize>load<u16>(pair, 10) << 2))
+      pair += 12
     }
     if (x < end) {
-      odd = f32x4.add(odd, pixel8(source, tables, greens, blues))
-      source += 3
+      red += f32.load(reds + (<usize>load<u16>(pair) << 2))
+      green += f32.load(greens + (<usize>load<u16>(pair, 2) << 2))
+      blue += f32.load(blues + (<usize>load<u16>(pair, 4) << 2))
+      pair += 6
       x++
     }
-    v128.store(sums, f32x4.add(even, odd))
+    f32.store(sums, f32.load(sums) + (red + oddRed) * share)
+    f32.store(sums, f32.load(sums, 4) + (green + oddGreen) * share, 4)
+    f32.store(sums, f32.load(sums, 8) + (blue + oddBlue) * share, 8)
     ends += 4
     sums += 16
+  }
+}
+
+/**
+ * Sums of cells, four floats to each, of which three are used → a row of three planes: each sum times its column's share and `share`, and the
+ * three put through a matrix, whose columns stand in `columns`, four floats each.
+ */
+export function meansOfCells(sums: usize, cells: i32, shares: usize, share: f32, columns: usize, r: usize, g: usize, b: usize): void {
+  const first = v128.load(columns)
+  const second = v128.load(columns, 16)
+  const third = v128.load(columns, 32)
+  for (let x = 0; x < cells; x++) {
+    const mean = f32x4.mul(v128.load(sums), f32x4.splat(f32.load(shares) * share))
+    const red = f32x4.mul(first, v128.shuffle<f32>(mean, mean, 0, 0, 0, 0))
+    const green = f32x4.mul(second, v128.shuffle<f32>(mean, mean, 1, 1, 1, 1))
+    const pixel = f32x4.add(f32x4.add(red, green), f32x4.mul(third, v128.shuffle<f32>(mean, mean, 2, 2, 2, 2)))
+    f32.store(r, f32x4.extract_lane(pixel, 0))
+    f32.store(g, f32x4.extract_lane(pixel, 1))
+    f32.store(b, f32x4.extract_lane(pixel, 2))
+    shares += 4
+    sums += 16
+    r += 4
+    g += 4
+    b += 4
   }
 }
 

@@ -27,10 +27,13 @@ export function viewOf({ planes }: HeldSource, { x, y, width, height }: Rect): P
 function copyFrame({ heap }: Kernels, source: PlaneSource, rect: Rect, target: Planes): void {
   const planeLength = source.size.width * source.size.height
   const floats = new Float32Array(heap.memory.buffer)
+  // Whole rows without gaps in one go.
+  const lies = rect.width === source.size.width && rect.width === target.stride
+  const [length, lines] = lies ? [rect.width * rect.height, 1] : [rect.width, rect.height]
   target.channels.forEach((channel, i) => {
-    for (let row = 0; row < rect.height; row++) {
-      const start = i * planeLength + (row + rect.y) * source.size.width + rect.x
-      floats.set(source.planes.subarray(start, start + rect.width), (channel >> 2) + row * target.stride)
+    for (let line = 0; line < lines; line++) {
+      const start = i * planeLength + (line + rect.y) * source.size.width + rect.x
+      floats.set(source.planes.subarray(start, start + length), (channel >> 2) + line * target.stride)
     }
   })
 }

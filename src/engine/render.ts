@@ -162,8 +162,11 @@ function renderPlanes(kernels: Kernels, plan: Plan, rect: Rect, passes: readonly
     runPoints(kernels, strip, [{ passes, mix: allOf('linear') }])
     strip.channels.forEach((channel: Pointer, i) => {
       const floats = kernels.heap.f32(channel, strip.stride * strip.height)
-      for (let row = 0; row < strip.height; row++)
-        planes.set(floats.subarray(row * strip.stride, row * strip.stride + width), (i * height + y + row) * width)
+      const to = (i * height + y) * width
+      if (strip.stride === width) planes.set(floats, to)
+      else
+        for (let row = 0; row < strip.height; row++)
+          planes.set(floats.subarray(row * strip.stride, row * strip.stride + width), to + row * width)
     })
   })
   return planes
@@ -172,7 +175,7 @@ function renderPlanes(kernels: Kernels, plan: Plan, rect: Rect, passes: readonly
 /** A rectangle of the last frame in linear light, to measure. */
 export function renderPatch(kernels: Kernels, plan: Plan, rect: Rect): LinearPicture {
   const passes = conversion(lastFrame(plan).domain, 'linear')
-  return { size: { width: rect.width, height: rect.height }, planes: renderPlanes(kernels, plan, rect, passes) }
+  return { size: { width: rect.width, height: rect.height }, planes: renderPlanes(kernels, plan, rect, passes), kernels }
 }
 
 /** A smaller copy of a source, for previews. */

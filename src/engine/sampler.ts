@@ -81,8 +81,9 @@ export function createSampler(kernels: Kernels, source: Source): Sampler {
   return {
     copy: (steps) =>
       lruCached(copies, keyOf(steps), keptViews, () => {
-        const { size, planes } = renderProxy(kernels, frameAfter(steps), 1)
-        return { size, planes }
+        const frame = frameAfter(steps)
+        const { size, planes } = frame.domain === 'linear' ? frame : renderProxy(kernels, frame, 1)
+        return { size, planes, kernels }
       }),
     patches: (steps, size, { onGrid = false } = {}) =>
       lruCached(pieces, `${onGrid} ${keyOf(steps)}`, keptViews, () => {

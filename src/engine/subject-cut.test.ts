@@ -5,6 +5,7 @@ import { testKernels } from '../../tests/kernels'
 import { resolveSteps } from './resolve'
 import { subjectCutPercent } from './subject-cut'
 
+const kernels = await testKernels()
 const full = { width: 2048, height: 1024 }
 
 /** A small copy of a grey ground with a red square on it, placed by shares of the width. */
@@ -14,13 +15,13 @@ function picture(from: number, to: number): LinearPicture {
   for (let y = 78; y < 178; y++)
     for (let x = Math.round(from * width); x < Math.round(to * width); x++)
       for (const [channel, value] of [0.5, 0.02, 0.02].entries()) planes[(channel * height + y) * width + x] = value
-  return { size: { width, height }, planes }
+  return { size: { width, height }, planes, kernels }
 }
 
 /** Keeps the left part, in per cent of the width. */
 const left = (percent: number): Step => newStep('crop', 'c', { shape: 'margins', rightPercent: 100 - percent })
 const cut = async (copy: LinearPicture, steps: readonly Step[]): Promise<number> =>
-  subjectCutPercent(await testKernels(), () => copy, full, resolveSteps(steps, full))
+  subjectCutPercent(kernels, () => copy, full, resolveSteps(steps, full))
 
 describe('what a frame cuts off the subject', () => {
   // The subject lies from 40 % to 60 % of the width: a frame that ends at 50 % leaves half of it outside, and so on.

@@ -1,3 +1,4 @@
+import type { Kernels } from '@kernels/binding'
 import { findTilt } from '@/operations/measure/horizon'
 import { detailOf } from '@/pixels/detail'
 import { type Codes, reducedLinear } from '@/pixels/linear-picture'
@@ -9,8 +10,8 @@ const maxTiltDegrees = 5
 const tiltEdge = 384
 
 /** All that a finished picture is compared with its siblings by, but for what the frame cuts off. `detail`: whether it has all its pixels. */
-export function finishedTraits(codes: Codes, { hasDetail }: { hasDetail: boolean }): PictureTraits {
+export function finishedTraits(kernels: Kernels, codes: Codes, { hasDetail }: { hasDetail: boolean }): PictureTraits {
   const { values, channels } = codes
-  const tiltDegrees = findTilt(reducedLinear(codes, tiltEdge), maxTiltDegrees)
+  const tiltDegrees = findTilt(reducedLinear(kernels, codes, tiltEdge), maxTiltDegrees)
   return { ...traitsOf(values, channels), ...(hasDetail ? detailOf(codes) : undefined), tiltDegrees }
 }

@@ -49,6 +49,7 @@ function anySettings(operation: Operation): fc.Arbitrary<Settings> {
   return fc.record(Object.fromEntries(Object.entries(operation.settings).map(([key, setting]) => [key, arbitrary(setting, key)])))
 }
 
+const kernels = await testKernels()
 const anyColour = fc.integer({ min: 0, max: 0xffffff }).map((code) => `#${code.toString(16).padStart(6, '0')}`)
 
 /** Ascending points of a curve. */
@@ -167,7 +168,7 @@ describe.each(operations.map((operation) => [operation.name, operation] as const
     fc.assert(
       fc.property(anySettings(operation), (settings) => {
         expect(JSON.parse(JSON.stringify(settings))).toEqual(settings)
-        const copy = () => ({ size: { width: 2, height: 1 }, planes: Float32Array.from([0.1, 0.8, 0.2, 0.7, 0.3, 0.6]) })
+        const copy = () => ({ size: { width: 2, height: 1 }, planes: Float32Array.from([0.1, 0.8, 0.2, 0.7, 0.3, 0.6]), kernels })
         const constants = operation.resolve(settings, { size: { width: 300, height: 200 }, copy })
         expect(JSON.parse(JSON.stringify(constants))).toEqual(constants)
         const words = `${operation.describe(settings)} ${operation.describeConstants?.(constants) ?? ''}`
@@ -200,7 +201,6 @@ describe.each(operations.map((operation) => [operation.name, operation] as const
   })
   it('renders any rectangle as the same part of the whole, to the bit', async () => {
     const source = busyPicture(83, 59)
-    const kernels = await testKernels()
     const share = fc.double({ min: 0, max: 0.99, noNaN: true })
     fc.assert(
       fc.property(anySettings(operation), share, share, share, share, (settings, left, top, across, down) => {

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { resolveSteps } from '@/engine/resolve'
 import { newStep } from '@/macros/step'
+import { testKernels } from '../../tests/kernels'
 import { busyPicture, greyPicture, paint } from '../../tests/pictures'
 import { renderOne, worstDifference } from '../../tests/render'
 import { type CropSettings, crop, cropRect } from './catalogue/crop'
@@ -324,14 +325,15 @@ describe('crop for prints and around subjects', () => {
     expect(cropRect(settings, size, { x: 0.7, y: 0.5 })).toMatchObject({ x: 500, y: 200 })
     expect(cropRect(settings, size, { x: 0.99, y: 0.02 })).toMatchObject({ x: 600, y: 0 })
   })
-  it('finds a bright thing on a plain ground', () => {
+  it('finds a bright thing on a plain ground', async () => {
     const [width, height] = [120, 80]
     const planes = new Float32Array(3 * width * height).fill(0.2)
     for (let y = 20; y < 40; y++) for (let x = 80; x < 100; x++) for (const c of [0, 1, 2]) planes[(c * height + y) * width + x] = 0.8
-    const { x, y } = findSubject({ size: { width, height }, planes })
+    const kernels = await testKernels()
+    const { x, y } = findSubject({ size: { width, height }, planes, kernels })
     expect(Math.abs(x - 0.75)).toBeLessThan(0.03)
     expect(Math.abs(y - 0.375)).toBeLessThan(0.04)
-    expect(findSubject({ size: { width: 4, height: 4 }, planes: new Float32Array(48).fill(0.3) })).toEqual({ x: 0.5, y: 0.5 })
+    expect(findSubject({ size: { width: 4, height: 4 }, planes: new Float32Array(48).fill(0.3), kernels })).toEqual({ x: 0.5, y: 0.5 })
   })
 })
 

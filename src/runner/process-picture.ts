@@ -189,7 +189,7 @@ async function deliver(
     const sidecar = sidecarPath(place)
     await placeFile(Buffer.from(text), { base, target: sidecar, attempt, replaces: await ownSidecar(sidecar, target.replaces) })
   }
-  const traits = { ...finishedTraits({ ...pixels, size }, { hasDetail: true }), cutPercent }
+  const traits = { ...finishedTraits(kernels, { ...pixels, size }, { hasDetail: true }), cutPercent }
   return { resultId: target.resultId, targetPath: target.path, sizeBytes: file.length, hash: sha256(file), ...size, constants, traits }
 }
 

@@ -135,6 +135,10 @@ async function make(context: Context, path: string, steps: readonly Step[]): Pro
     .toBuffer()
   // Sharpness and noise are not to be seen on a small copy: they are told as they were taken.
   const taken = detailOf({ size: source.size, values: source.pixels, channels: 3 })
-  const traits = { ...finishedTraits({ size, values, channels: 4 }, { hasDetail: false }), ...taken, cutPercent: sample.cutPercent(steps) }
+  const traits = {
+    ...finishedTraits(await kernels(), { size, values, channels: 4 }, { hasDetail: false }),
+    ...taken,
+    cutPercent: sample.cutPercent(steps),
+  }
   return { jpeg, traits }
 }

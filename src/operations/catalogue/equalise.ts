@@ -4,7 +4,8 @@ import { smoothStep } from '@/base/scale'
 import { defineOperation } from '../declare/operation'
 import { number } from '../declare/settings'
 import { editionSetting, withEdition } from '../support/editions'
-import { byPosition, lightnessOf } from '../support/grid'
+import { byPosition } from '../support/grid'
+import { lightnessOf } from '../support/lab-planes'
 
 /** Steps of lightness that are counted; a tile's curve has one place more. */
 const bins = 256

@@ -1,9 +1,11 @@
+import type { Kernels } from '@kernels/binding'
+import type { Pointer } from '@kernels/heap'
 import { plainNumber, shortNumber } from '@/base/format'
-import { floatAt } from '@/base/numbers'
 import { clamp, smoothStep } from '@/base/scale'
+import { mapTriple } from '@/base/tuples'
 import { workingToFile } from '@/colour/opponent'
 import { srgbTransfer } from '@/colour/transfer'
-import { type LinearPicture, quantile } from '@/pixels/linear-picture'
+import { type LinearPicture, laidOut, quantilesOnHeap } from '@/pixels/linear-picture'
 import { defineOperation } from '../declare/operation'
 import { choice, measured, number, readAs, type Settings } from '../declare/settings'
 import { editionSetting, withEdition } from '../support/editions'
@@ -17,14 +19,9 @@ const gammaRange = [0.7, 1.4] as const
 type ChannelMap = readonly [scale: number, offset: number, exponent: number]
 const unchanged: ChannelMap = [1, 0, 1]
 
-/** Linear values of one channel. */
-function channelOf({ size, planes }: LinearPicture, channel: number): Float32Array {
-  const length = size.width * size.height
-  return planes.slice(channel * length, (channel + 1) * length)
-}
-
-/** A share's encoded value: the transfer keeps the order, so one value is encoded instead of all. */
-const encodedAt = (plane: Float32Array, share: number): number => srgbTransfer.encode(quantile(plane, share))
+/** Encoded values of shares of a channel: the transfer keeps the order, so those few are encoded instead of all. */
+const encodedAt = (kernels: Kernels, plane: Pointer, count: number, shares: readonly number[]): number[] =>
+  quantilesOnHeap(kernels, plane, count, shares).map((value) => srgbTransfer.encode(value))
 
 function stretch(black: number, white: number): readonly [scale: number, offset: number] {
   const centre = (black + white) / 2
@@ -115,11 +112,15 @@ function upgraded(old: Settings): Settings {
 /** Black and white whatever they were, and one middle where colours are balanced. */
 function firstMaps(s: RangeSettings, picture: LinearPicture): ChannelMap[] {
   const { dark, bright, middle } = sharesOf(s)
-  const planes = [0, 1, 2].map((channel) => channelOf(picture, channel))
-  const ends = planes.map((plane) => [encodedAt(plane, dark / 100), encodedAt(plane, 1 - bright / 100)] as const)
+  const { kernels, size } = picture
+  const count = size.width * size.height
+  const found = kernels.heap.scope(() =>
+    laidOut(picture).map((plane) => encodedAt(kernels, plane, count, [dark / 100, 1 - bright / 100, 0.5])),
+  )
+  const ends = found.map(([low = 0, high = 1]) => [low, high] as const)
   const common = [Math.min(...ends.map(([low]) => low)), Math.max(...ends.map(([, high]) => high))] as const
   const stretches = ends.map(([low, high]) => (s.keep === 'colours' ? stretch(...common) : stretch(low, high)))
-  const medians = planes.map((plane, i) => clamp(encodedAt(plane, 0.5) * (stretches[i]?.[0] ?? 1) + (stretches[i]?.[1] ?? 0), 0.02, 0.98))
+  const medians = found.map(([, , median = 0.5], i) => clamp(median * (stretches[i]?.[0] ?? 1) + (stretches[i]?.[1] ?? 0), 0.02, 0.98))
   const commonMedian = medians.reduce((sum, median) => sum + median, 0) / 3
   const exponents = medians.map((median) => (middle ? clamp(Math.log(commonMedian) / Math.log(median), ...gammaRange) : 1))
   return stretches.map(([scale, offset], i) => [scale, offset, exponents[i] ?? 1])
@@ -148,35 +149,45 @@ const castApart = [0.03, 0.08] as const
 const rising = (value: number, [from, to]: readonly [number, number]): number => smoothStep(value, from, to)
 const fading = (value: number, range: readonly [number, number]): number => 1 - rising(value, range)
 
-/** Linear sRGB, channel by channel, cut off at 0 and 1: what lies within a file's range is told by a file's colours. */
-function fileChannels({ size, planes }: LinearPicture): [Float32Array, Float32Array, Float32Array] {
-  const length = size.width * size.height
-  const [red, green, blue] = [new Float32Array(length), new Float32Array(length), new Float32Array(length)]
-  const [rr, rg, rb, gr, gg, gb, br, bg, bb] = workingToFile
-  for (let i = 0; i < length; i++) {
-    const [x, y, z] = [floatAt(planes, i), floatAt(planes, length + i), floatAt(planes, 2 * length + i)]
-    red[i] = clamp(rr * x + rg * y + rb * z, 0, 1)
-    green[i] = clamp(gr * x + gg * y + gb * z, 0, 1)
-    blue[i] = clamp(br * x + bg * y + bb * z, 0, 1)
-  }
-  return [red, green, blue]
+interface SeenRange {
+  /** Of each channel, encoded. */
+  readonly ends: readonly (readonly [low: number, high: number])[]
+  /** Of green. */
+  readonly median: number
+  /** The share of pixels that are white. */
+  readonly white: number
+}
+
+/** In sRGB, cut off at 0 and 1: what lies within a file's range is told by a file's colours. */
+function rangeOf(picture: LinearPicture, { dark, bright }: Shares): SeenRange {
+  const { kernels, size } = picture
+  const { heap, run } = kernels
+  const count = size.width * size.height
+  return heap.scope(() => {
+    const planes = laidOut(picture)
+    const whole = (count + 3) & ~3
+    run.matrix(...planes, whole, heap.floats(workingToFile))
+    for (const plane of planes) run.clampPlane(plane, whole, 0, 1)
+    const ends = [dark / 100, 1 - bright / 100]
+    const [red, green, blue] = mapTriple(planes, (plane, i) => encodedAt(kernels, plane, count, i === 1 ? [...ends, 0.5] : ends))
+    return {
+      ends: [red, green, blue].map(([low = 0, high = 1]) => [low, high] as const),
+      median: green[2] ?? 0.5,
+      white: run.countAbove(...planes, count, whiteFrom) / count,
+    }
+  })
 }
 
 /** Black and white where something near them is there, or where nothing is and the picture is flat. */
 function mapsNow(s: RangeSettings, picture: LinearPicture): ChannelMap[] {
-  const { dark, bright } = sharesOf(s)
-  const channels = fileChannels(picture)
-  const ends = channels.map((plane) => [encodedAt(plane, dark / 100), encodedAt(plane, 1 - bright / 100)] as const)
+  const { ends, median: middleOfAll, white } = rangeOf(picture, sharesOf(s))
   const [low, high] = [Math.min(...ends.map(([end]) => end)), Math.max(...ends.map(([, end]) => end))]
-  const [red, green, blue] = channels
-  const white =
-    red.reduce((sum, value, i) => sum + (Math.min(value, floatAt(green, i), floatAt(blue, i)) >= whiteFrom ? 1 : 0), 0) / red.length
   const flat = rising(low, flatDark) * fading(high, flatBright)
   const share = s.amountPercent / 100
   const ofBlack = share * Math.max(flat, fading(low, nearBlack), rising(white, cutOff) * fading(low, liftedBlack))
   const ofWhite = share * Math.max(flat, whiteShare * rising(high, nearWhite))
   const held = heldMiddle * (1 - flat)
-  const median = clamp(encodedAt(green, 0.5), 0.02, 0.98)
+  const median = clamp(middleOfAll, 0.02, 0.98)
   return ends.map(([ownLow, ownHigh]) => {
     const ownShare = (apart: number): number =>
       s.keep === 'balanced' ? fading(apart / Math.max(high - low, 1 / maxStretch), castApart) : 0

@@ -5,7 +5,8 @@ import { srgbTransfer } from '@/colour/transfer'
 import { type LinearPicture, quantile } from '@/pixels/linear-picture'
 import { defineOperation, type Grid } from '../declare/operation'
 import { choice, number } from '../declare/settings'
-import { byPosition, expandGrid, gridRadius, guidedCoefficients, lightnessOf, lightnessPlane } from '../support/grid'
+import { byPosition, expandGrid, gridRadius, guidedCoefficients, lightnessPlane } from '../support/grid'
+import { lightnessOf } from '../support/lab-planes'
 
 /** Windows of the dark channel and of its refinement, as shares of the long edge (He 2009: 15 and about 40 px of 600). */
 const darkShare = 7 / 600
@@ -57,7 +58,7 @@ function findAirlight(picture: LinearPicture): number[] {
 /** a and b with which the picture's lightness gives the transmission, edges kept. */
 function transmissionGrid(picture: LinearPicture, air: readonly number[], taken: number): Grid {
   const raw = darkChannel(picture, air).map((dark) => 1 - taken * Math.min(1, dark))
-  return guidedCoefficients(lightnessOf(picture), raw, picture.size, {
+  return guidedCoefficients(picture.kernels, lightnessOf(picture), raw, picture.size, {
     radius: gridRadius(picture.size, refineShare),
     epsilon: refineEdge ** 2,
   })

@@ -2,12 +2,12 @@ import { plainNumber, shortNumber, signedNumber } from '@/base/format'
 import { defineOperation } from '../declare/operation'
 import { number } from '../declare/settings'
 import { editionSetting, withEdition } from '../support/editions'
-import { byPosition, gridRadius, guidedBase, guidedCoefficients, lightnessOf } from '../support/grid'
+import { byPosition, gridRadius, guidedBase, guidedCoefficients } from '../support/grid'
+import { lightnessOf } from '../support/lab-planes'
 import { skinHue } from '../support/skin'
 
 /** Edges stronger than this, in lightness, belong to the base and are not lifted: no rims along them. Weaker ones do not, all at once. */
 const edgeLightness = 0.035
-const edgeSteepness = 3
 const firstEdgeLightness = 0.12
 
 const guard = (label: string, defaultValue: number, help: string) =>
@@ -58,8 +58,11 @@ export const localContrast = defineOperation({
     const picture = amount === 0 ? undefined : copy?.()
     if (!picture) return { kind: 'none' }
     const lightness = lightnessOf(picture)
-    const edges = first ? { epsilon: firstEdgeLightness ** 2 } : { epsilon: edgeLightness ** 2, steepness: edgeSteepness }
-    const grid = guidedCoefficients(lightness, lightness, picture.size, { radius: gridRadius(picture.size, radius), ...edges })
+    const edges = first ? { epsilon: firstEdgeLightness ** 2 } : { epsilon: edgeLightness ** 2, sudden: true }
+    const grid = guidedCoefficients(picture.kernels, lightness, lightness, picture.size, {
+      radius: gridRadius(picture.size, radius),
+      ...edges,
+    })
     return byPosition('oklab', (job, pixels) => {
       const { run, heap } = job.kernels
       const [l, a, b] = pixels.channels

@@ -86,12 +86,14 @@ function edgeColour({ size: { width, height }, planes }: LinearPicture): number[
 /** Blur of the ground, as a share of the small copy's long edge. */
 const blurShare = 0.06
 
+/** So many boxes one after the other. */
+const boxes = 3
+
 /** The picture stretched over the whole new frame, blurred: three boxes are as good as a Gaussian (Wells 1986). */
-function blurred({ size, planes }: LinearPicture): Grid {
+function blurred({ size, planes, kernels }: LinearPicture): Grid {
   const length = size.width * size.height
   const radius = Math.max(1, Math.round(longEdge(size) * blurShare))
-  const soft = (plane: Float32Array): Float32Array => boxMean(boxMean(boxMean(plane, size, radius), size, radius), size, radius)
-  return { size, planes: [0, 1, 2].map((c) => soft(planes.slice(c * length, (c + 1) * length))) }
+  return { size, planes: [0, 1, 2].map((c) => boxMean(kernels, planes.subarray(c * length, (c + 1) * length), size, radius, boxes)) }
 }
 
 export const pad = defineOperation({

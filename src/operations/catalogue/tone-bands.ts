@@ -1,7 +1,8 @@
 import { signedNumber } from '@/base/format'
 import { defineOperation } from '../declare/operation'
 import { number } from '../declare/settings'
-import { byPosition, gridRadius, guidedBase, guidedCoefficients, lightnessOf } from '../support/grid'
+import { byPosition, gridRadius, guidedBase, guidedCoefficients } from '../support/grid'
+import { lightnessOf } from '../support/lab-planes'
 import { curveTable } from '../support/tables'
 
 const bands = ['deep', 'shadows', 'mids', 'lights', 'peaks'] as const
@@ -85,7 +86,8 @@ export const toneBands = defineOperation({
     const picture = copy?.()
     if (!picture || stops.every((stop) => stop === 0)) return { kind: 'none' }
     const lightness = lightnessOf(picture)
-    const grid = guidedCoefficients(lightness, lightness, picture.size, { radius: gridRadius(picture.size, reach), epsilon })
+    const radius = gridRadius(picture.size, reach)
+    const grid = guidedCoefficients(picture.kernels, lightness, lightness, picture.size, { radius, epsilon })
     const gains = curveTable((base) => 2 ** (bandStops(stops, base) / 3))
     return byPosition('oklab', (job, pixels) => {
       const { run, heap } = job.kernels

@@ -3,7 +3,8 @@ import { doubleAt, floatAt, numberAt } from '@/base/numbers'
 import { present } from '@/base/present'
 import { mapTriple, triple } from '@/base/tuples'
 import type { LinearPicture } from '@/pixels/linear-picture'
-import { boxMean, lightnessOf } from '../support/grid'
+import { boxMean } from '../support/grid'
+import { lightnessOf } from '../support/lab-planes'
 
 /** Angles tried. */
 const stepDegrees = 0.05
@@ -72,7 +73,7 @@ function straightEdges(picture: LinearPicture, maxLean: number): readonly [Edges
       xy[i] = gx * gy
       yy[i] = gy * gy
     }
-  const [p, q, r] = mapTriple([xx, xy, yy], (plane) => boxMean(plane, picture.size, windowRadius))
+  const [p, q, r] = mapTriple([xx, xy, yy], (plane) => boxMean(picture.kernels, plane, picture.size, windowRadius))
   const [level, plumb]: [FoundEdge[], FoundEdge[]] = [[], []]
   const margin = windowRadius + 1
   for (let y = margin; y < height - margin; y++)

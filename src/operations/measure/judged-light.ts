@@ -8,5 +8,5 @@ const judge = lightJudge(lightModel)
 /** The light a picture was taken in, worked out once for each copy; undefined where too little of it can be judged. */
 export const judgedLight = memoised((picture: LinearPicture): JudgedLight | undefined => {
   const colours = seenColours(picture)
-  return colours && judge(colours)
+  return colours && judge(picture.kernels, colours)
 })

@@ -1,10 +1,11 @@
-import { doubleAt, floatAt, integerAt, numberAt } from '@/base/numbers'
+import type { Kernels } from '@kernels/binding'
+import { doubleAt, integerAt, numberAt } from '@/base/numbers'
 import { present } from '@/base/present'
 import { mapPair } from '@/base/tuples'
 import { acrossLocus, whiteOfTemperature } from '@/colour/illuminant'
 import { degreesBetween, invert, transform, type Vector3 } from '@/colour/matrix'
 import { rgbToXyz, workingSpace, xyzOfChromaticity } from '@/colour/spaces'
-import { type LinearPicture, quantile } from '@/pixels/linear-picture'
+import { type LinearPicture, laidOut, quantilesOnHeap } from '@/pixels/linear-picture'
 
 /*
  * The light a picture was taken in, from the colours that surfaces have. Under each light that is known, lamps and daylight, the picture's
@@ -52,11 +53,12 @@ export function placeOf(distance: number, axis: 'warm' | 'magenta'): number {
   return Math.min(last, Math.max(0, ((Math.asinh(distance / closeness) / end + 1) / 2) * last))
 }
 
-/** Width of the cells in which colours are counted. */
+/** Width of the cells in which colours are counted; kernels/assembly/light.ts names how many there are, too. */
 const cell = 0.03
 const cellsAcross = 128
 const middleCell = cellsAcross / 2
-const cellOf = (value: number): number => Math.min(cellsAcross - 1, Math.max(0, Math.round(value / cell) + middleCell))
+/** Cells that a doubling of a channel moves a colour along both axes. */
+const cellsOfDoubling = (Math.LN2 * Math.SQRT1_2) / cell
 
 /** Pixels brighter than this in any channel may be clipped, darker ones are mostly noise. */
 const usable = { darkest: 0.002, brightest: 0.9 } as const
@@ -65,45 +67,56 @@ const minPixels = 50
 /** What counts as the bright part of the picture. */
 const brightShare = 0.2
 
-/** A colour that occurs, and its weight among all colours and among the bright ones; each sums to 1. */
-export interface SeenColour {
-  readonly chroma: Chroma
-  readonly among: readonly [all: number, bright: number]
+/** The colours that occur. Of each, one after the other: */
+export interface SeenColours {
+  /** How warm and how magenta it is, in cells from grey. */
+  readonly cells: Int32Array
+  /** Its weight among all colours, and among the bright ones; each sums to 1. */
+  readonly among: Float64Array
+}
+
+/** Colours as they were counted: for each cell, how many pixels, and how many of them bright. */
+function countedColours(picture: LinearPicture): readonly [all: Int32Array, bright: Int32Array] | undefined {
+  const { kernels, size } = picture
+  const { heap, run } = kernels
+  const length = size.width * size.height
+  return heap.scope(() => {
+    const planes = laidOut(picture)
+    // What is written last is kept only if it counts: a vector more.
+    const [cells, luminance] = [heap.allocate(length * 4 + 16), heap.allocate(length * 4 + 16)]
+    const count = run.lightColours(...planes, length, usable.darkest, usable.brightest, cellsOfDoubling, cells, luminance)
+    if (count < minPixels) return undefined
+    const [threshold = 0] = quantilesOnHeap(kernels, luminance, count, [1 - brightShare])
+    const [all, bright] = [heap.allocate(cellsAcross ** 2 * 4), heap.allocate(cellsAcross ** 2 * 4)]
+    run.countColours(cells, luminance, count, threshold, all, bright)
+    return mapPair([all, bright], (counts) => heap.i32(counts, cellsAcross ** 2).slice())
+  })
 }
 
 /** The colours of a picture; undefined where too little of it can be judged. A colour that fills the picture counts by its square root. */
-export function seenColours({ size, planes }: LinearPicture): readonly SeenColour[] | undefined {
-  const length = size.width * size.height
-  const at = new Int32Array(length)
-  const luminance = new Float32Array(length)
-  let count = 0
-  for (let i = 0; i < length; i++) {
-    const r = floatAt(planes, i)
-    const g = floatAt(planes, length + i)
-    const b = floatAt(planes, 2 * length + i)
-    if (Math.max(r, g, b) >= usable.brightest || Math.min(r, g, b) <= usable.darkest) continue
-    const [warm, magenta] = chromaOf(r, g, b)
-    at[count] = cellOf(warm) * cellsAcross + cellOf(magenta)
-    luminance[count++] = 0.2627 * r + 0.678 * g + 0.0593 * b
+export function seenColours(picture: LinearPicture): SeenColours | undefined {
+  const counted = countedColours(picture)
+  if (!counted) return undefined
+  const [all, bright] = counted
+  const [ofAll, ofBright] = mapPair(counted, (counts) => counts.reduce((sum, value) => sum + Math.sqrt(value), 0))
+  const occurring = all.reduce((sum, value) => sum + Math.sign(value), 0)
+  const [cells, among] = [new Int32Array(2 * occurring), new Float64Array(2 * occurring)]
+  for (let index = 0, to = 0; index < all.length; index++) {
+    const count = integerAt(all, index)
+    if (count === 0) continue
+    cells[to] = Math.floor(index / cellsAcross) - middleCell
+    among[to++] = Math.sqrt(count) / ofAll
+    cells[to] = (index % cellsAcross) - middleCell
+    among[to++] = Math.sqrt(integerAt(bright, index)) / ofBright
   }
-  if (count < minPixels) return undefined
-  const threshold = quantile(luminance.subarray(0, count), 1 - brightShare)
-  const cells = [new Float64Array(cellsAcross ** 2), new Float64Array(cellsAcross ** 2)] as const
-  for (let n = 0; n < count; n++) {
-    const index = integerAt(at, n)
-    cells[0][index] = doubleAt(cells[0], index) + 1
-    if (floatAt(luminance, n) >= threshold) cells[1][index] = doubleAt(cells[1], index) + 1
-  }
-  const weightings = mapPair(cells, (counts) => ({ counts, sum: counts.reduce((sum, value) => sum + Math.sqrt(value), 0) }))
-  const colours: SeenColour[] = []
-  for (let index = 0; index < cellsAcross ** 2; index++) {
-    if (doubleAt(cells[0], index) === 0) continue
-    const chroma = mapPair([Math.floor(index / cellsAcross), index % cellsAcross], (one) => (one - middleCell) * cell)
-    const among = mapPair(weightings, ({ counts, sum }) => Math.sqrt(doubleAt(counts, index)) / sum)
-    colours.push({ chroma, among })
-  }
-  return colours
+  return { cells, among }
 }
+
+/** How warm and how magenta the cell of a colour is. */
+export const chromaOfCell = (cells: Int32Array, colour: number): Chroma => [
+  integerAt(cells, 2 * colour) * cell,
+  integerAt(cells, 2 * colour + 1) * cell,
+]
 
 /** What was learned: the filter's values by `filterPlaces`, for all colours and for the bright ones, and what is said of lights beforehand. */
 export interface LightModel {
@@ -132,8 +145,9 @@ const cellsBeyond = (axis: 0 | 1): number =>
   middleCell + Math.ceil(Math.max(...lights.map(({ chroma }) => Math.abs(chroma[axis]))) / cell) + 1
 const around = { warm: cellsBeyond(0), magenta: cellsBeyond(1) } as const
 const columnsAcross = 2 * around.magenta + 1
-/** Both filters, value beside value, for each cell; one such table for each step within a cell, warm before magenta. */
-type FilterTable = readonly Float64Array[]
+/** Both filters, value beside value, for each cell; one such table after the other for each step within a cell, warm before magenta. */
+type FilterTables = Float32Array
+const tableLength = 2 * (2 * around.warm + 1) * columnsAcross
 
 /** Of every cell of an axis, so many steps beyond where it begins: the place of the filter before it, and how far towards the next. */
 function placesAlong(axis: 'warm' | 'magenta', beyond: number): { readonly place: Int32Array; readonly share: Float64Array } {
@@ -145,14 +159,14 @@ function placesAlong(axis: 'warm' | 'magenta', beyond: number): { readonly place
   return { place, share: Float64Array.from(places, (value, i) => value - integerAt(place, i)) }
 }
 
-function filterTable(filters: LightModel['filters']): FilterTable {
+function filterTables(filters: LightModel['filters']): FilterTables {
   const { magenta: across } = filterPlaces
-  return Array.from({ length: stepsPerCell ** 2 }, (_, part) => {
+  const tables = new Float32Array(stepsPerCell ** 2 * tableLength)
+  for (let part = 0; part < stepsPerCell ** 2; part++) {
     const rows = placesAlong('warm', Math.floor(part / stepsPerCell))
     const columns = placesAlong('magenta', part % stepsPerCell)
-    const table = new Float64Array(2 * rows.place.length * columns.place.length)
     for (const [which, filter] of filters.entries())
-      for (let i = 0, to = which; i < rows.place.length; i++) {
+      for (let i = 0, to = part * tableLength + which; i < rows.place.length; i++) {
         const row = integerAt(rows.place, i) * across
         const fx = doubleAt(rows.share, i)
         for (let j = 0; j < columns.place.length; j++, to += 2) {
@@ -160,23 +174,12 @@ function filterTable(filters: LightModel['filters']): FilterTable {
           const fy = doubleAt(columns.share, j)
           const nearer = numberAt(filter, at) * (1 - fy) + numberAt(filter, at + 1) * fy
           const further = numberAt(filter, at + across) * (1 - fy) + numberAt(filter, at + across + 1) * fy
-          table[to] = nearer * (1 - fx) + further * fx
+          tables[to] = nearer * (1 - fx) + further * fx
         }
       }
-    return table
-  })
+  }
+  return tables
 }
-
-/** Colours with their numbers side by side: the cell each lies in, as `filterTable` counts them, and its weights. */
-interface ColourNumbers {
-  readonly cells: Int32Array
-  readonly among: Float64Array
-}
-
-const sideBySide = (colours: readonly SeenColour[]): ColourNumbers => ({
-  cells: Int32Array.from(colours, ({ chroma: [warm, magenta] }) => Math.round(warm / cell) * columnsAcross + Math.round(magenta / cell)),
-  among: Float64Array.from(colours.flatMap(({ among }) => among)),
-})
 
 /** A number of steps as whole cells and the steps beyond them. */
 const inCells = (steps: number): readonly [cells: number, beyond: number] => {
@@ -184,16 +187,22 @@ const inCells = (steps: number): readonly [cells: number, beyond: number] => {
   return [cells, steps - cells * stepsPerCell]
 }
 
-function scoreOf(tables: FilterTable, model: LightModel, { cells, among }: ColourNumbers, light: Light): number {
-  let sum = beforehand(light).reduce((all, value, k) => all + value * numberAt(model.before, k), 0)
-  const [[rows, warmSteps], [columns, magentaSteps]] = mapPair(light.chroma, (one) => inCells(Math.round(-one / step)))
-  const table = present(tables[warmSteps * stepsPerCell + magentaSteps])
-  const middle = (around.warm + rows) * columnsAcross + around.magenta + columns
-  for (let i = 0; i < cells.length; i++) {
-    const at = 2 * (middle + integerAt(cells, i))
-    sum += doubleAt(among, 2 * i) * doubleAt(table, at) + doubleAt(among, 2 * i + 1) * doubleAt(table, at + 1)
-  }
-  return sum
+/** How well the colours suit each light. */
+function scoresOf({ heap, run }: Kernels, tables: FilterTables, { cells, among }: SeenColours, model: LightModel): number[] {
+  const count = cells.length / 2
+  return heap.scope(() => {
+    const places = heap.integers(
+      Int32Array.from({ length: count }, (_, i) => integerAt(cells, 2 * i) * columnsAcross + integerAt(cells, 2 * i + 1)),
+    )
+    const [weights, table] = [heap.doubles(among), heap.floats(tables)]
+    return lights.map((light) => {
+      const beforeSeen = beforehand(light).reduce((all, value, k) => all + value * numberAt(model.before, k), 0)
+      const [[rows, warmSteps], [columns, magentaSteps]] = mapPair(light.chroma, (one) => inCells(Math.round(-one / step)))
+      const own = table + (warmSteps * stepsPerCell + magentaSteps) * tableLength * Float32Array.BYTES_PER_ELEMENT
+      const middle = (around.warm + rows) * columnsAcross + around.magenta + columns
+      return boldness * (beforeSeen + run.scoreLight(places, weights, count, own, middle))
+    })
+  })
 }
 
 export interface JudgedLight {
@@ -211,13 +220,11 @@ const boldness = 1.5
 const near = { mired: 25, duv: 0.007 } as const
 
 /** Judges the light by a model. @param colours from `seenColours` */
-export function lightJudge(model: LightModel): (colours: readonly SeenColour[]) => JudgedLight {
-  let table: FilterTable | undefined
-  return (colours) => {
-    table ??= filterTable(model.filters)
-    const ready = table
-    const numbers = sideBySide(colours)
-    const scores = lights.map((light) => boldness * scoreOf(ready, model, numbers, light))
+export function lightJudge(model: LightModel): (kernels: Kernels, colours: SeenColours) => JudgedLight {
+  let tables: FilterTables | undefined
+  return (kernels, colours) => {
+    tables ??= filterTables(model.filters)
+    const scores = scoresOf(kernels, tables, colours, model)
     const top = Math.max(...scores)
     const best = present(lights[scores.indexOf(top)])
     const weights = scores.map((score) => Math.exp(score - top))

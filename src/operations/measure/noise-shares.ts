@@ -1,7 +1,8 @@
+import type { Kernels } from '@kernels/binding'
 import { floatAt, numberAt } from '@/base/numbers'
-import { present } from '@/base/present'
+import { mapPair } from '@/base/tuples'
 import { brightnessBins, ringOf } from '../support/noise-profile'
-import { type Blocks, binOf, type Flat, parityOf } from './noise-blocks'
+import { type Blocks, binOf, type Flat, measuredOn, parityOf } from './noise-blocks'
 
 /*
  * How much of what the flattest blocks hold is noise. Where a picture has even ground, all; where it is drawn all over, as gravel, wood
@@ -47,8 +48,12 @@ const square = (value: number): number => value * value
 
 /** The blocks of a flat choice, and the frequencies they are measured at: those of the other parity than has chosen them. */
 function* chosenBlocks({ chosen }: Flat): Generator<{ readonly block: number; readonly parity: 0 | 1 }> {
-  for (const parity of [0, 1] as const) for (const block of present(chosen[1 - parity])) yield { block, parity }
+  for (const parity of [0, 1] as const) for (const block of measuredOn(chosen, parity)) yield { block, parity }
 }
+
+/** What blocks hold: 64 numbers each, as long as nothing is allocated. */
+const coefficientsOf = ({ heap }: Kernels, { brightness, coefficients }: Blocks): Float32Array =>
+  heap.f32(coefficients, brightness.length * 64)
 
 const minBlocks = 8
 const spreadRings = { first: 1, last: 6 } as const
@@ -60,14 +65,15 @@ function coarse(rings: readonly number[]): number {
 }
 
 /** Logarithm of how much more the busiest tenth of the chosen blocks holds than the quietest, in the mean of all brightnesses. */
-function spreadOf(flat: Flat, deviations: readonly number[]): number {
+function spreadOf(kernels: Kernels, flat: Flat, deviations: readonly number[]): number {
+  const coefficients = coefficientsOf(kernels, flat.blocks)
   const bins = Array.from({ length: brightnessBins }, (): number[] => [])
   for (const { block, parity } of chosenBlocks(flat)) {
     let energy = 0
     for (let i = 1; i < 64; i++) {
       const ring = numberAt(ringOf, i)
       if (parityOf[i] !== parity || ring < spreadRings.first || ring > spreadRings.last) continue
-      energy += square(floatAt(flat.blocks.coefficients, block * 64 + i) / Math.max(numberAt(deviations, ring), least))
+      energy += square(floatAt(coefficients, block * 64 + i) / Math.max(numberAt(deviations, ring), least))
     }
     bins[binOf(floatAt(flat.blocks.brightness, block))]?.push(energy)
   }
@@ -83,13 +89,14 @@ function spreadOf(flat: Flat, deviations: readonly number[]): number {
 }
 
 /** Deviation of a colour difference at coarse frequencies, what follows brightness taken out of each block: the median of blocks. */
-function besideBrightness(flat: Flat, colour: Blocks): number {
+function besideBrightness(kernels: Kernels, flat: Flat, colour: Blocks): number {
+  const [ofLight, ofColour] = mapPair([flat.blocks, colour], (blocks) => coefficientsOf(kernels, blocks))
   const energies: number[] = []
   for (const { block, parity } of chosenBlocks(flat)) {
     let [both, light, tint, count] = [0, 0, 0, 0]
     for (let i = 1; i < 64; i++) {
       if (parityOf[i] !== parity || numberAt(ringOf, i) >= coarseRings) continue
-      const [x, y] = [floatAt(flat.blocks.coefficients, block * 64 + i), floatAt(colour.coefficients, block * 64 + i)]
+      const [x, y] = [floatAt(ofLight, block * 64 + i), floatAt(ofColour, block * 64 + i)]
       both += x * y
       light += x * x
       tint += y * y
@@ -105,16 +112,16 @@ function besideBrightness(flat: Flat, colour: Blocks): number {
  * @param flats of brightness and both colour differences at full size, measured at the same places
  * @param deviations of each, by ring
  */
-export function noiseShares(flats: readonly [Flat, Flat, Flat], deviations: readonly [Rings, Rings, Rings]): NoiseShares {
+export function noiseShares(kernels: Kernels, flats: readonly [Flat, Flat, Flat], deviations: readonly [Rings, Rings, Rings]): NoiseShares {
   const [light, ...colours] = flats
   const [rings, ...ofColours] = deviations
-  const beside = Math.min(...colours.map((flat) => besideBrightness(light, flat.blocks)))
+  const beside = Math.min(...colours.map((flat) => besideBrightness(kernels, light, flat.blocks)))
   const found = (numberAt(rings, 2) + numberAt(rings, 3)) / 2
   const byColour = (brightnessHeadroom * beside) / Math.max(found, least)
   const asJpeg = trust(255 * found, weakNoise.good, weakNoise.bad) * trust(byColour, noColour.good, noColour.bad)
   const limit = (which: 'good' | 'bad'): number => drawnLimits[which] + asJpeg * (drawnLimitsAsJpeg[which] - drawnLimits[which])
   const over = (ring: number, of: number): number => numberAt(rings, ring) / Math.max(numberAt(rings, of), least)
-  const [spread, rise] = [spreadOf(light, rings), over(0, 3)]
+  const [spread, rise] = [spreadOf(kernels, light, rings), over(0, 3)]
   const both = trust(spread, evenSpread.good, evenSpread.bad) * trust(rise, coarsest.good, coarsest.bad)
   const even = Math.max(both, trust(spread * rise, limit('good'), limit('bad')))
   const shape = Math.min(...shapes.map(({ ring, of, good, bad }) => trust(over(ring, of), good, bad)))

@@ -3,9 +3,11 @@ import { transform } from '@/colour/matrix'
 import { fromOpponent, toOpponent } from '@/colour/opponent'
 import { colourSpaces, rgbToRgb, workingSpace } from '@/colour/spaces'
 import { srgbTransfer } from '@/colour/transfer'
+import { testKernels } from '../../../tests/kernels'
 import { normals } from '../../../tests/pictures'
 import { deviationCodes, measureNoise, whiteNoise } from './noise'
 
+const kernels = await testKernels()
 const toWorking = rgbToRgb(colourSpaces.srgb, workingSpace)
 
 /** Grey pieces with noise of a deviation in codes, over something drawn. */
@@ -20,7 +22,7 @@ function pieces(sigma: number, drawn: (x: number, y: number) => number, seed = 3
         const rgb = transform(toWorking, [code(), code(), code()])
         for (const c of [0, 1, 2] as const) planes[(c * height + y) * width + x] = rgb[c]
       }
-    return { size: { width, height }, planes }
+    return { size: { width, height }, planes, kernels }
   })
 }
 
@@ -49,7 +51,7 @@ describe('noise measured on a picture', () => {
         const [r, g, b] = noise().map((value) => srgbTransfer.decode((120 + 8 * value) / 255)) as [number, number, number]
         for (const [c, value] of transform(toWorking, [r, g, b]).entries()) planes[c * 128 * 128 + i] = value
       }
-      return { size: { width: 128, height: 128 }, planes }
+      return { size: { width: 128, height: 128 }, planes, kernels }
     })
     const [light, first, second] = measureNoise(patches).deviations.map((levels) => levels[0]?.[4] ?? 0)
     expect((first ?? 0) / ((light ?? 0) * Math.sqrt(3)) < 0.9 || (first ?? 0) / (second ?? 1) > 1.18).toBe(true)
@@ -73,8 +75,7 @@ describe('noise measured on a picture', () => {
     for (const patches of [
       pieces(0, () => 0),
       pieces(0, () => 255),
-      [{ size: { width: 3, height: 3 }, planes: new Float32Array(27) }],
-      [],
+      [{ size: { width: 3, height: 3 }, planes: new Float32Array(27), kernels }],
     ]) {
       const { deviations, factors } = measureNoise(patches)
       expect([...deviations.flat(2), ...factors].every(Number.isFinite)).toBe(true)

@@ -1,10 +1,11 @@
+import type { Kernels } from '@kernels/binding'
 import { memoised } from '@/base/lru-cache'
-import { numberAt } from '@/base/numbers'
+import { floatAt, numberAt } from '@/base/numbers'
 import { present } from '@/base/present'
-import { mapTriple } from '@/base/tuples'
+import { mapPair, mapTriple, triple } from '@/base/tuples'
 import type { LinearPicture } from '@/pixels/linear-picture'
 import { brightnessBins, factorNodes, frequencyRings, type NoiseProfile, noiseLevels, ringOf } from '../support/noise-profile'
-import { binOf, blocksAt, eachCoefficient, type Flat, flattest, halved, opponentOf, placesOf, unclipped } from './noise-blocks'
+import { type Blocks, binOf, type Flat, flattestBlocks, measuredOn, parityOf } from './noise-blocks'
 import { type NoiseShares, noiseShares } from './noise-shares'
 import { whiteDeviation } from './noise-white'
 
@@ -20,11 +21,6 @@ const minBlocks = 8
 /** Median of a squared normal deviate. */
 const medianSquare = 0.45494
 
-function deviationOf(squares: number[]): number {
-  const sorted = Float64Array.from(squares).sort()
-  return Math.sqrt((sorted[sorted.length >> 1] ?? 0) / medianSquare)
-}
-
 const factorAt = (factors: readonly number[], brightness: number): number => {
   const place = Math.min(1, Math.max(0, brightness)) * (factors.length - 1)
   const index = Math.min(Math.floor(place), factors.length - 2)
@@ -32,24 +28,73 @@ const factorAt = (factors: readonly number[], brightness: number): number => {
   return low + (high - low) * (place - index)
 }
 
+const parities: readonly [0 | 1, 0 | 1] = [0, 1]
+/** Frequencies of each ring, of even and of odd index sum. */
+const frequenciesOf = Array.from({ length: frequencyRings }, (_, ring) =>
+  mapPair(parities, (parity) => Array.from(parityOf.keys()).filter((i) => ringOf[i] === ring && parityOf[i] === parity)),
+)
+
+/** Some coefficients of some blocks, each divided by its block's factor. */
+interface Coefficients {
+  readonly numbers: Int32Array
+  readonly factors: Float32Array
+  readonly frequencies: readonly number[]
+}
+
+const countOf = (parts: readonly Coefficients[]): number =>
+  parts.reduce((sum, { numbers, frequencies }) => sum + numbers.length * frequencies.length, 0)
+
+/** Standard deviation of coefficients, by the median of their squares; 0 where there are none. */
+function deviationOf({ heap, run }: Kernels, { coefficients }: Blocks, parts: readonly Coefficients[]): number {
+  const count = countOf(parts)
+  if (count === 0) return 0
+  return heap.scope(() => {
+    const squares = heap.allocate(count * 4)
+    let to = squares
+    for (const { numbers, factors, frequencies } of parts) {
+      const [at, by, from] = [heap.integers(numbers), heap.floats(factors), heap.integers(frequencies)]
+      run.squaresOfBlocks(coefficients, at, by, numbers.length, from, frequencies.length, to)
+      to += numbers.length * frequencies.length * 4
+    }
+    return Math.sqrt(run.floatOfRank(squares, count, count >> 1) / medianSquare)
+  })
+}
+
 /** Deviation in each ring once the influence of brightness is taken out. */
-function ringDeviations(flat: Flat, factors: readonly number[]): number[] {
-  const squares = Array.from({ length: frequencyRings }, (): number[] => [])
-  eachCoefficient(flat, (ring, coefficient, brightness) => squares[ring]?.push((coefficient / factorAt(factors, brightness)) ** 2))
-  return squares.map(deviationOf)
+function ringDeviations(kernels: Kernels, { blocks, chosen }: Flat, factors: readonly number[]): number[] {
+  const factorsOf = mapPair(chosen, (numbers) => Float32Array.from(numbers, (n) => factorAt(factors, floatAt(blocks.brightness, n))))
+  return frequenciesOf.map((ring) =>
+    deviationOf(
+      kernels,
+      blocks,
+      mapPair(parities, (parity) => ({
+        numbers: measuredOn(chosen, parity),
+        factors: measuredOn(factorsOf, parity),
+        frequencies: present(ring[parity]),
+      })),
+    ),
+  )
 }
 
 /** Rings that hold little drawing: what the influence of brightness is measured on. */
 const fineRings = { first: 3, last: 8 } as const
 
-function brightnessFactors(flat: Flat, deviations: readonly number[]): number[] {
-  const bins = Array.from({ length: brightnessBins }, (): number[] => [])
-  eachCoefficient(flat, (ring, coefficient, brightness) => {
-    const expected = numberAt(deviations, ring)
-    if (ring >= fineRings.first && ring <= fineRings.last && expected > 0) bins[binOf(brightness)]?.push((coefficient / expected) ** 2)
-  })
+function brightnessFactors(kernels: Kernels, { blocks, chosen }: Flat, deviations: readonly number[]): number[] {
   const perBlock = 25
-  const known = bins.map((bin) => (bin.length >= minBlocks * perBlock ? deviationOf(bin) : Number.NaN))
+  const rings = frequenciesOf.flatMap((frequencies, ring) => {
+    const expected = numberAt(deviations, ring)
+    return ring >= fineRings.first && ring <= fineRings.last && expected > 0 ? [{ frequencies, expected }] : []
+  })
+  const known = Array.from({ length: brightnessBins }, (_, bin) => {
+    const own = mapPair(chosen, (numbers) => numbers.filter((n) => binOf(floatAt(blocks.brightness, n)) === bin))
+    const parts = rings.flatMap(({ frequencies, expected }) =>
+      mapPair(parities, (parity) => {
+        const numbers = measuredOn(own, parity)
+        return { numbers, factors: new Float32Array(numbers.length).fill(expected), frequencies: present(frequencies[parity]) }
+      }),
+    )
+    return countOf(parts) >= minBlocks * perBlock ? deviationOf(kernels, blocks, parts) : Number.NaN
+  })
   return smoothed(filled(known))
 }
 
@@ -135,22 +180,20 @@ interface Measured {
 
 /** The dear part, the same for every setting. */
 const measure = memoised((patches: readonly LinearPicture[]): Measured => {
-  let pictures = patches.map(opponentOf)
-  const flats: Flat[][] = [[], [], []]
-  for (let level = 0; level < noiseLevels; level++) {
-    const places = unclipped(pictures.flatMap((picture) => placesOf(picture, Math.max(2, 8 >> Math.max(0, level - 1)))))
-    for (const [channel, levels] of flats.entries()) levels.push(flattest(blocksAt(places, channel)))
-    pictures = pictures.map(halved)
-  }
-  const wholes = mapTriple([0, 1, 2], (channel) => present(flats[channel]?.[0]))
-  const even = Array.from({ length: factorNodes }, () => 1)
-  const factors = brightnessFactors(wholes[0], ringDeviations(wholes[0], even))
-  const deviations = flats.map((levels) => levels.map((flat) => ringDeviations(flat, factors)))
-  const shares = noiseShares(
-    wholes,
-    mapTriple([0, 1, 2], (channel) => present(deviations[channel]?.[0])),
-  )
-  return { factors, deviations, shares }
+  const { kernels } = present(patches[0])
+  return kernels.heap.scope(() => {
+    const levels = flattestBlocks(kernels, patches)
+    const wholes = present(levels[0])
+    const even = Array.from({ length: factorNodes }, () => 1)
+    const factors = brightnessFactors(kernels, wholes[0], ringDeviations(kernels, wholes[0], even))
+    const deviations = triple((channel) => levels.map((flats) => ringDeviations(kernels, flats[channel], factors)))
+    const shares = noiseShares(
+      kernels,
+      wholes,
+      mapTriple(deviations, (rings) => present(rings[0])),
+    )
+    return { factors, deviations, shares }
+  })
 })
 
 export interface NoiseKnown {
@@ -162,6 +205,7 @@ export interface NoiseKnown {
 /**
  * Noise measured on pieces of a picture at full size: medians over the flattest blocks (after Donoho & Johnstone 1994, for every
  * frequency instead of the finest wavelet alone, since cameras and JPEG leave noise that is not white), held to what noise can be.
+ * @param patches at least one
  */
 export function measureNoise(patches: readonly LinearPicture[], { iso, believesAll = false }: NoiseKnown = {}): NoiseProfile {
   const { deviations, factors, shares } = measure(patches)

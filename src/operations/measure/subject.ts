@@ -17,7 +17,7 @@ const drawingWeight = 2
 const minShare = 0.25
 
 /** Every second pixel of every second row: enough to find a place by. */
-function thinned({ size, planes }: LinearPicture): LinearPicture {
+function thinned({ size, planes, kernels }: LinearPicture): LinearPicture {
   const small = { width: Math.ceil(size.width / 2), height: Math.ceil(size.height / 2) }
   const length = small.width * small.height
   const result = new Float32Array(3 * length)
@@ -25,7 +25,7 @@ function thinned({ size, planes }: LinearPicture): LinearPicture {
     for (let y = 0; y < small.height; y++)
       for (let x = 0; x < small.width; x++)
         result[c * length + y * small.width + x] = floatAt(planes, (c * size.height + 2 * y) * size.width + 2 * x)
-  return { size: small, planes: result }
+  return { size: small, planes: result, kernels }
 }
 
 /** How much each place of a picture belongs to its subject, 0 for the background: every second pixel of every second row. */
@@ -54,8 +54,9 @@ export const subjectMask = memoised((whole: LinearPicture): SubjectMask => {
     { x0: width - border, x1: width, y0: 0, y1: height },
   ].map((side) => meanColour(lab, width, side))
   const light = lab[0]
-  const mean = boxMean(light, picture.size, radius)
+  const mean = boxMean(picture.kernels, light, picture.size, radius)
   const squares = boxMean(
+    picture.kernels,
     light.map((value) => value * value),
     picture.size,
     radius,
@@ -68,7 +69,7 @@ export const subjectMask = memoised((whole: LinearPicture): SubjectMask => {
     const drawing = Math.sqrt(Math.max(0, floatAt(squares, i) - floatAt(mean, i) ** 2))
     return Math.sqrt(nearest) + drawingWeight * drawing
   })
-  const smooth = boxMean(salience, picture.size, radius)
+  const smooth = boxMean(picture.kernels, salience, picture.size, radius)
   const max = smooth.reduce((best, value) => Math.max(best, value), 0)
   return { size: picture.size, salience: smooth, weights: smooth.map((value) => Math.max(0, value - minShare * max) ** 2) }
 })

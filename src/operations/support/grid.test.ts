@@ -1,9 +1,12 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { Size } from '@/base/geometry'
+import { testKernels } from '../../../tests/kernels'
 import { seeded } from '../../../tests/pictures'
 import { worstDifference } from '../../../tests/render'
 import { boxMean, gridRadius, guidedCoefficients } from './grid'
+
+const kernels = await testKernels()
 
 const anyPlane = ({ width, height }: Size, seed: number): Float32Array => {
   const random = seeded(seed)
@@ -29,7 +32,7 @@ describe('means over windows', () => {
     fc.assert(
       fc.property(sizes, fc.integer({ min: 1, max: 30 }), fc.nat(999), (size, radius, seed) => {
         const plane = anyPlane(size, seed)
-        expect(worstDifference(boxMean(plane, size, radius), meanOf(plane, size, radius))).toBeLessThan(1e-6)
+        expect(worstDifference(boxMean(kernels, plane, size, radius), meanOf(plane, size, radius))).toBeLessThan(1e-6)
       }),
     )
   })
@@ -56,7 +59,7 @@ describe('the coefficients of a guided filter (He, Sun & Tang 2010)', () => {
         (value, i) => (value - (mu[i] as number) * (p[i] as number)) / ((square[i] as number) - (mu[i] as number) ** 2 + epsilon),
       )
       const b = p.map((value, i) => value - (a[i] as number) * (mu[i] as number))
-      const given = guidedCoefficients(guide, seeds[0] === seeds[1] ? guide : input, size, { radius, epsilon })
+      const given = guidedCoefficients(kernels, guide, seeds[0] === seeds[1] ? guide : input, size, { radius, epsilon })
       expect(worstDifference(given.planes[0] as Float32Array, mean(a))).toBeLessThan(1e-5)
       expect(worstDifference(given.planes[1] as Float32Array, mean(b))).toBeLessThan(1e-5)
     }
@@ -64,7 +67,7 @@ describe('the coefficients of a guided filter (He, Sun & Tang 2010)', () => {
   it('leave an edge much higher than √epsilon as it is, and flatten what is far lower', () => {
     const [low, high] = [0.01, 0.8]
     const step = Float32Array.from({ length: size.width * size.height }, (_, i) => (i % size.width < 9 ? 0 : high) + (i & 1) * low)
-    const { planes } = guidedCoefficients(step, step, size, { radius, epsilon })
+    const { planes } = guidedCoefficients(kernels, step, step, size, { radius, epsilon })
     const smooth = step.map((value, i) => (planes[0]?.[i] as number) * value + (planes[1]?.[i] as number))
     const row = 6 * size.width
     expect((smooth[row + 9] as number) - (smooth[row + 8] as number)).toBeGreaterThan(0.9 * high)

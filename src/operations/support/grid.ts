@@ -2,10 +2,8 @@ import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
 import { allocatePlane, allocatePlanes, copyPlane, type Planes } from '@kernels/planes'
 import type { Size } from '@/base/geometry'
-import { lruCached, memoised } from '@/base/lru-cache'
-import { doubleAt, floatAt, numberAt } from '@/base/numbers'
-import { coneToLab, workingToCone } from '@/colour/oklab'
-import type { LinearPicture } from '@/pixels/linear-picture'
+import { lruCached } from '@/base/lru-cache'
+import { numberAt } from '@/base/numbers'
 import type { Domain, Effect, Grid, NeighbourhoodJob } from '../declare/operation'
 import { conversion } from './domains'
 
@@ -59,23 +57,6 @@ export function expandGrid(
   })
 }
 
-/** OKLab lightness of a picture. */
-export const lightnessOf = memoised(({ size, planes }: LinearPicture): Float32Array => {
-  const length = size.width * size.height
-  const [m, weights] = [workingToCone, coneToLab]
-  const lightness = new Float32Array(length)
-  for (let i = 0; i < length; i++) {
-    const r = floatAt(planes, i)
-    const g = floatAt(planes, length + i)
-    const b = floatAt(planes, 2 * length + i)
-    lightness[i] =
-      weights[0] * Math.cbrt(m[0] * r + m[1] * g + m[2] * b) +
-      weights[1] * Math.cbrt(m[3] * r + m[4] * g + m[5] * b) +
-      weights[2] * Math.cbrt(m[6] * r + m[7] * g + m[8] * b)
-  }
-  return lightness
-})
-
 /** OKLab lightness of a tile in linear light, on the heap, with the tile's stride. */
 export function lightnessPlane({ heap, run }: Kernels, pixels: Planes): Pointer {
   const copy = { ...pixels, channels: allocatePlanes(heap, pixels.stride, pixels.height).channels }
@@ -85,106 +66,75 @@ export function lightnessPlane({ heap, run }: Kernels, pixels: Planes): Pointer 
   return copy.channels[0]
 }
 
-/** Means over windows of 2·radius + 1 pixels a side, at the edges over what there is of them. */
-export function boxMean(plane: Float32Array, { width, height }: Size, radius: number): Float32Array {
-  const across = new Float32Array(plane.length)
-  const shares = sharesOf(width, radius)
-  for (let y = 0; y < height; y++) {
-    const start = y * width
-    let sum = 0
-    for (let x = 0; x < Math.min(radius, width); x++) sum += floatAt(plane, start + x)
-    // What comes in, what comes in and goes out, what goes out: no question is asked in the middle.
-    const full = Math.max(0, width - radius)
-    const filled = Math.min(radius + 1, full)
-    let x = 0
-    for (; x < filled; x++) {
-      sum += floatAt(plane, start + x + radius)
-      across[start + x] = sum * doubleAt(shares, x)
-    }
-    for (; x < full; x++) {
-      sum += floatAt(plane, start + x + radius) - floatAt(plane, start + x - radius - 1)
-      across[start + x] = sum * doubleAt(shares, x)
-    }
-    for (; x < width; x++) {
-      if (x > radius) sum -= floatAt(plane, start + x - radius - 1)
-      across[start + x] = sum * doubleAt(shares, x)
-    }
-  }
-  // Down the columns a row at a time: in the order in which they lie in memory.
-  const result = new Float32Array(plane.length)
-  const sums = new Float64Array(width)
-  const rows = sharesOf(height, radius)
-  for (let y = 0; y < Math.min(radius, height); y++) addRow(sums, across, y * width, 1)
-  for (let y = 0; y < height; y++) {
-    const share = doubleAt(rows, y)
-    const [coming, going, to] = [(y + radius) * width, (y - radius - 1) * width, y * width]
-    if (y > radius && y + radius < height)
-      for (let x = 0; x < width; x++) {
-        const sum = doubleAt(sums, x) + floatAt(across, coming + x) - floatAt(across, going + x)
-        sums[x] = sum
-        result[to + x] = sum * share
-      }
-    else {
-      if (y + radius < height) addRow(sums, across, coming, 1)
-      if (y > radius) addRow(sums, across, going, -1)
-      for (let x = 0; x < width; x++) result[to + x] = doubleAt(sums, x) * share
-    }
-  }
-  return result
-}
-
-/** What lies from `start` on, added to the sums, or taken off them. */
-function addRow(sums: Float64Array, plane: Float32Array, start: number, sign: 1 | -1): void {
-  for (let x = 0; x < sums.length; x++) sums[x] = doubleAt(sums, x) + sign * floatAt(plane, start + x)
-}
-
 /** One over how many of `length` places lie within a radius of each. */
 const sharesOf = (length: number, radius: number): Float64Array =>
   Float64Array.from({ length }, (_, i) => 1 / (Math.min(i + radius, length - 1) - Math.max(i - radius, 0) + 1))
 
-const product = (a: Float32Array, b: Float32Array): Float32Array => {
-  const result = new Float32Array(a.length)
-  for (let i = 0; i < result.length; i++) result[i] = floatAt(a, i) * floatAt(b, i)
-  return result
+/** Writes the means of a plane's windows to another plane, or over itself. */
+type MeanOf = (plane: Pointer, target: Pointer) => void
+
+/** Means over windows of 2·radius + 1 pixels a side, at the edges over what there is of them; planes on the heap, rows without gaps. */
+function windowMeans({ heap, run }: Kernels, { width, height }: Size, radius: number): MeanOf {
+  const [columns, rows] = [heap.doubles(sharesOf(width, radius)), heap.doubles(sharesOf(height, radius))]
+  const [across, sums] = [heap.allocate(width * height * 4), heap.allocate(width * 8)]
+  return (plane, target) => {
+    run.boxMeanRows(plane, across, width, height, radius, columns)
+    run.boxMeanColumns(across, target, width, height, radius, rows, sums)
+  }
+}
+
+/** Means over windows of 2·radius + 1 pixels a side, at the edges over what there is of them; so many times over. */
+export function boxMean(kernels: Kernels, plane: Float32Array, size: Size, radius: number, times = 1): Float32Array {
+  const { heap } = kernels
+  return heap.scope(() => {
+    const at = heap.floats(plane)
+    const meanOf = windowMeans(kernels, size, radius)
+    for (let i = 0; i < times; i++) meanOf(at, at)
+    return heap.f32(at, plane.length).slice()
+  })
 }
 
 /**
  * The averaged coefficients a and b of a guided filter: a·guide + b is `input`, smoothed but for the edges of `guide` (He, Sun &
  * Tang 2010, equations 5, 6 and 8). Made on a small copy and spread over the picture, as in its fast form (He & Sun 2015).
  * @param epsilon variance of the guide below which a window counts as flat.
- * @param steepness how sudden a window's variance passes from flat to edge: 1 as published
+ * @param sudden whether a window's variance passes suddenly from flat to edge: its odds to the third power, not as published
  */
 export function guidedCoefficients(
+  kernels: Kernels,
   guide: Float32Array,
   input: Float32Array,
   size: Size,
-  { radius, epsilon, steepness = 1 }: { readonly radius: number; readonly epsilon: number; readonly steepness?: number },
+  { radius, epsilon, sudden = false }: { readonly radius: number; readonly epsilon: number; readonly sudden?: boolean },
 ): Grid {
-  const mean = (plane: Float32Array): Float32Array => boxMean(plane, size, radius)
-  const alike = guide === input
-  const meanGuide = mean(guide)
-  const meanSquare = mean(product(guide, guide))
-  const meanInput = alike ? meanGuide : mean(input)
-  const meanProduct = alike ? meanSquare : mean(product(guide, input))
-  const [a, b] = [new Float32Array(guide.length), new Float32Array(guide.length)]
-  for (let i = 0; i < a.length; i++) {
-    const [g, p] = [floatAt(meanGuide, i), floatAt(meanInput, i)]
-    const [variance, covariance] = [floatAt(meanSquare, i) - g * g, floatAt(meanProduct, i) - g * p]
-    const spread = Math.max(variance, 0)
-    // covariance ÷ (variance + ε), where the share of the variance in that sum is raised.
-    const slope =
-      steepness === 1 ? covariance / (spread + epsilon) : (covariance / (spread + tiny)) * steepShare(spread / epsilon, steepness)
-    a[i] = slope
-    b[i] = p - slope * g
-  }
-  return { size, planes: [mean(a), mean(b)] }
-}
-
-const tiny = 1e-9
-function steepShare(ratio: number, steepness: number): number {
-  // A product where it is one: a general power takes ten times as long.
-  const raised = steepness === 3 ? ratio * ratio * ratio : ratio ** steepness
-  return raised / (1 + raised)
+  const { heap, run } = kernels
+  const count = (guide.length + 3) & ~3
+  return heap.scope(() => {
+    const plane = (): Pointer => allocatePlane(heap, count, 1)
+    const meanOf = windowMeans(kernels, size, radius)
+    const [g, square] = [plane(), plane()]
+    heap.f32(g, guide.length).set(guide)
+    run.squarePlane(g, square, count)
+    let [mean, product] = [g, square]
+    if (guide !== input) {
+      ;[mean, product] = [plane(), plane()]
+      heap.f32(mean, input.length).set(input)
+      run.multiplyPlanes(g, mean, product, count)
+      meanOf(mean, mean)
+      meanOf(product, product)
+    }
+    meanOf(g, g)
+    meanOf(square, square)
+    const [a, b] = [plane(), plane()]
+    run.guidedSlopes(g, square, mean, product, a, b, count, epsilon, sudden ? 1 : 0)
+    return {
+      size,
+      planes: [a, b].map((coefficients) => {
+        meanOf(coefficients, coefficients)
+        return heap.f32(coefficients, guide.length).slice()
+      }),
+    }
+  })
 }
 
 /** Radius in a grid's cells of a length given as a share of the picture's long edge. */

@@ -1,18 +1,27 @@
-import { floatAt } from '@/base/numbers'
-import { transform } from '@/colour/matrix'
-import { coneToLab, workingToCone } from '@/colour/oklab'
-import type { LinearPicture } from '@/pixels/linear-picture'
+import type { Pointer } from '@kernels/heap'
+import { memoised } from '@/base/lru-cache'
+import { mapTriple } from '@/base/tuples'
+import { type LinearPicture, laidOut } from '@/pixels/linear-picture'
+import { conversion } from './domains'
 
 export type LabPlanes = readonly [l: Float32Array, a: Float32Array, b: Float32Array]
 
-/** OKLab planes of a picture. */
-export function labOf({ size, planes }: LinearPicture): LabPlanes {
-  const length = size.width * size.height
-  const lab: LabPlanes = [new Float32Array(length), new Float32Array(length), new Float32Array(length)]
-  for (let i = 0; i < length; i++) {
-    const cone = transform(workingToCone, [floatAt(planes, i), floatAt(planes, length + i), floatAt(planes, 2 * length + i)])
-    const values = transform(coneToLab, [Math.cbrt(cone[0]), Math.cbrt(cone[1]), Math.cbrt(cone[2])])
-    for (const c of [0, 1, 2] as const) lab[c][i] = values[c]
-  }
-  return lab
+/** What is taken of a picture's OKLab planes, while they are on the heap. */
+function ofLab<T>(picture: LinearPicture, take: (planes: readonly [Pointer, Pointer, Pointer]) => T): T {
+  const { heap, run } = picture.kernels
+  return heap.scope(() => {
+    const planes = laidOut(picture)
+    const count = (picture.size.width * picture.size.height + 3) & ~3
+    for (const { kernel, parameters } of conversion('linear', 'oklab')) run[kernel](...planes, count, heap.floats(parameters))
+    return take(planes)
+  })
 }
+
+const copyOf = ({ kernels: { heap }, size }: LinearPicture, plane: Pointer): Float32Array =>
+  heap.f32(plane, size.width * size.height).slice()
+
+/** OKLab planes of a picture. */
+export const labOf = (picture: LinearPicture): LabPlanes => ofLab(picture, (planes) => mapTriple(planes, (plane) => copyOf(picture, plane)))
+
+/** OKLab lightness of a picture. */
+export const lightnessOf = memoised((picture: LinearPicture): Float32Array => ofLab(picture, ([light]) => copyOf(picture, light)))

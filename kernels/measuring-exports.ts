@@ -1,0 +1,72 @@
+import type { Pointer } from './heap'
+
+/** What pictures are measured with; the documentation stands with each function in kernels/assembly. */
+export interface MeasuringExports {
+  boxMeanRows(source: Pointer, target: Pointer, width: number, height: number, radius: number, shares: Pointer): void
+  boxMeanColumns(source: Pointer, target: Pointer, width: number, height: number, radius: number, shares: Pointer, sums: Pointer): void
+  guidedSlopes(
+    guide: Pointer,
+    square: Pointer,
+    input: Pointer,
+    product: Pointer,
+    a: Pointer,
+    b: Pointer,
+    count: number,
+    epsilon: number,
+    sudden: 0 | 1,
+  ): void
+  countBuckets(values: Pointer, count: number, starts: Pointer): void
+  gatherBuckets(values: Pointer, count: number, low: number, high: number, target: Pointer): number
+  floatOfRank(values: Pointer, count: number, rank: number): number
+  countAbove(r: Pointer, g: Pointer, b: Pointer, count: number, limit: number): number
+  lightColours(
+    r: Pointer,
+    g: Pointer,
+    b: Pointer,
+    count: number,
+    darkest: number,
+    brightest: number,
+    scale: number,
+    cells: Pointer,
+    luminance: Pointer,
+  ): number
+  countColours(cells: Pointer, luminance: Pointer, count: number, threshold: number, all: Pointer, bright: Pointer): void
+  scoreLight(places: Pointer, weights: Pointer, count: number, table: Pointer, middle: number): number
+  markCutOff(r: Pointer, g: Pointer, b: Pointer, target: Pointer, count: number, margin: number): void
+  placeBlocks(
+    light: Pointer,
+    ends: Pointer,
+    width: number,
+    height: number,
+    step: number,
+    from: number,
+    places: Pointer,
+    means: Pointer,
+    sums: Pointer,
+  ): number
+  transformBlocks(plane: Pointer, places: Pointer, widths: Pointer, count: number, target: Pointer, even: Pointer, odd: Pointer): void
+  chooseFlattest(activity: Pointer, numbers: Pointer, count: number, rank: number, scratch: Pointer, target: Pointer): number
+  squaresOfBlocks(
+    coefficients: Pointer,
+    numbers: Pointer,
+    factors: Pointer,
+    count: number,
+    frequencies: Pointer,
+    frequencyCount: number,
+    target: Pointer,
+  ): void
+  sumsOfTwo(values: Pointer, target: Pointer): void
+  sumCells8(
+    upper: Pointer,
+    lower: Pointer,
+    cells: number,
+    ends: Pointer,
+    reds: Pointer,
+    greens: Pointer,
+    blues: Pointer,
+    share: number,
+    pairs: Pointer,
+    sums: Pointer,
+  ): void
+  meansOfCells(sums: Pointer, cells: number, shares: Pointer, share: number, columns: Pointer, r: Pointer, g: Pointer, b: Pointer): void
+}
