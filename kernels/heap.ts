@@ -42,7 +42,7 @@ export class Heap {
 
   doubles(values: ArrayLike<number>): Pointer {
     const pointer = this.allocate(values.length * 8)
-    new Float64Array(this.memory.buffer, pointer, values.length).set(values)
+    this.f64(pointer, values.length).set(values)
     return pointer
   }
 
@@ -74,6 +74,10 @@ export class Heap {
 
   f32(pointer: Pointer, length: number): Float32Array {
     return new Float32Array(this.memory.buffer, pointer, length)
+  }
+
+  f64(pointer: Pointer, length: number): Float64Array {
+    return new Float64Array(this.memory.buffer, pointer, length)
   }
 
   i32(pointer: Pointer, length: number): Int32Array {

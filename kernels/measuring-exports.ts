@@ -2,6 +2,45 @@ import type { Pointer } from './heap'
 
 /** What pictures are measured with; the documentation stands with each function in kernels/assembly. */
 export interface MeasuringExports {
+  lumaLine(codes: Pointer, wide: 0 | 1, step: number, count: number, shares: Pointer, target: Pointer): void
+  edgesAlong(line: Pointer, count: number, least: number, target: Pointer): number
+  noiseOfBlock(codes: Pointer, wide: 0 | 1, step: number, rowBytes: number, shares: Pointer): number
+  addLight(
+    codes: Pointer,
+    wide: 0 | 1,
+    count: number,
+    factor: number,
+    step: number,
+    reads: number,
+    light: Pointer,
+    r: Pointer,
+    g: Pointer,
+    b: Pointer,
+  ): void
+  slopeProducts(light: Pointer, width: number, height: number, xx: Pointer, xy: Pointer, yy: Pointer): void
+  straightPlaces(
+    xx: Pointer,
+    yy: Pointer,
+    meanXx: Pointer,
+    meanXy: Pointer,
+    meanYy: Pointer,
+    width: number,
+    height: number,
+    margin: number,
+    leastEnergy: number,
+    leastCoherence: number,
+    target: Pointer,
+  ): number
+  scoreLines(
+    off: Pointer,
+    along: Pointer,
+    count: number,
+    cosine: number,
+    sine: number,
+    lines: Pointer,
+    lineCount: number,
+    target: Pointer,
+  ): void
   boxMeanRows(source: Pointer, target: Pointer, width: number, height: number, radius: number, shares: Pointer): void
   boxMeanColumns(source: Pointer, target: Pointer, width: number, height: number, radius: number, shares: Pointer, sums: Pointer): void
   guidedSlopes(

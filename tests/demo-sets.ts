@@ -45,7 +45,7 @@ async function take(kernels: Kernels, name: string): Promise<Taken> {
   const subject = { facts: await readFacts(bytes, path), name: basename(path) }
   const whole = new Sample(kernels, source, subject, new Map())
   const { size, pixels: values } = whole.render(shop)
-  const detail = detailOf({ size: source.size, values: source.pixels, channels: 3 })
+  const detail = detailOf(kernels, { size: source.size, values: source.pixels, channels: 3 })
   const traits = {
     ...finishedTraits(kernels, { size, values, channels: 4 }, { hasDetail: false }),
     ...detail,

@@ -20,6 +20,7 @@ export * from './palette'
 export { blendStamp } from './stamp'
 export { readScan } from './jpeg-scan'
 export { boxMeanColumns, boxMeanRows, countAbove, countBuckets, floatOfRank, gatherBuckets, guidedSlopes } from './measure'
+export { addLight, edgesAlong, lumaLine, noiseOfBlock, scoreLines, slopeProducts, straightPlaces } from './finished'
 export { countColours, lightColours, scoreLight } from './light'
 export { chooseFlattest, markCutOff, placeBlocks, squaresOfBlocks, transformBlocks } from './noise-blocks'
 

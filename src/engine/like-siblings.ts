@@ -1,5 +1,5 @@
+import type { Codes } from '@/pixels/codes'
 import { type ColourCloud, cloudOf, distanceTo, likenessTo, type Shift } from '@/pixels/likeness'
-import type { Codes } from '@/pixels/linear-picture'
 
 /** Renders made on the way; the distance has mostly halved several times before. */
 const maxTrials = 5

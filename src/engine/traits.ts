@@ -1,7 +1,8 @@
 import type { Kernels } from '@kernels/binding'
 import { findTilt } from '@/operations/measure/horizon'
+import type { Codes } from '@/pixels/codes'
 import { detailOf } from '@/pixels/detail'
-import { type Codes, reducedLinear } from '@/pixels/linear-picture'
+import { reducedLinear } from '@/pixels/linear-picture'
 import { type PictureTraits, traitsOf } from '@/pixels/traits'
 
 /** Tilts beyond this, in degrees, are taken for intended. */
@@ -13,5 +14,5 @@ const tiltEdge = 384
 export function finishedTraits(kernels: Kernels, codes: Codes, { hasDetail }: { hasDetail: boolean }): PictureTraits {
   const { values, channels } = codes
   const tiltDegrees = findTilt(reducedLinear(kernels, codes, tiltEdge), maxTiltDegrees)
-  return { ...traitsOf(values, channels), ...(hasDetail ? detailOf(codes) : undefined), tiltDegrees }
+  return { ...traitsOf(values, channels), ...(hasDetail ? detailOf(kernels, codes) : undefined), tiltDegrees }
 }

@@ -3,7 +3,7 @@ import { codeAt, floatAt } from '@/base/numbers'
 import { vector3 } from '@/colour/matrix'
 import { colourSpaces, rgbToXyz } from '@/colour/spaces'
 import { srgbTransfer } from '@/colour/transfer'
-import type { Codes } from './linear-picture'
+import type { Codes } from './codes'
 
 /*
  * How much lighter and in which colour a picture lies beside its siblings, whatever they show. Two pictures of a series share surfaces: the

@@ -1,10 +1,10 @@
 import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
 import { longEdge, type Size } from '@/base/geometry'
-import { codeAt, doubleAt } from '@/base/numbers'
 import { bucketCount, bucketsOf, quantileOf } from '@/base/quantile'
 import { triple } from '@/base/tuples'
 import { srgbTransfer } from '@/colour/transfer'
+import { bringRows, type Codes, isWide, pixelBytesOf } from './codes'
 
 /** A small copy of a picture for measuring: linear working RGB, three planes one behind the other, rows without gaps. */
 export interface LinearPicture {
@@ -48,42 +48,31 @@ export function quantile(values: Float32Array, share: number): number {
   return values.length === 0 ? 0 : quantileOf(bucketsOf(values), share)
 }
 
-/** Interleaved codes of 8 or 16 bits, three or four to a pixel. */
-export interface Codes {
-  readonly size: Size
-  readonly values: Uint8Array | Uint8ClampedArray | Uint16Array
-  readonly channels: number
-}
-
 /** Of a square that becomes one pixel, no more than this many to a side are read. */
 const readAcross = 2
 const lightOfByte = Float64Array.from({ length: 256 }, (_, code) => srgbTransfer.decode(code / 255))
 
 /** A copy of a picture in codes, its long edge about as wished for, for measuring shapes: codes are read as sRGB whatever space they are in. */
-export function reducedLinear(kernels: Kernels, { size, values, channels }: Codes, edge: number): LinearPicture {
+export function reducedLinear(kernels: Kernels, codes: Codes, edge: number): LinearPicture {
+  const { heap, run } = kernels
+  const { size } = codes
   const factor = Math.max(1, Math.round(longEdge(size) / edge))
   const small = { width: Math.max(1, Math.floor(size.width / factor)), height: Math.max(1, Math.floor(size.height / factor)) }
   const length = small.width * small.height
-  const planes = new Float32Array(3 * length)
-  const shift = values.BYTES_PER_ELEMENT === 2 ? 8 : 0
   const step = Math.max(1, Math.floor(factor / readAcross))
-  const read = Math.ceil(factor / step) ** 2
-  for (let y = 0; y < small.height; y++)
-    for (let x = 0; x < small.width; x++) {
-      let red = 0
-      let green = 0
-      let blue = 0
-      for (let dy = 0; dy < factor; dy += step)
-        for (let dx = 0; dx < factor; dx += step) {
-          const at = ((y * factor + dy) * size.width + x * factor + dx) * channels
-          red += doubleAt(lightOfByte, codeAt(values, at) >> shift)
-          green += doubleAt(lightOfByte, codeAt(values, at + 1) >> shift)
-          blue += doubleAt(lightOfByte, codeAt(values, at + 2) >> shift)
-        }
-      const to = y * small.width + x
-      planes[to] = red / read
-      planes[length + to] = green / read
-      planes[2 * length + to] = blue / read
-    }
-  return { size: small, planes, kernels }
+  const reads = Math.ceil(factor / step)
+  const pixelBytes = pixelBytesOf(codes)
+  return heap.scope(() => {
+    const light = heap.floats(lightOfByte.map((value) => value / reads ** 2))
+    const planes = heap.allocate(3 * length * 4)
+    heap.f32(planes, 3 * length).fill(0)
+    const row = heap.allocate(size.width * pixelBytes)
+    for (let y = 0; y < small.height; y++)
+      for (let read = 0; read < reads; read++) {
+        bringRows(heap, codes, y * factor + read * step, 1, row)
+        const [r, g, b] = triple((channel) => planes + (channel * length + y * small.width) * 4)
+        run.addLight(row, isWide(codes), small.width, factor * pixelBytes, step * pixelBytes, reads, light, r, g, b)
+      }
+    return { size: small, planes: heap.f32(planes, 3 * length).slice(), kernels }
+  })
 }

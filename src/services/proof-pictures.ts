@@ -134,7 +134,7 @@ async function make(context: Context, path: string, steps: readonly Step[]): Pro
     .jpeg({ quality: 82, chromaSubsampling: '4:4:4' })
     .toBuffer()
   // Sharpness and noise are not to be seen on a small copy: they are told as they were taken.
-  const taken = detailOf({ size: source.size, values: source.pixels, channels: 3 })
+  const taken = detailOf(await kernels(), { size: source.size, values: source.pixels, channels: 3 })
   const traits = {
     ...finishedTraits(await kernels(), { size, values, channels: 4 }, { hasDetail: false }),
     ...taken,

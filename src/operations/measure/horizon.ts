@@ -1,9 +1,12 @@
+import type { Kernels } from '@kernels/binding'
+import type { Heap, Pointer } from '@kernels/heap'
+import { allocatePlane } from '@kernels/planes'
 import { bisectLeft, bisectRight } from 'd3'
 import { doubleAt, floatAt, numberAt } from '@/base/numbers'
 import { present } from '@/base/present'
-import { mapTriple, triple } from '@/base/tuples'
+import { mapTriple } from '@/base/tuples'
 import type { LinearPicture } from '@/pixels/linear-picture'
-import { boxMean } from '../support/grid'
+import { windowMeans } from '../support/grid'
 import { lightnessOf } from '../support/lab-planes'
 
 /** Angles tried. */
@@ -24,13 +27,13 @@ const minProminence = 3.2
 /** Turns smaller than this are not worth the resampling. */
 const minDegrees = 0.15
 
-/** Edges that are nearly level, or nearly plumb, in the order of their lean. */
+/** Edges that are nearly level, or nearly plumb, in the order of their lean, on the heap. */
 interface Edges {
   /** Clockwise from level or plumb, in degrees. */
-  readonly lean: Float32Array
-  /** Places from the middle of the picture: off the line through it, and along that, a quarter turn clockwise from off. */
-  readonly off: Float32Array
-  readonly along: Float32Array
+  readonly lean: Float64Array
+  /** Places from the middle of the picture, as floats: off the line through it, and along that, a quarter turn clockwise from off. */
+  readonly off: Pointer
+  readonly along: Pointer
 }
 
 /**
@@ -38,11 +41,17 @@ interface Edges {
  * @param maxDegrees larger tilts are left alone.
  */
 export function findTilt(picture: LinearPicture, maxDegrees: number): number {
-  const { width, height } = picture.size
+  return picture.kernels.heap.scope(() => tiltOf(picture, maxDegrees))
+}
+
+function tiltOf(picture: LinearPicture, maxDegrees: number): number {
+  const { kernels, size } = picture
+  const { width, height } = size
   const edges = straightEdges(picture, maxDegrees + votesWithinDegrees)
   const steps = Math.round(maxDegrees / stepDegrees)
   const reach = Math.ceil(Math.hypot(width, height) / 2) + 2
-  const scores = Array.from({ length: 2 * steps + 1 }, (_, i) => scoreAt(edges, (i - steps) * stepDegrees, reach))
+  const scoreAt = scorer(kernels, edges, 2 * reach + 1)
+  const scores = Array.from({ length: 2 * steps + 1 }, (_, i) => scoreAt((i - steps) * stepDegrees))
   const energy = scores.map((score) => score.energy)
   const peak = energy.reduce((best, value, i) => (value > numberAt(energy, best) ? i : best), 0)
   const found = (peak - steps + offsetOfPeak(energy, peak)) * stepDegrees
@@ -57,50 +66,51 @@ export function findTilt(picture: LinearPicture, maxDegrees: number): number {
 
 /** Pixels on straight edges: those that are nearly level, and those that are nearly plumb. */
 function straightEdges(picture: LinearPicture, maxLean: number): readonly [Edges, Edges] {
-  const { width, height } = picture.size
-  const light = lightnessOf(picture)
-  const [xx, xy, yy] = triple(() => new Float32Array(width * height))
-  for (let y = 1; y < height - 1; y++)
-    for (let x = 1; x < width - 1; x++) {
-      const i = y * width + x
-      const [a, b, c] = [floatAt(light, i - width - 1), floatAt(light, i - width), floatAt(light, i - width + 1)]
-      const [d, e] = [floatAt(light, i - 1), floatAt(light, i + 1)]
-      const [f, g, h] = [floatAt(light, i + width - 1), floatAt(light, i + width), floatAt(light, i + width + 1)]
-      // Scharr's derivative keeps directions to a few hundredths of a degree.
-      const gx = (3 * (c - a) + 10 * (e - d) + 3 * (h - f)) / 32
-      const gy = (3 * (f - a) + 10 * (g - b) + 3 * (h - c)) / 32
-      xx[i] = gx * gx
-      xy[i] = gx * gy
-      yy[i] = gy * gy
-    }
-  const [p, q, r] = mapTriple([xx, xy, yy], (plane) => boxMean(picture.kernels, plane, picture.size, windowRadius))
+  const { kernels, size } = picture
+  const { heap, run } = kernels
+  const { width, height } = size
+  const length = width * height
   const [level, plumb]: [FoundEdge[], FoundEdge[]] = [[], []]
-  const margin = windowRadius + 1
-  for (let y = margin; y < height - margin; y++)
-    for (let x = margin; x < width - margin; x++) {
-      const i = y * width + x
-      const [a, b, c] = [floatAt(p, i), floatAt(q, i), floatAt(r, i)]
-      const energy = a + c
-      // The crest of the edge alone: its own gradient is above what its window has on average.
-      if (energy < minEnergy || floatAt(xx, i) + floatAt(yy, i) < energy) continue
-      if ((a - c) ** 2 + 4 * b * b < (minCoherence * energy) ** 2) continue
-      const gradient = (Math.atan2(2 * b, a - c) * 90) / Math.PI
+  heap.scope(() => {
+    const [light, xx, xy, yy, meanXx, meanXy, meanYy] = planesFor(heap, length)
+    heap.f32(light, length).set(lightnessOf(picture))
+    run.slopeProducts(light, width, height, xx, xy, yy)
+    const meanOf = windowMeans(kernels, size, windowRadius)
+    meanOf(xx, meanXx)
+    meanOf(xy, meanXy)
+    meanOf(yy, meanYy)
+    const target = heap.allocate(length * 4)
+    const count = run.straightPlaces(xx, yy, meanXx, meanXy, meanYy, width, height, windowRadius + 1, minEnergy, minCoherence, target)
+    const [p, q, r] = mapTriple([meanXx, meanXy, meanYy], (plane) => heap.f32(plane, length))
+    for (const i of heap.i32(target, count)) {
+      const gradient = (Math.atan2(2 * floatAt(q, i), floatAt(p, i) - floatAt(r, i)) * 90) / Math.PI
       const isLevel = Math.abs(gradient) > 45
       const lean = isLevel ? gradient - Math.sign(gradient) * 90 : gradient
       if (Math.abs(lean) > maxLean) continue
-      const [right, down] = [x - width / 2, y - height / 2]
+      const [right, down] = [(i % width) - width / 2, Math.floor(i / width) - height / 2]
       if (isLevel) level.push({ lean, off: down, along: -right })
       else plumb.push({ lean, off: right, along: down })
     }
-  return [byLean(level), byLean(plumb)]
+  })
+  return [byLean(kernels, level), byLean(kernels, plumb)]
 }
 
-type FoundEdge = Readonly<Record<keyof Edges, number>>
+/** Room for planes of so many pixels, and the vectors that kernels touch behind them. */
+const planesFor = (heap: Heap, length: number) => {
+  const plane = (): Pointer => allocatePlane(heap, length, 1)
+  return [plane(), plane(), plane(), plane(), plane(), plane(), plane()] as const
+}
 
-function byLean(found: readonly FoundEdge[]): Edges {
+interface FoundEdge {
+  readonly lean: number
+  readonly off: number
+  readonly along: number
+}
+
+function byLean({ heap }: Kernels, found: readonly FoundEdge[]): Edges {
   const sorted = found.toSorted((a, b) => a.lean - b.lean)
-  const all = (key: keyof Edges): Float32Array => new Float32Array(sorted.map((edge) => edge[key]))
-  return { lean: all('lean'), off: all('off'), along: all('along') }
+  const all = (key: keyof FoundEdge): number[] => sorted.map((edge) => edge[key])
+  return { lean: Float64Array.from(all('lean')), off: heap.floats(all('off')), along: heap.floats(all('along')) }
 }
 
 interface Score {
@@ -109,29 +119,21 @@ interface Score {
   readonly longest: number
 }
 
-/** Edges that lie on common lines at an angle (Duda & Hart 1972, for one angle). */
-function scoreAt(edges: readonly Edges[], degrees: number, reach: number): Score {
-  let [energy, longest] = [0, 0]
-  for (const own of edges)
-    for (const length of linesAt(own, degrees, reach)) {
-      energy += length * length
-      if (length > longest) longest = length
+/** Tells how much of the edges lies on common lines at an angle. */
+function scorer({ heap, run }: Kernels, edges: readonly Edges[], lineCount: number): (degrees: number) => Score {
+  const [lines, score] = [heap.allocate(lineCount * 4), heap.allocate(16)]
+  return (degrees) => {
+    const [c, s] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)]
+    const found = heap.f64(score, 2)
+    found.fill(0)
+    for (const { lean, off, along } of edges) {
+      const start = bisectLeft(lean, degrees - votesWithinDegrees)
+      const count = bisectRight(lean, degrees + votesWithinDegrees) - start
+      run.scoreLines(off + start * 4, along + start * 4, count, c, s, lines, lineCount, score)
     }
-  return { energy, longest }
-}
-
-/** How much of edges lies on each line at an angle, by its distance from the middle, a pixel each; `reach` stands for the middle. */
-function linesAt({ lean, off, along }: Edges, degrees: number, reach: number): Float64Array {
-  const [c, s] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)]
-  const lines = new Float64Array(2 * reach + 1)
-  const end = bisectRight(lean, degrees + votesWithinDegrees)
-  for (let i = bisectLeft(lean, degrees - votesWithinDegrees); i < end; i++) {
-    const at = reach + floatAt(off, i) * c + floatAt(along, i) * s
-    const bin = Math.floor(at)
-    lines[bin] = doubleAt(lines, bin) + 1 - (at - bin)
-    lines[bin + 1] = doubleAt(lines, bin + 1) + at - bin
+    const [energy = 0, longest = 0] = found
+    return { energy, longest }
   }
-  return lines
 }
 
 /** Where between three steps a parabola through them has its top. */

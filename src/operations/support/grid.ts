@@ -74,7 +74,7 @@ const sharesOf = (length: number, radius: number): Float64Array =>
 type MeanOf = (plane: Pointer, target: Pointer) => void
 
 /** Means over windows of 2·radius + 1 pixels a side, at the edges over what there is of them; planes on the heap, rows without gaps. */
-function windowMeans({ heap, run }: Kernels, { width, height }: Size, radius: number): MeanOf {
+export function windowMeans({ heap, run }: Kernels, { width, height }: Size, radius: number): MeanOf {
   const [columns, rows] = [heap.doubles(sharesOf(width, radius)), heap.doubles(sharesOf(height, radius))]
   const [across, sums] = [heap.allocate(width * height * 4), heap.allocate(width * 8)]
   return (plane, target) => {
