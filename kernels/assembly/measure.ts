@@ -225,10 +225,16 @@ export function floatOfRank(values: usize, count: i32, rank: i32): f32 {
   return f32.load(wanted)
 }
 
-/** How many pixels have no channel below a limit. */
+/** How many pixels have no channel below a limit. `count` may be any, the planes hold whole vectors. */
 export function countAbove(r: usize, g: usize, b: usize, count: i32, limit: f32): i32 {
+  const limits = f32x4.splat(limit)
   let found = 0
-  for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 4)
-    found += i32(Mathf.min(Mathf.min(f32.load(r + i), f32.load(g + i)), f32.load(b + i)) >= limit)
+  for (let i = 0; i < count; i += 4) {
+    const at: usize = <usize>i << 2
+    const least = f32x4.pmin(f32x4.pmin(v128.load(r + at), v128.load(g + at)), v128.load(b + at))
+    let lanes = i32x4.bitmask(f32x4.ge(least, limits))
+    if (count - i < 4) lanes &= (1 << (count - i)) - 1
+    found += popcnt(lanes)
+  }
   return found
 }

@@ -32,8 +32,13 @@ const settings = {
 type Channel = keyof typeof settings
 const channels = keysOf(settings)
 
+/** Tables of curves by their points: a run bends one picture after the other alike, and channels that are bent alike share theirs. */
+const tables = new Map<string, readonly number[]>()
+const maxTables = 16
+const tableOf = (flat: readonly number[]): readonly number[] => lruCached(tables, flat.join(' '), maxTables, () => newTable(flat))
+
 /** Stored flat: x, y, x, y, … */
-function tableOf(flat: readonly number[]): number[] {
+function newTable(flat: readonly number[]): number[] {
   const places = Array.from({ length: flat.length / 2 }, (_, i): CurvePoint => [(flat[2 * i] ?? 0) / 255, (flat[2 * i + 1] ?? 0) / 255])
   const curve = monotoneCurve(places)
   // A curve that ends at the corner goes on beyond it in its own direction; one that ends before it clips, as asked.
@@ -73,8 +78,7 @@ export const curve = defineOperation({
       .join(', ') || 'straight',
 })
 
-/** Channels that are bent alike share their table. */
-function curvePass(channelPoints: readonly (readonly number[])[]): PointPass {
-  const made = new Map<readonly number[], number[]>()
-  return { kernel: 'curve', parameters: channelPoints.flatMap((flat) => lruCached(made, flat, channelPoints.length, () => tableOf(flat))) }
-}
+const curvePass = (channelPoints: readonly (readonly number[])[]): PointPass => ({
+  kernel: 'curve',
+  parameters: channelPoints.flatMap(tableOf),
+})

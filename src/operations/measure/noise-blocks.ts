@@ -1,7 +1,8 @@
 import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
+import { cumsum } from 'd3'
 import type { Size } from '@/base/geometry'
-import { floatAt, numberAt } from '@/base/numbers'
+import { byteAt, floatAt, numberAt } from '@/base/numbers'
 import { present } from '@/base/present'
 import { mapPair, triple } from '@/base/tuples'
 import { toOpponent, workingToFile } from '@/colour/opponent'
@@ -124,11 +125,19 @@ interface ByBrightness {
 }
 
 function byBrightness({ heap }: Kernels, { brightness }: Places): ByBrightness {
-  const bins = Array.from({ length: brightnessBins }, (): number[] => [])
-  for (const [n, value] of brightness.entries()) bins[binOf(value)]?.push(n)
-  const starts = [0]
-  for (const bin of bins) starts.push(present(starts.at(-1)) + bin.length)
-  return { numbers: heap.integers(bins.flat()), starts }
+  const bins = Uint8Array.from(brightness, binOf)
+  const counts = new Array<number>(brightnessBins).fill(0)
+  for (const bin of bins) counts[bin] = numberAt(counts, bin) + 1
+  const starts = [0, ...cumsum(counts)]
+  const next = [...starts]
+  const numbers = new Int32Array(bins.length)
+  for (let n = 0; n < bins.length; n++) {
+    const bin = byteAt(bins, n)
+    const place = numberAt(next, bin)
+    numbers[place] = n
+    next[bin] = place + 1
+  }
+  return { numbers: heap.integers(numbers), starts }
 }
 
 /** The flattest blocks of one channel. What they hold stays on the heap until its scope ends. */
