@@ -76,26 +76,43 @@ describe('a guided filter’s slopes (He, Sun & Tang 2010, equations 5 and 6)', 
   })
 })
 
-describe('codes added up in cells', () => {
-  it('two rows at a time, each code by its light, cells of any width', () => {
-    const light = Float64Array.from({ length: 256 }, (_, code) => (code / 255) ** 2.2)
+describe('codes reduced', () => {
+  it.each([1, 2, 5])('%d rows become one, each channel by its own light, in cells of any width', (rows) => {
+    const lights = [2.2, 1, 0.5].map((power) => Float32Array.from({ length: 256 }, (_, code) => (code / 255) ** power))
     const ends = [3, 4, 9, 11, 30]
-    const [upper, lower] = [0, 1].map(() => Uint8Array.from({ length: 90 }, () => Math.floor(random() * 256))) as [Uint8Array, Uint8Array]
+    const [width, rowBytes] = [30, 90]
+    const codes = Uint8Array.from({ length: rows * rowBytes }, () => Math.floor(random() * 256))
+    const matrix = [0.5, 0.2, 0.1, 0.1, 1.5, 0.2, 0.3, 0.4, 2]
     heap.scope(() => {
-      const table = heap.allocate(65536 * 4)
-      run.sumsOfTwo(heap.floats(light), table)
-      const rows = heap.allocate(90 * 2 + 64)
-      heap.u8(rows, 90).set(upper)
-      heap.u8(rows + 90, 90).set(lower)
-      const sums = heap.floats(new Float32Array(ends.length * 4).fill(1))
-      run.sumCells8(rows, rows + 90, ends.length, heap.integers(ends), table, table, table, 0.5, heap.allocate(90 * 2 + 64), sums)
-      for (const [cell, end] of ends.entries())
-        for (const channel of [0, 1, 2]) {
+      const at = lights.map((light) => heap.floats(light)) as [number, number, number]
+      const [redGreens, blueReds, greenBlues] = [
+        [0, 1],
+        [2, 0],
+        [1, 2],
+      ].map(([first = 0, second = 0]) => {
+        const table = heap.allocate(65536 * 8)
+        run.pairsOf(at[first] as number, at[second] as number, table)
+        return table
+      }) as [number, number, number]
+      const held = heap.allocate(codes.length)
+      heap.u8(held, codes.length).set(codes)
+      const shares = heap.floats(ends.map((end, i) => 1 / (end - (ends[i - 1] ?? 0))))
+      const columns = heap.floats([0, 1, 2].flatMap((column) => [...[0, 1, 2].map((row) => matrix[row * 3 + column] as number), 0]))
+      const planes = [0, 1, 2].map(() => heap.allocate(ends.length * 4)) as [number, number, number]
+      run.reduceRows8(held, rowBytes, rows, ends.length, heap.integers(ends), shares, redGreens, blueReds, greenBlues, columns, ...planes)
+      for (const [cell, end] of ends.entries()) {
+        const start = ends[cell - 1] ?? 0
+        const means = lights.map((light, channel) => {
           let sum = 0
-          for (let x = ends[cell - 1] ?? 0; x < end; x++)
-            for (const row of [upper, lower]) sum += light[row[x * 3 + channel] as number] as number
-          expect(heap.f32(sums, 20)[cell * 4 + channel]).toBeCloseTo(1 + sum / 2, 5)
+          for (let y = 0; y < rows; y++)
+            for (let x = start; x < end; x++) sum += light[codes[(y * width + x) * 3 + channel] as number] as number
+          return sum / rows / (end - start)
+        })
+        for (const [row, plane] of planes.entries()) {
+          const wanted = means.reduce((sum, mean, column) => sum + mean * (matrix[row * 3 + column] as number), 0)
+          expect(heap.f32(plane, ends.length)[cell]).toBeCloseTo(wanted, 5)
         }
+      }
     })
   })
 })

@@ -94,18 +94,20 @@ export interface MeasuringExports {
     frequencyCount: number,
     target: Pointer,
   ): void
-  sumsOfTwo(values: Pointer, target: Pointer): void
-  sumCells8(
-    upper: Pointer,
-    lower: Pointer,
+  pairsOf(firsts: Pointer, seconds: Pointer, target: Pointer): void
+  reduceRows8(
+    codes: Pointer,
+    rowBytes: number,
+    rows: number,
     cells: number,
     ends: Pointer,
-    reds: Pointer,
-    greens: Pointer,
-    blues: Pointer,
-    share: number,
-    pairs: Pointer,
-    sums: Pointer,
+    shares: Pointer,
+    redGreens: Pointer,
+    blueReds: Pointer,
+    greenBlues: Pointer,
+    columns: Pointer,
+    r: Pointer,
+    g: Pointer,
+    b: Pointer,
   ): void
-  meansOfCells(sums: Pointer, cells: number, shares: Pointer, share: number, columns: Pointer, r: Pointer, g: Pointer, b: Pointer): void
 }

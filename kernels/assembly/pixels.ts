@@ -36,94 +36,105 @@ function pixel8(at: usize, reds: usize, greens: usize, blues: usize): v128 {
   )
 }
 
-/** Of 256 numbers the sums of any two: 65,536, that of the first and the second at first + 256·second. */
-export function sumsOfTwo(values: usize, target: usize): void {
-  for (let second: usize = 0; second < 1024; second += 4) {
-    const other = v128.load32_splat(values + second)
-    for (let first: usize = 0; first < 1024; first += 16) {
-      v128.store(target, f32x4.add(v128.load(values + first), other))
-      target += 16
+/** Any two of 256 numbers side by side: the first and the second, 65,536 pairs, each at first + 256·second. */
+export function pairsOf(firsts: usize, seconds: usize, target: usize): void {
+  for (let second: usize = 0; second < 1024; second += 4)
+    for (let first: usize = 0; first < 1024; first += 4) {
+      f32.store(target, f32.load(firsts + first))
+      f32.store(target, f32.load(seconds + second), 4)
+      target += 8
     }
+}
+
+// @ts-ignore: decorator
+@inline
+function lookUp(table: usize, at: usize): v128 {
+  return v128.load64_zero(table + (<usize>load<u16>(at) << 3))
+}
+
+/** Sums of pixels (r, g, b, …) of two rows of a cell. */
+// @ts-ignore: decorator
+@inline
+function sumOfTwoRows(upper: usize, lower: usize, width: i32, redGreens: usize, blueReds: usize, greenBlues: usize): v128 {
+  let redGreen = f32x4.splat(0)
+  let blueRed = f32x4.splat(0)
+  let greenBlue = f32x4.splat(0)
+  let lowerRedGreen = f32x4.splat(0)
+  let lowerBlueRed = f32x4.splat(0)
+  let lowerGreenBlue = f32x4.splat(0)
+  let x = 1
+  for (; x < width; x += 2) {
+    redGreen = f32x4.add(redGreen, lookUp(redGreens, upper))
+    blueRed = f32x4.add(blueRed, lookUp(blueReds, upper + 2))
+    greenBlue = f32x4.add(greenBlue, lookUp(greenBlues, upper + 4))
+    lowerRedGreen = f32x4.add(lowerRedGreen, lookUp(redGreens, lower))
+    lowerBlueRed = f32x4.add(lowerBlueRed, lookUp(blueReds, lower + 2))
+    lowerGreenBlue = f32x4.add(lowerGreenBlue, lookUp(greenBlues, lower + 4))
+    upper += 6
+    lower += 6
   }
+  if (x == width) {
+    redGreen = f32x4.add(redGreen, lookUp(redGreens, upper))
+    lowerRedGreen = f32x4.add(lowerRedGreen, lookUp(redGreens, lower))
+    // A blue by itself: the first of a pair.
+    blueRed = f32x4.add(blueRed, v128.load32_zero(blueReds + (<usize>load<u8>(upper, 2) << 3)))
+    lowerBlueRed = f32x4.add(lowerBlueRed, v128.load32_zero(blueReds + (<usize>load<u8>(lower, 2) << 3)))
+  }
+  redGreen = f32x4.add(redGreen, lowerRedGreen)
+  blueRed = f32x4.add(blueRed, lowerBlueRed)
+  greenBlue = f32x4.add(greenBlue, lowerGreenBlue)
+  // Red, green, blue, nothing; and what the others hold of red, green and blue.
+  const first = v128.shuffle<f32>(redGreen, blueRed, 0, 1, 4, 2)
+  return f32x4.add(first, v128.shuffle<f32>(blueRed, greenBlue, 1, 4, 5, 2))
 }
 
 /**
- * Two rows of interleaved 8-bit RGB, one below the other, summed over cells: cell n reaches from pixel ends[n − 1] (0 for the first) to
- * before ends[n]. Codes that lie one below the other are looked up together in `reds`, `greens` and `blues`, as `sumsOfTwo` makes them:
- * half the steps. What is found, times `share`, is added to `sums`, four floats to a cell, of which three are used. `pairs`: room for the
- * codes of a cell of both rows, and 32 bytes; half as many behind the rows may be read.
+ * Rows of interleaved 8-bit RGB reduced to one row of three planes: means over cells, of which cell n reaches from pixel ends[n − 1] (0 for
+ * the first) to before ends[n]. Codes are looked up two at a time, in tables as `pairsOf` makes them, of a red and a green, a blue and a red,
+ * a green and a blue. `shares`: one over how many pixels wide each cell is; `columns`: those of a matrix that the means are put through, four
+ * floats each.
  */
-export function sumCells8(
-  upper: usize,
-  lower: usize,
+export function reduceRows8(
+  codes: usize,
+  rowBytes: usize,
+  rows: i32,
   cells: i32,
   ends: usize,
-  reds: usize,
-  greens: usize,
-  blues: usize,
-  share: f32,
-  pairs: usize,
-  sums: usize,
+  shares: usize,
+  redGreens: usize,
+  blueReds: usize,
+  greenBlues: usize,
+  columns: usize,
+  r: usize,
+  g: usize,
+  b: usize,
 ): void {
-  const codes: usize = <usize>i32.load(ends + (<usize>(cells - 1) << 2)) * 3
-  for (let i: usize = 0; i < codes; i += 16) {
-    const a = v128.load(upper + i)
-    const b = v128.load(lower + i)
-    v128.store(pairs + 2 * i, v128.shuffle<u8>(a, b, 0, 16, 1, 17, 2, 18, 3, 19, 4, 20, 5, 21, 6, 22, 7, 23))
-    v128.store(pairs + 2 * i, v128.shuffle<u8>(a, b, 8, 24, 9, 25, 10, 26, 11, 27, 12, 28, 13, 29, 14, 30, 15, 31), 16)
-  }
-  let pair = pairs
-  let x = 0
-  for (let cell = 0; cell < cells; cell++) {
-    const end = i32.load(ends)
-    let red: f32 = 0
-    let green: f32 = 0
-    let blue: f32 = 0
-    let oddRed: f32 = 0
-    let oddGreen: f32 = 0
-    let oddBlue: f32 = 0
-    for (; x + 1 < end; x += 2) {
-      red += f32.load(reds + (<usize>load<u16>(pair) << 2))
-      green += f32.load(greens + (<usize>load<u16>(pair, 2) << 2))
-      blue += f32.load(blues + (<usize>load<u16>(pair, 4) << 2))
-      oddRed += f32.load(reds + (<usize>load<u16>(pair, 6) << 2))
-      oddGreen += f32.load(greens + (<usize>load<u16>(pair, 8) << 2))
-      oddBlue += f32.load(blues + (<usize>load<u16>(pair, 10) << 2))
-      pair += 12
-    }
-    if (x < end) {
-      red += f32.load(reds + (<usize>load<u16>(pair) << 2))
-      green += f32.load(greens + (<usize>load<u16>(pair, 2) << 2))
-      blue += f32.load(blues + (<usize>load<u16>(pair, 4) << 2))
-      pair += 6
-      x++
-    }
-    f32.store(sums, f32.load(sums) + (red + oddRed) * share)
-    f32.store(sums, f32.load(sums, 4) + (green + oddGreen) * share, 4)
-    f32.store(sums, f32.load(sums, 8) + (blue + oddBlue) * share, 8)
-    ends += 4
-    sums += 16
-  }
-}
-
-/**
- * Sums of cells, four floats to each, of which three are used → a row of three planes: each sum times its column's share and `share`, and the
- * three put through a matrix, whose columns stand in `columns`, four floats each.
- */
-export function meansOfCells(sums: usize, cells: i32, shares: usize, share: f32, columns: usize, r: usize, g: usize, b: usize): void {
   const first = v128.load(columns)
   const second = v128.load(columns, 16)
   const third = v128.load(columns, 32)
-  for (let x = 0; x < cells; x++) {
-    const mean = f32x4.mul(v128.load(sums), f32x4.splat(f32.load(shares) * share))
+  const share: f32 = 1 / <f32>rows
+  let x = 0
+  for (let cell = 0; cell < cells; cell++) {
+    const width = i32.load(ends) - x
+    let row = codes + <usize>x * 3
+    let sum = f32x4.splat(0)
+    // All rows of a cell before the next one: a loop of always the same length is foreseen.
+    let y = 1
+    for (; y < rows; y += 2) {
+      sum = f32x4.add(sum, sumOfTwoRows(row, row + rowBytes, width, redGreens, blueReds, greenBlues))
+      row += 2 * rowBytes
+    }
+    if (y == rows) sum = f32x4.add(sum, f32x4.mul(sumOfTwoRows(row, row, width, redGreens, blueReds, greenBlues), f32x4.splat(0.5)))
+    const mean = f32x4.mul(sum, f32x4.splat(f32.load(shares) * share))
     const red = f32x4.mul(first, v128.shuffle<f32>(mean, mean, 0, 0, 0, 0))
     const green = f32x4.mul(second, v128.shuffle<f32>(mean, mean, 1, 1, 1, 1))
     const pixel = f32x4.add(f32x4.add(red, green), f32x4.mul(third, v128.shuffle<f32>(mean, mean, 2, 2, 2, 2)))
     f32.store(r, f32x4.extract_lane(pixel, 0))
     f32.store(g, f32x4.extract_lane(pixel, 1))
     f32.store(b, f32x4.extract_lane(pixel, 2))
+    x += width
+    ends += 4
     shares += 4
-    sums += 16
     r += 4
     g += 4
     b += 4
