@@ -7,7 +7,7 @@ const rooms = {
   kernels: 'base',
   base: '',
   colour: 'base',
-  pixels: 'base colour type:kernels',
+  pixels: 'base colour kernels',
   'operations/declare': 'base type:colour pixels type:kernels',
   'operations/support': 'base colour pixels kernels operations/declare',
   'operations/measure': 'base colour pixels kernels operations/support',

@@ -64,9 +64,11 @@ const wholeRaw = async (bytes: Buffer, path: string): Promise<DecodedPicture> =>
   carried: await rawCarried(bytes, { path }),
 })
 
-/** Codes of a raw file are light: their mean is that of a smaller picture. */
-async function reducedRaw(bytes: Buffer, path: string, maxEdge: number): Promise<InterleavedSource> {
-  const source = await rawPicture(bytes, { path }, true)
+const reducedRaw = async (bytes: Buffer, path: string, maxEdge: number): Promise<InterleavedSource> =>
+  reducedLight(await rawPicture(bytes, { path }, true), maxEdge)
+
+/** The codes of a raw file, 16 bits to a channel, for a smaller picture. They are light: its codes are their means. */
+export async function reducedLight(source: InterleavedSource, maxEdge: number): Promise<InterleavedSource> {
   if (longEdge(source.size) <= maxEdge) return source
   const { data, info } = await sharp(source.pixels, { raw: { ...source.size, channels: 3 } })
     .pipelineColourspace('rgb16')

@@ -1,5 +1,6 @@
 import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
+import { allocatePlane } from '@kernels/planes'
 import { longEdge, type Size } from '@/base/geometry'
 import { bucketCount, bucketsOf, quantileOf } from '@/base/quantile'
 import { triple } from '@/base/tuples'
@@ -14,14 +15,11 @@ export interface LinearPicture {
   readonly kernels: Kernels
 }
 
-/** Kernels work in whole vectors and may touch this much behind a plane's end. */
-const slackBytes = 64
-
 /** Its planes in the memory of its kernels, each with the room that whole vectors need, until the scope of the heap ends. */
 export function laidOut({ kernels: { heap }, size, planes }: LinearPicture): readonly [Pointer, Pointer, Pointer] {
   const length = size.width * size.height
   return triple((channel) => {
-    const plane = heap.allocate(length * 4 + slackBytes)
+    const plane = allocatePlane(heap, length, 1)
     heap.f32(plane, length).set(planes.subarray(channel * length, (channel + 1) * length))
     return plane
   })

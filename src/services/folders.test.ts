@@ -2,6 +2,8 @@ import { cpSync, statSync, utimesSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { describe, expect, it } from 'vitest'
 import { AppError } from '@/base/errors'
+import { longEdge } from '@/base/geometry'
+import { type PixelHeader, unframed } from '@/contract/framing'
 import { fillIntake, testApplication } from '../../tests/application'
 import { cacheFolder } from './cache'
 import { listFolder, listPlaces } from './folders'
@@ -53,18 +55,21 @@ describe('folders and pictures', () => {
     expect((4 + length) % 4).toBe(0)
     expect(body.length - 4 - length).toBe(900 * 600 * 3 * 2)
   })
-  it('decode a raw file once for each size it is wanted in, and anew once it is another', async () => {
+  it('decode a raw file once for all small sizes it is wanted in, once for each larger one, and anew once it is another', async () => {
     const app = testApplication()
     const path = join(app.intake, 'x.dng')
     cpSync('demo/raw/TLK27_0402.dng', path)
     utimesSync(path, 1000, 1000)
-    const first = await sourcePixels(app.context, path, 160)
+    const [first, second] = await Promise.all([sourcePixels(app.context, path, 160), sourcePixels(app.context, path, 640)])
     const { size } = statSync(path)
     // The same size and time with nothing in it: whoever decoded it again would refuse it.
     writeFileSync(path, Buffer.alloc(size))
     utimesSync(path, 1000, 1000)
     expect(await sourcePixels(app.context, path, 160)).toEqual(first)
-    await expect(sourcePixels(app.context, path, 320)).rejects.toBeInstanceOf(AppError)
+    expect(await sourcePixels(app.context, path, 640)).toEqual(second)
+    const sizes = [first, second, await sourcePixels(app.context, path, 320)].map(({ buffer }) => unframed<PixelHeader>(buffer).header.size)
+    expect(sizes.map(longEdge)).toEqual([160, 640, 320])
+    await expect(sourcePixels(app.context, path, 800)).rejects.toBeInstanceOf(AppError)
     utimesSync(path, 2000, 2000)
     await expect(sourcePixels(app.context, path, 160)).rejects.toBeInstanceOf(AppError)
   })

@@ -3,8 +3,8 @@ import { mkdir, readFile, rename, stat, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import sharp from 'sharp'
 import { AppError } from '@/base/errors'
-import { framed, type PixelHeader } from '@/contract/framing'
-import { decodePicture } from '@/files/decode'
+import { framed, type PixelHeader, unframed } from '@/contract/framing'
+import { decodePicture, reducedLight } from '@/files/decode'
 import { kindToRead, pictureError, readerOptions, readFacts } from '@/files/facts'
 import { headBytes } from '@/files/loaders'
 import { readRegular } from '@/files/open-file'
@@ -17,19 +17,39 @@ import { rawThumbnail } from './raw-thumbnail'
 /** A source's pixels for the bench, full or reduced to an edge: a `PixelHeader`, the pixels, their opacity. */
 export async function sourcePixels(context: Context, path: string, maxEdge?: number): Promise<Uint8Array<ArrayBuffer>> {
   const real = context.roots.check(path)
-  // The decoder needs seconds for a raw file, however small it is wanted.
   if (!maxEdge || !isRawName(real)) return readPixels(context, real, maxEdge)
-  const cached = await placeInCache(context, real, `reduced/${reducedEdition}`, maxEdge)
+  // The decoder needs seconds for a raw file, however small it is wanted.
+  const edge = Math.max(maxEdge, decodedEdge)
+  const cached = await placeInCache(context, real, `reduced/${reducedEdition}`, edge)
+  const pixels = await madeOnce(pixelsInTheMaking, cached, () => keptPixels(context, real, edge, cached))
+  return edge === maxEdge ? pixels : ((await madeSmaller(pixels, maxEdge)) ?? readPixels(context, real, maxEdge))
+}
+
+/** A raw file that is wanted this small or smaller is decoded once: what is smaller is made of that. */
+const decodedEdge = 640
+/** Rises with every change of what is made of a raw file. */
+const reducedEdition = 1
+
+async function keptPixels(context: Context, path: string, edge: number, cached: string): Promise<Uint8Array<ArrayBuffer>> {
   const kept = await readFile(cached).catch(() => undefined)
   if (kept) return new Uint8Array(kept)
-  const made = await readPixels(context, real, maxEdge)
+  const made = await readPixels(context, path, edge)
   // What can't be kept, as on a full disk, is made again next time.
   await keepInCache(context, cached, made).catch(() => undefined)
   return made
 }
 
-/** Rises with every change of what is made of a raw file. */
-const reducedEdition = 1
+/** The same pixels for a smaller picture; nothing where they are no raw file's, whatever its name. */
+async function madeSmaller(pixels: Uint8Array<ArrayBuffer>, maxEdge: number): Promise<Uint8Array<ArrayBuffer> | undefined> {
+  const { header, at } = unframed<PixelHeader>(pixels.buffer)
+  const { size, colour, bits, hasOpacity } = header
+  if (bits !== 16 || hasOpacity) return undefined
+  const { size: smaller, pixels: codes } = await reducedLight(
+    { kind: 'interleaved', size, colour, pixels: new Uint16Array(pixels.buffer, at) },
+    maxEdge,
+  )
+  return framed({ ...header, size: smaller }, [codes])
+}
 
 async function readPixels(context: Context, path: string, maxEdge?: number): Promise<Uint8Array<ArrayBuffer>> {
   const bytes = await readRegular(path, context.roots)
@@ -65,13 +85,18 @@ export async function thumbnailFile(context: Context, path: string, wantedEdge: 
   const edge = thumbnailEdges.find((candidate) => candidate >= wantedEdge) ?? 1280
   const cached = `${await placeInCache(context, real, 'thumbnails', edge)}.jpg`
   if (await fileExists(cached)) return cached
-  const making = inTheMaking.get(cached) ?? makeAndKeep(context, real, edge, cached).finally(() => inTheMaking.delete(cached))
-  inTheMaking.set(cached, making)
-  return making
+  return madeOnce(thumbnailsInTheMaking, cached, () => makeAndKeep(context, real, edge, cached))
 }
 
-/** Whoever asks for a small picture that is being made gets that one. */
-const inTheMaking = new Map<string, Promise<string>>()
+const thumbnailsInTheMaking = new Map<string, Promise<string>>()
+const pixelsInTheMaking = new Map<string, Promise<Uint8Array<ArrayBuffer>>>()
+
+/** Whoever asks for what is being made gets that. */
+function madeOnce<T>(inTheMaking: Map<string, Promise<T>>, key: string, make: () => Promise<T>): Promise<T> {
+  const making = inTheMaking.get(key) ?? make().finally(() => inTheMaking.delete(key))
+  inTheMaking.set(key, making)
+  return making
+}
 
 async function makeAndKeep(context: Context, path: string, edge: number, cached: string): Promise<string> {
   await keepInCache(context, cached, await makeThumbnail(await readRegular(path, context.roots), path, edge))

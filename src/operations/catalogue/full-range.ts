@@ -1,5 +1,6 @@
 import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
+import { strideOf } from '@kernels/planes'
 import { plainNumber, shortNumber } from '@/base/format'
 import { clamp, smoothStep } from '@/base/scale'
 import { mapTriple } from '@/base/tuples'
@@ -165,7 +166,7 @@ function rangeOf(picture: LinearPicture, { dark, bright }: Shares): SeenRange {
   const count = size.width * size.height
   return heap.scope(() => {
     const planes = laidOut(picture)
-    const whole = (count + 3) & ~3
+    const whole = strideOf(count)
     run.matrix(...planes, whole, heap.floats(workingToFile))
     for (const plane of planes) run.clampPlane(plane, whole, 0, 1)
     const ends = [dark / 100, 1 - bright / 100]

@@ -1,5 +1,6 @@
 import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
+import { allocatePlane, strideOf } from '@kernels/planes'
 import { cumsum } from 'd3'
 import type { Size } from '@/base/geometry'
 import { byteAt, floatAt, numberAt } from '@/base/numbers'
@@ -34,12 +35,11 @@ interface Pieces {
 
 const areaOf = ({ width, height }: Size): number => width * height
 const halfSize = ({ width, height }: Size): Size => ({ width: width >> 1, height: height >> 1 })
-/** Kernels work in whole vectors and may touch this much behind a plane's end. */
-const slackBytes = 64
 
 function allocatePieces({ heap }: Kernels, sizes: readonly Size[]): Pieces {
-  const bytes = sizes.reduce((sum, size) => sum + areaOf(size), 0) * 4 + slackBytes
-  return { sizes, planes: [heap.allocate(bytes), heap.allocate(bytes), heap.allocate(bytes), heap.allocate(bytes)] }
+  const length = sizes.reduce((sum, size) => sum + areaOf(size), 0)
+  const plane = (): Pointer => allocatePlane(heap, length, 1)
+  return { sizes, planes: [plane(), plane(), plane(), plane()] }
 }
 
 /** Encoded sRGB, cut off at 0 and 1, as brightness and two colour differences. */
@@ -55,7 +55,7 @@ function laidOutPieces(kernels: Kernels, patches: readonly LinearPicture[]): Pie
     for (const [c, plane] of channels.entries()) heap.f32(plane + from * 4, length).set(planes.subarray(c * length, (c + 1) * length))
     from += length
   }
-  const count = (from + 3) & ~3
+  const count = strideOf(from)
   run.matrix(...channels, count, heap.floats(workingToFile))
   for (const plane of channels) run.clampPlane(plane, count, 0, 1)
   run.toEncoded(...channels, count, 0)

@@ -1,6 +1,6 @@
 import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
-import { allocatePlane, allocatePlanes, copyPlane, type Planes } from '@kernels/planes'
+import { allocatePlane, allocatePlanes, copyPlane, type Planes, strideOf } from '@kernels/planes'
 import type { Size } from '@/base/geometry'
 import { lruCached } from '@/base/lru-cache'
 import { numberAt } from '@/base/numbers'
@@ -108,7 +108,7 @@ export function guidedCoefficients(
   { radius, epsilon, sudden = false }: { readonly radius: number; readonly epsilon: number; readonly sudden?: boolean },
 ): Grid {
   const { heap, run } = kernels
-  const count = (guide.length + 3) & ~3
+  const count = strideOf(guide.length)
   return heap.scope(() => {
     const plane = (): Pointer => allocatePlane(heap, count, 1)
     const meanOf = windowMeans(kernels, size, radius)

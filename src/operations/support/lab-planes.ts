@@ -1,4 +1,5 @@
 import type { Pointer } from '@kernels/heap'
+import { strideOf } from '@kernels/planes'
 import { memoised } from '@/base/lru-cache'
 import { mapTriple } from '@/base/tuples'
 import { type LinearPicture, laidOut } from '@/pixels/linear-picture'
@@ -11,7 +12,7 @@ function ofLab<T>(picture: LinearPicture, take: (planes: readonly [Pointer, Poin
   const { heap, run } = picture.kernels
   return heap.scope(() => {
     const planes = laidOut(picture)
-    const count = (picture.size.width * picture.size.height + 3) & ~3
+    const count = strideOf(picture.size.width * picture.size.height)
     for (const { kernel, parameters } of conversion('linear', 'oklab')) run[kernel](...planes, count, heap.floats(parameters))
     return take(planes)
   })
