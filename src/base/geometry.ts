@@ -36,6 +36,8 @@ export const scaleSize = (size: Size, scale: number): Size => ({
   height: Math.max(1, Math.round(size.height * scale)),
 })
 
+export const areaOf = ({ width, height }: Size): number => width * height
+
 export const longEdge = (size: Size): number => Math.max(size.width, size.height)
 
 export type Orientation = 'portrait' | 'landscape' | 'square'

@@ -1,5 +1,5 @@
 import type { Kernels } from '@kernels/binding'
-import type { Size } from '@/base/geometry'
+import { areaOf, type Size } from '@/base/geometry'
 import type { Effect } from '@/operations'
 import { subjectMask } from '@/operations/measure/subject'
 import { type LinearPicture, quantile } from '@/pixels/linear-picture'
@@ -15,7 +15,6 @@ const background = 0.4
 /** Where nothing stands out more than this, there is no subject. */
 const minSalience = 0.02
 
-const areaOf = ({ width, height }: Size): number => width * height
 const sumOf = (values: Float32Array): number => values.reduce((sum, value) => sum + value, 0)
 
 /** How many times as large resampling makes what is seen. */

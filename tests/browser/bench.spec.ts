@@ -224,3 +224,22 @@ test('a step that can’t be shown is left out and named; the rest of the wire g
   await page.getByRole('button', { name: 'Remove this step' }).click()
   await expect(page.locator('[data-bead]')).toHaveCount(1)
 })
+
+test('beads say how long each step takes, anew after an edit, and how they are set again', async ({ page }) => {
+  await addStep(page, 'Exposure')
+  await addStep(page, 'Noise reduction')
+  const choose = async (label: string): Promise<void> => {
+    await page.getByRole('button', { name: 'More for this step' }).click()
+    await page.getByText(label).click()
+  }
+  await choose('Beads say how long each step takes')
+  const [first, second] = [page.locator('[data-bead]').first(), page.locator('[data-bead]').last()]
+  await expect(page.getByText(/^all \d+\.\d\d s$/)).toBeVisible({ timeout: 30_000 })
+  await expect(first).toHaveAccessibleName(/^1\. Exposure, (under 0\.01|\d+\.\d\d) s/)
+  await expect(second).toHaveAccessibleName(/^2\. Noise reduction, \d+\.\d\d s/)
+  await addStep(page, 'Saturation')
+  await expect(second).toHaveAccessibleName(/^3\. Saturation, (under 0\.01|\d+\.\d\d) s/, { timeout: 30_000 })
+  await choose('Beads say how steps are set')
+  await expect(first).toContainText('EV')
+  await expect(page.getByText(/^all /)).toBeHidden()
+})

@@ -2,7 +2,7 @@ import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
 import { allocatePlane, strideOf } from '@kernels/planes'
 import { cumsum } from 'd3'
-import type { Size } from '@/base/geometry'
+import { areaOf, type Size } from '@/base/geometry'
 import { byteAt, floatAt, numberAt } from '@/base/numbers'
 import { present } from '@/base/present'
 import { mapPair, triple } from '@/base/tuples'
@@ -33,7 +33,6 @@ interface Pieces {
   readonly planes: readonly [Pointer, Pointer, Pointer, Pointer]
 }
 
-const areaOf = ({ width, height }: Size): number => width * height
 const halfSize = ({ width, height }: Size): Size => ({ width: width >> 1, height: height >> 1 })
 
 function allocatePieces({ heap }: Kernels, sizes: readonly Size[]): Pieces {

@@ -8,6 +8,7 @@ import type { WireStep } from '@/macros/history'
 import { stepName, stepSetting } from '@/macros/step'
 import { useIsOfPictureOnly } from './keep-for-picture'
 import { useBench } from './store'
+import { whatTimesAre } from './time-words'
 import styles from './wire.module.css'
 import type { BeadPicture } from './worker/protocol'
 
@@ -18,11 +19,13 @@ interface Props {
   picture: BeadPicture | undefined
   /** Picked together with the selected one. */
   picked: boolean
+  /** What it takes, in words, where that is shown instead of its setting. */
+  taken: string | undefined
   onSelect(id: string, together: boolean): void
 }
 
 /** One step on the wire: its picture, the operation's name and its setting in words. Hollow while it is not kept. */
-export const Bead = memo(function Bead({ stored, number, selected, picked, picture, onSelect }: Props): ReactNode {
+export const Bead = memo(function Bead({ stored, number, selected, picked, picture, taken, onSelect }: Props): ReactNode {
   const draft = useBench(({ pageDraft }) => (pageDraft?.stepId === stored.id ? pageDraft : null))
   const step = draft ? { ...stored, ...draft.edit } : stored
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: step.id })
@@ -44,7 +47,7 @@ export const Bead = memo(function Bead({ stored, number, selected, picked, pictu
       {...attributes}
       {...listeners}
       aria-pressed={selected}
-      aria-label={`${number}. ${stepName(step)}, ${stepSetting(step)}${state ? `, ${state}` : ''}`}
+      aria-label={`${number}. ${stepName(step)}, ${taken ?? stepSetting(step)}${state ? `, ${state}` : ''}`}
       data-bead={step.id}
       data-hollow={!step.kept || undefined}
       data-picked={picked || undefined}
@@ -68,7 +71,7 @@ export const Bead = memo(function Bead({ stored, number, selected, picked, pictu
       )}
       <span className={styles.words}>
         <b>{stepName(step)}</b>
-        <span>{step.enabled ? unitsKept(stepSetting(step)) : 'off'}</span>
+        <span title={taken && whatTimesAre}>{step.enabled ? (taken ?? unitsKept(stepSetting(step))) : 'off'}</span>
       </span>
     </button>
   )

@@ -74,7 +74,7 @@ export function BenchPage(): ReactNode {
         </PainterContext>
         <Samples />
       </div>
-      <Wire beads={pictures.beads} />
+      <Wire beads={pictures.beads} times={pictures.times} />
     </div>
   )
 }

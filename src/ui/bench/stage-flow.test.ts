@@ -144,3 +144,35 @@ describe('the stage’s flow', () => {
     expect(worker.sent.filter(({ type }) => type === 'beads')).toHaveLength(1)
   })
 })
+
+describe('what steps take', () => {
+  const two = [...steps(0.5), newStep('curve', 'b')]
+  const timesAsked = (worker: FakeWorker) => worker.sent.flatMap((message) => (message.type === 'times' ? [message.request] : []))
+  const answer = (worker: FakeWorker, id: number, milliseconds: number): void =>
+    worker.answer({ type: 'times', id, path: '/a.jpg', milliseconds })
+
+  it('is asked for one more step at a time, each once the one before is known', () => {
+    const { flow, page, worker } = newFlow()
+    flow.times('/a.jpg', two)
+    for (const [asked, milliseconds] of [10, 30, 80].entries()) {
+      expect(timesAsked(worker).map(({ count }) => count)).toEqual([0, 1, 2].slice(0, asked + 1))
+      answer(worker, timesAsked(worker).at(-1)?.id ?? 0, milliseconds)
+    }
+    expect(page.pictures.times).toEqual([10, 30, 80])
+    expect(timesAsked(worker)).toHaveLength(3)
+  })
+  it('begins anew with other steps, and what comes late is not taken for them', () => {
+    const { flow, page, worker } = newFlow()
+    flow.times('/a.jpg', two)
+    const [first] = timesAsked(worker)
+    flow.times('/a.jpg', steps(1))
+    // The lane has one under way: the next goes out when that is answered.
+    answer(worker, first?.id ?? 0, 99)
+    expect(page.pictures.times).toEqual([])
+    expect(timesAsked(worker).at(-1)).toMatchObject({ count: 0, steps: steps(1) })
+    flow.stopTiming()
+    answer(worker, timesAsked(worker).at(-1)?.id ?? 0, 5)
+    expect(page.pictures.times).toEqual([])
+    expect(timesAsked(worker)).toHaveLength(2)
+  })
+})

@@ -15,11 +15,13 @@ export interface StagePictures {
   readonly beads: ReadonlyMap<string, BeadPicture>
   /** The cells of a test strip, in the order they were asked for. */
   readonly strip: readonly StripPicture[]
+  /** What the whole picture takes with none of the steps, with the first, with the first two …: as many as are known. */
+  readonly times: readonly number[]
   /** Why the newest picture could not be made, in words. */
   readonly problem: string | null
 }
 
-export const nothingShown: StagePictures = { after: null, before: null, beads: new Map(), strip: [], problem: null }
+export const nothingShown: StagePictures = { after: null, before: null, beads: new Map(), strip: [], times: [], problem: null }
 
 /** The same part of the picture with different settings. */
 export type StripWish = Omit<StripRequest, 'id' | 'path'>
@@ -56,6 +58,15 @@ export interface StagePage {
   changed(part: Partial<StagePictures>): void
 }
 
+/** Steps that are timed, as far as that is done. */
+interface Timed {
+  readonly path: string
+  readonly steps: readonly Step[]
+  readonly times: readonly number[]
+  /** Of the answer that is waited for. */
+  readonly id: number
+}
+
 /**
  * The bench's way from what is wanted to what is painted: owns the worker, what each lane was asked for last, how long pictures
  * take, and the canvases. Requests are made here and nowhere else. The page says what it wants and hears what there is.
@@ -70,6 +81,7 @@ export class StageFlow {
   /** What each lane was asked for last: the same is not asked for twice. */
   private readonly asked = new Map<RenderLane | 'beads', string>()
   private wanted: Wanted | undefined
+  private timed: Timed | undefined
 
   constructor(private readonly page: StagePage) {
     this.client = new BenchClient({
@@ -83,6 +95,7 @@ export class StageFlow {
       rendered: (lane, view) => this.take(lane, view),
       beads: (list) => this.page.changed({ beads: new Map(list.map((picture) => [picture.stepId, picture])) }),
       strip: (strip) => this.page.changed({ strip }),
+      times: (id, milliseconds) => this.takeTime(id, milliseconds),
     })
     this.follow = followers(
       (lane, view) => this.page.isOnBench(view.path) && this.page.changed({ [lane]: view }),
@@ -92,6 +105,7 @@ export class StageFlow {
 
   open(path: string): void {
     this.asked.clear()
+    this.timed = undefined
     this.page.changed(nothingShown)
     this.client.open(path)
   }
@@ -117,6 +131,17 @@ export class StageFlow {
     this.client.strip({ path, ...wish })
   }
 
+  /** Times the picture with more and more of the steps: one at a time, so that whatever else is wanted comes between. */
+  times(path: string, steps: readonly Step[]): void {
+    this.page.changed({ times: [] })
+    this.timed = { path, steps, times: [], id: this.client.times({ path, steps, count: 0 }) }
+  }
+
+  stopTiming(): void {
+    this.timed = undefined
+    this.page.changed({ times: [] })
+  }
+
   close(): void {
     this.client.close()
   }
@@ -139,6 +164,16 @@ export class StageFlow {
     if (this.asked.get(lane) === said) return false
     this.asked.set(lane, said)
     return true
+  }
+
+  private takeTime(id: number, milliseconds: number): void {
+    const { timed } = this
+    if (!timed || timed.id !== id || !this.page.isOnBench(timed.path)) return
+    const { path, steps } = timed
+    const times = [...timed.times, milliseconds]
+    const next = times.length <= steps.length ? this.client.times({ path, steps, count: times.length }) : id
+    this.timed = { path, steps, times, id: next }
+    this.page.changed({ times })
   }
 
   private take(lane: RenderLane, view: RenderedView): void {

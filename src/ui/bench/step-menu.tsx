@@ -12,12 +12,16 @@ import { stripSettings } from './test-strip'
 /** What can be done with the selected bead, or with all that are picked. */
 export function StepMenu(): ReactNode {
   const { message } = App.useApp()
-  const bench = useBenchParts('history', 'selectedId', 'picked')
+  const bench = useBenchParts('history', 'selectedId', 'picked', 'showsTimes', 'set')
   const picked = pickedSteps(bench)
   const selected = bench.history.document.steps.find((step) => step.id === bench.selectedId)
   const canStrip = selected !== undefined && stripSettings(selected).length > 0
   const these = picked.length === 1 ? 'this step' : counted(picked.length, 'step')
+  const switchTimes = (): undefined => {
+    bench.set({ showsTimes: !bench.showsTimes })
+  }
   const actions: Record<string, () => string | undefined> = {
+    times: switchTimes,
     defaults: takeDefaults,
     duplicate: duplicatePicked,
     copy: copyPicked,
@@ -38,6 +42,8 @@ export function StepMenu(): ReactNode {
           { key: 'paste', label: 'Lay copied steps behind this one' },
           { key: 'nest', label: `Make one step of ${these}`, disabled: picked.length < 2 },
           { key: 'remove', label: `Take ${these} off` },
+          { type: 'divider' },
+          { key: 'times', label: bench.showsTimes ? 'Beads say how steps are set' : 'Beads say how long each step takes' },
         ],
         onClick: ({ key }) => {
           const said = actions[key]?.()

@@ -86,6 +86,8 @@ interface BenchState {
   readonly showsClipped: boolean
   /** Tints where the selected step applies. */
   readonly showsLimit: boolean
+  /** Beads say what each step takes instead of how it is set. */
+  readonly showsTimes: boolean
   readonly guide: Guide
   readonly tool: Tool | null
   readonly brush: Brush
@@ -134,6 +136,7 @@ const start: BenchState = {
   holdingOriginal: false,
   showsClipped: false,
   showsLimit: false,
+  showsTimes: false,
   guide: 'none',
   tool: null,
   brush: { sizePercent: 8, softnessPercent: 60, erases: false },

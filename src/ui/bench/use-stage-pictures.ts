@@ -11,6 +11,8 @@ import { shownSteps, useBench, useBenchParts } from './store'
 
 /** How long the wire waits for further edits before its small pictures are made anew. */
 const beadDelayMs = 120
+/** Steps are timed once nothing has been changed for so long. */
+const timesDelayMs = 700
 
 /** What a step does to shape and size, as steps: nothing for most. */
 function shapeOf(step: Step): Step[] {
@@ -109,6 +111,18 @@ export function useStagePictures(room: Size, scope: Scope) {
     const timer = setTimeout(() => flow.beads(path, steps), beadDelayMs)
     return () => clearTimeout(timer)
   }, [flow, path, history, setValues])
+
+  const showsTimes = useBench((bench) => bench.showsTimes)
+  useEffect(() => {
+    if (!path || !flow || !showsTimes) return
+    const steps = stepsUpTo(history.document.steps, history.document.steps.length)
+    void setValues
+    const timer = setTimeout(() => flow.times(path, steps), timesDelayMs)
+    return () => {
+      clearTimeout(timer)
+      flow.stopTiming()
+    }
+  }, [flow, path, history, setValues, showsTimes])
 
   const askStrip = useCallback((wish: StripWish): void => void (path && flow?.strip(path, wish)), [flow, path])
   return { pictures, painter: flow?.painter ?? null, askStrip }

@@ -17,16 +17,18 @@ import { RecordButton } from './record'
 import { RunWireOver } from './run-wire-over'
 import type { StagePictures } from './stage-flow'
 import { useBench, useBenchParts } from './store'
+import { allOf, takenBy, whatTimesAre } from './time-words'
 import styles from './wire.module.css'
 
 /** The drawn line along the bottom: the source, then a bead for every step, in the order of work. */
-export const Wire = memo(function Wire({ beads }: { beads: StagePictures['beads'] }): ReactNode {
-  const { history, selectedId, picked, upToHere, adding, commit, set } = useBenchParts(
+export const Wire = memo(function Wire({ beads, times }: Pick<StagePictures, 'beads' | 'times'>): ReactNode {
+  const { history, selectedId, picked, upToHere, adding, showsTimes, commit, set } = useBenchParts(
     'history',
     'selectedId',
     'picked',
     'upToHere',
     'adding',
+    'showsTimes',
     'commit',
     'set',
   )
@@ -71,6 +73,7 @@ export const Wire = memo(function Wire({ beads }: { beads: StagePictures['beads'
           <BeadImage picture={beads.get('source')} />
           <span className={styles.words}>
             <b>Source</b>
+            {showsTimes && <span title={whatTimesAre}>{allOf(times, steps.length)}</span>}
           </span>
         </div>
         <DndContext id="wire" sensors={sensors} collisionDetection={closestCenter} onDragEnd={dropped}>
@@ -83,6 +86,7 @@ export const Wire = memo(function Wire({ beads }: { beads: StagePictures['beads'
                 selected={step.id === selectedId}
                 picked={picked.has(step.id)}
                 picture={beads.get(step.id)}
+                taken={showsTimes ? takenBy(times, index) : undefined}
                 onSelect={select}
               />
             ))}

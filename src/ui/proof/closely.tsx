@@ -108,6 +108,7 @@ function Computed({ path, steps, centre, width, height }: ComputedProps): ReactN
       rendered: (_, view) => paint(view),
       beads: () => undefined,
       strip: () => undefined,
+      times: () => undefined,
     })
     client.current = made
     latest.current()

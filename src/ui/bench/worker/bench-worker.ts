@@ -7,7 +7,7 @@ import { type LowerPart, LowerPartClient } from './lower-part'
 import type { FromBenchWorker, ToBenchWorker } from './protocol'
 import { PictureSession } from './session'
 import { thisThread } from './thread'
-import { beadsThatCan, renderWhatCan } from './what-can'
+import { beadsThatCan, renderWhatCan, timesThatCan } from './what-can'
 
 /*
  * The bench's own thread: holds the open pictures and renders them with the same kernels and engine as a run.
@@ -41,7 +41,7 @@ type Wish = Exclude<ToBenchWorker, { readonly type: 'lowerPart' | 'recycle' }>
 function stepsOf(message: Wish): readonly Step[] {
   if (message.type === 'open') return []
   if (message.type === 'strip') return message.request.variants.flat()
-  return message.type === 'render' ? message.request.steps : message.steps
+  return 'request' in message ? message.request.steps : message.steps
 }
 
 async function handle(message: Wish): Promise<void> {
@@ -59,6 +59,9 @@ async function handle(message: Wish): Promise<void> {
       post({ type: 'rendered', view }, view.mask ? [view.pixels.buffer, view.mask.values.buffer] : [view.pixels.buffer])
     } else if (message.type === 'strip') {
       post({ type: 'strip', id: message.request.id, path, pictures: picture.strip(message.request) })
+    } else if (message.type === 'times') {
+      const { id, steps, count } = message.request
+      post({ type: 'times', id, path, milliseconds: timesThatCan(picture, steps, count) })
     } else if (message.type === 'beads') {
       post({ type: 'beads', id: message.id, path, pictures: beadsThatCan(picture, message.steps) })
     }

@@ -1,5 +1,5 @@
 import type { Step } from '@/macros/step'
-import type { BeadPicture, FromBenchWorker, RenderedView, RenderRequest, StripPicture, StripRequest } from './protocol'
+import type { BeadPicture, FromBenchWorker, RenderedView, RenderRequest, StripPicture, StripRequest, TimesRequest } from './protocol'
 
 type Opened = Extract<FromBenchWorker, { type: 'opened' }>
 type Failed = Extract<FromBenchWorker, { type: 'failed' }>
@@ -10,11 +10,13 @@ export interface BenchListeners {
   rendered(lane: RenderLane, view: RenderedView): void
   beads(pictures: readonly BeadPicture[]): void
   strip(pictures: readonly StripPicture[]): void
+  /** `id`: of the wish it answers. */
+  times(id: number, milliseconds: number): void
 }
 
 /** Independent streams of renders: each has at most one under way, and only its newest wish waits. */
 export type RenderLane = 'after' | 'before'
-type Lane = RenderLane | 'beads' | 'strip'
+type Lane = RenderLane | 'beads' | 'strip' | 'times'
 
 type Wish = Omit<RenderRequest, 'id'>
 type BeadWish = { readonly path: string; readonly steps: readonly Step[] }
@@ -54,6 +56,11 @@ export class BenchClient {
 
   strip(wish: Omit<StripRequest, 'id'>): void {
     this.enqueue('strip', (id) => this.worker.postMessage({ type: 'strip', request: { ...wish, id } }))
+  }
+
+  /** @returns the number of the answer that is to come */
+  times(wish: Omit<TimesRequest, 'id'>): number {
+    return this.enqueue('times', (id) => this.worker.postMessage({ type: 'times', request: { ...wish, id } }))
   }
 
   close(): void {
@@ -98,6 +105,10 @@ export class BenchClient {
       case 'strip':
         this.settle(message.id)
         this.listeners.strip(message.pictures)
+        return
+      case 'times':
+        this.settle(message.id)
+        this.listeners.times(message.id, message.milliseconds)
         return
       case 'beads':
         this.settle(message.id)

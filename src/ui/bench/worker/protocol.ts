@@ -72,6 +72,14 @@ export interface BeadPicture {
   readonly pixels: Uint8ClampedArray<ArrayBuffer>
 }
 
+/** What the whole picture takes with the first `count` steps. */
+export interface TimesRequest {
+  readonly id: number
+  readonly path: string
+  readonly steps: readonly Step[]
+  readonly count: number
+}
+
 /** The same true pixels with different settings. */
 export interface StripRequest {
   readonly id: number
@@ -95,6 +103,7 @@ export type ToBenchWorker =
   | { readonly type: 'render'; readonly request: RenderRequest }
   | { readonly type: 'beads'; readonly id: number; readonly path: string; readonly steps: readonly Step[] }
   | { readonly type: 'strip'; readonly request: StripRequest }
+  | { readonly type: 'times'; readonly request: TimesRequest }
 
 export type FromBenchWorker =
   | { readonly type: 'opened'; readonly path: string; readonly fullSize: Size; readonly facts: PictureFacts }
@@ -109,5 +118,6 @@ export type FromBenchWorker =
     }
   | { readonly type: 'rendered'; readonly view: RenderedView }
   | { readonly type: 'strip'; readonly id: number; readonly path: string; readonly pictures: readonly StripPicture[] }
+  | { readonly type: 'times'; readonly id: number; readonly path: string; readonly milliseconds: number }
   /** The source first, then one picture a step. */
   | { readonly type: 'beads'; readonly id: number; readonly path: string; readonly pictures: readonly BeadPicture[] }

@@ -30,6 +30,7 @@ import { BufferPool } from './buffer-pool'
 import { partBefore, takesLimit } from './limit-mask'
 import { type LowerPart, screen } from './lower-part'
 import type { BeadPicture, Histogram, LimitMask, RenderedView, RenderRequest, StripPicture, StripRequest, View } from './protocol'
+import { StepTimes } from './step-times'
 
 /** The most pixels a preview computes; more would not keep up with the pointer. */
 const maxProxyPixels = 2.5e6
@@ -68,6 +69,7 @@ export class PictureSession {
   /** A picture of the opacity, if the source is not opaque: the bench shows it on white. */
   private readonly opacity: InterleavedSource | undefined
   private readonly pool = new BufferPool()
+  readonly times: StepTimes
 
   constructor(
     private readonly kernels: Kernels,
@@ -79,6 +81,7 @@ export class PictureSession {
   ) {
     this.sampler = createSampler(kernels, source)
     this.opacity = opacitySource(source)
+    this.times = new StepTimes(kernels, source, { subject, assets })
   }
 
   /** Takes back the pixels of a view that is not needed any more. */

@@ -78,3 +78,13 @@ export function beadsThatCan(session: PictureSession, steps: readonly Step[]): B
     return [...pictures.values()]
   }
 }
+
+/** What the picture takes with some of its steps; with one that fails, what it takes with those before it. */
+export function timesThatCan(session: PictureSession, steps: readonly Step[], count: number): number {
+  try {
+    return session.times.withFirst(count, steps)
+  } catch (error) {
+    if (count === 0) throw error
+    return timesThatCan(session, steps, count - 1)
+  }
+}
