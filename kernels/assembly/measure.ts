@@ -52,15 +52,15 @@ export function boxMeanRows(source: usize, target: usize, width: i32, height: i3
 export function boxMeanColumns(source: usize, target: usize, width: i32, height: i32, radius: i32, shares: usize, sums: usize): void {
   const rowBytes: usize = <usize>width << 2
   memory.fill(sums, 0, <usize>width << 3)
-  for (let y = 0; y < min(radius, height); y++) addRow(source + <usize>y * rowBytes, sums, width)
+  for (let y = 0; y < min(radius, height); y++) addRow(source + <usize>y * rowBytes, sums, width, false)
   for (let y = 0; y < height; y++) {
     const coming = source + <usize>(y + radius) * rowBytes
     const going = source + <usize>(y - radius - 1) * rowBytes
     const comes = y + radius < height
     const goes = y > radius
     if (comes && goes) slideRow(coming, going, sums, width)
-    else if (comes) addRow(coming, sums, width)
-    else if (goes) takeRow(going, sums, width)
+    else if (comes) addRow(coming, sums, width, false)
+    else if (goes) addRow(going, sums, width, true)
     const share = f64.load(shares + (<usize>y << 3))
     const shares2 = f64x2.splat(share)
     let x = 0
@@ -75,26 +75,21 @@ export function boxMeanColumns(source: usize, target: usize, width: i32, height:
   }
 }
 
+/** A row of floats on top of a row of sums, or `taken` off them. */
 // @ts-ignore: decorator
 @inline
-function addRow(row: usize, sums: usize, width: i32): void {
+function addRow(row: usize, sums: usize, width: i32, taken: bool): void {
   let x = 0
   for (; x + 2 <= width; x += 2) {
     const at = sums + (<usize>x << 3)
-    v128.store(at, f64x2.add(v128.load(at), pair(row + (<usize>x << 2))))
+    const floats = pair(row + (<usize>x << 2))
+    v128.store(at, taken ? f64x2.sub(v128.load(at), floats) : f64x2.add(v128.load(at), floats))
   }
-  for (; x < width; x++) f64.store(sums + (<usize>x << 3), f64.load(sums + (<usize>x << 3)) + <f64>f32.load(row + (<usize>x << 2)))
-}
-
-// @ts-ignore: decorator
-@inline
-function takeRow(row: usize, sums: usize, width: i32): void {
-  let x = 0
-  for (; x + 2 <= width; x += 2) {
+  for (; x < width; x++) {
     const at = sums + (<usize>x << 3)
-    v128.store(at, f64x2.sub(v128.load(at), pair(row + (<usize>x << 2))))
+    const float = <f64>f32.load(row + (<usize>x << 2))
+    f64.store(at, taken ? f64.load(at) - float : f64.load(at) + float)
   }
-  for (; x < width; x++) f64.store(sums + (<usize>x << 3), f64.load(sums + (<usize>x << 3)) - <f64>f32.load(row + (<usize>x << 2)))
 }
 
 // @ts-ignore: decorator

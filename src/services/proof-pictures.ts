@@ -134,11 +134,9 @@ async function make(context: Context, path: string, steps: readonly Step[]): Pro
     .jpeg({ quality: 82, chromaSubsampling: '4:4:4' })
     .toBuffer()
   // Sharpness and noise are not to be seen on a small copy: they are told as they were taken.
-  const taken = detailOf(await kernels(), { size: source.size, values: source.pixels, channels: 3 })
-  const traits = {
-    ...finishedTraits(await kernels(), { size, values, channels: 4 }, { hasDetail: false }),
-    ...taken,
-    cutPercent: sample.cutPercent(steps),
-  }
+  const measuring = await kernels()
+  const taken = detailOf(measuring, { size: source.size, values: source.pixels, channels: 3 })
+  const finished = finishedTraits(measuring, { size, values, channels: 4 }, { hasDetail: false })
+  const traits = { ...finished, ...taken, cutPercent: sample.cutPercent(steps) }
   return { jpeg, traits }
 }

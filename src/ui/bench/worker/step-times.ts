@@ -2,7 +2,7 @@ import type { Kernels } from '@kernels/binding'
 import { areaOf, type Rect, type Size } from '@/base/geometry'
 import { lastFrame, planRender } from '@/engine/plan'
 import { walk } from '@/engine/render'
-import { type Found, type ResolvedStep, resolveSteps, type Sight } from '@/engine/resolve'
+import { type ResolvedStep, resolveSteps, type Sight } from '@/engine/resolve'
 import { createSampler } from '@/engine/sampler'
 import type { Step } from '@/macros/step'
 import type { InterleavedSource } from '@/pixels/picture'
@@ -18,7 +18,6 @@ const goes = 2
  */
 export class StepTimes {
   private key = ''
-  private found = new Map<string, Found>()
   private sight: Sight = {}
   private measuredMs = 0
 
@@ -38,12 +37,11 @@ export class StepTimes {
     return this.measuredMs + this.renderingMs(resolved)
   }
 
-  /** What was found on the picture before is not taken: a run has to find it, too. */
+  /** What the bench has found on the picture is not taken: a run has to find it, too. */
   private begin(key: string): void {
     this.key = key
-    this.found = new Map()
     this.measuredMs = 0
-    this.sight = { ...this.about, sampler: createSampler(this.kernels, this.source), found: this.found }
+    this.sight = { ...this.about, sampler: createSampler(this.kernels, this.source), found: new Map() }
   }
 
   private renderingMs(steps: readonly ResolvedStep[]): number {
