@@ -95,4 +95,29 @@ describe('passes in a row that treat channels apart', () => {
     const [whole, part] = [through(kernels, values, passes, 'ready'), through(kernels, values, passes, 'ready', 1236)]
     expect(part[1]).toEqual(whole[1]?.subarray(1236))
   })
+  it('share a table where they are the same, and only there', async () => {
+    const { heap, run } = await testKernels()
+    let made = 0
+    const counting: Kernels = {
+      heap,
+      run: {
+        ...run,
+        levels: (...values) => {
+          made++
+          run.levels(...values)
+        },
+      },
+    }
+    const values = light(400)
+    const stretched = (scale: number): PointPass[] => [encode, levels(scale, -0.031, 0.9), decode]
+    const first = through(counting, values, stretched(1.07), 'ready')
+    expect(made).toBe(1)
+    expect(through(counting, values, stretched(1.07), 'ready')).toEqual(first)
+    expect(made).toBe(1)
+    expect(through(counting, values, stretched(1.08), 'ready')).not.toEqual(first)
+    expect(made).toBe(2)
+    // Curves are told apart by what they are, not by how long.
+    const bent = (f: (x: number) => number) => through(counting, values, [encode, curve(f), decode], 'ready')
+    expect(bent(bowed)).not.toEqual(bent((x) => x ** 1.3))
+  })
 })

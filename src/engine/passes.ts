@@ -1,6 +1,7 @@
 import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
-import { floatAt, numberAt } from '@/base/numbers'
+import { lruCached, memoised } from '@/base/lru-cache'
+import { numberAt } from '@/base/numbers'
 import { lightNodes, type PointPass } from '@/operations'
 
 /** A pass with its parameters on the heap. */
@@ -39,7 +40,7 @@ function shortened(kernels: Kernels, passes: readonly PointPass[]): readonly Lon
     while (to < passes.length && isApart(passes[to] as PointPass)) to++
     const run = passes.slice(from, Math.max(to, from + 1))
     if (run.length < worthATable) result.push(...run)
-    else result.push(tableOf(kernels, run))
+    else result.push(lruCached(tables, keyOf(run), maxTables, () => tableOf(kernels, run)))
     from += run.length
   }
   known.set(passes, result)
@@ -67,15 +68,34 @@ function isSmooth(table: readonly number[], start: number, length: number): bool
   return true
 }
 
+/** Tables by what they were made of: a picture is measured and rendered with the same ones, and often so is the next. */
+const tables = new Map<string, LongPass>()
+const maxTables = 16
+
+/** Parameters that are a table themselves are known by which they are, and not by what they hold. */
+const longParameters = 64
+let numbered = 0
+const numberOf = memoised((_: readonly number[]) => ++numbered)
+
+const keyOf = (passes: readonly PointPass[]): string =>
+  passes
+    .map(
+      ({ kernel, parameters }) =>
+        `${kernel} ${parameters.length < longParameters ? parameters.join(' ') : `table ${numberOf(parameters)}`}`,
+    )
+    .join(', ')
+
+const { length: nodeCount } = lightNodes
+const paddedNodes = new Float32Array((nodeCount + 3) & ~3)
+paddedNodes.set(lightNodes)
+
 /** The passes themselves say what stands in the table, so that it is the same to the bit on every machine. */
 function tableOf({ heap, run }: Kernels, passes: readonly PointPass[]): LongPass {
-  const { length } = lightNodes
-  const parameters = new Float32Array(3 * length)
+  const parameters = new Float32Array(3 * nodeCount)
   heap.scope(() => {
-    const padded = Float32Array.from({ length: (length + 3) & ~3 }, (_, i) => (i < length ? floatAt(lightNodes, i) : 0))
-    const planes = [heap.floats(padded), heap.floats(padded), heap.floats(padded)] as const
-    for (const { kernel, parameters: own } of passes) run[kernel](...planes, padded.length, heap.floats(own))
-    for (const [channel, plane] of planes.entries()) parameters.set(heap.f32(plane, length), channel * length)
+    const planes = [heap.floats(paddedNodes), heap.floats(paddedNodes), heap.floats(paddedNodes)] as const
+    for (const { kernel, parameters: own } of passes) run[kernel](...planes, paddedNodes.length, heap.floats(own))
+    for (const [channel, plane] of planes.entries()) parameters.set(heap.f32(plane, nodeCount), channel * nodeCount)
   })
   return { kernel: 'lightTables', parameters }
 }

@@ -53,11 +53,20 @@ function patchRects(size: Size, onGrid: boolean): Rect[] {
 const keptViews = 8
 
 /**
+ * A place among the steps: the last frame that took neighbours or another size, and the steps since, which treat every pixel by itself. They
+ * run together, as they do when the picture is rendered, from that frame on: so a copy depends on its steps alone, whatever was asked before.
+ */
+interface Place {
+  readonly frame: PlaneSource
+  readonly since: readonly ResolvedStep[]
+}
+
+/**
  * Looks at a picture after some of its steps, on a small copy, area-averaged, in linear light. Asked twice for the same, it gives the
  * same objects.
  */
 export function createSampler(kernels: Kernels, source: Source): Sampler {
-  const frames = new Map<string, PlaneSource>()
+  const places = new Map<string, Place>()
   const copies = new Map<string, LinearPicture>()
   const pieces = new Map<string, readonly LinearPicture[]>()
   const analysisCopy = (): PlaneSource => {
@@ -67,22 +76,25 @@ export function createSampler(kernels: Kernels, source: Source): Sampler {
   }
 
   /** The longest run of steps that has been seen is gone on from. */
-  function frameAfter(steps: readonly ResolvedStep[]): PlaneSource {
-    return lruCached(frames, keyOf(steps), keptViews, () => {
-      if (steps.length === 0) return analysisCopy()
-      const rest = steps.slice(-1)
-      const before = frameAfter(steps.slice(0, -1))
-      return playedOut(rest).every((step) => step.effect.kind === 'none')
-        ? before
-        : renderFrame(kernels, planRender(before, rest, 'preview'))
+  function placeAfter(steps: readonly ResolvedStep[]): Place {
+    return lruCached(places, keyOf(steps), keptViews, () => {
+      const last = steps.at(-1)
+      if (!last) return { frame: analysisCopy(), since: [] }
+      const before = placeAfter(steps.slice(0, -1))
+      if (playedOut([last]).every((step) => step.effect.kind === 'none')) return before
+      const since = [...before.since, last]
+      const plan = planRender(before.frame, since, 'preview')
+      const treatsPixelsApart = plan.stages.every(({ work }) => work.kind === 'points')
+      return treatsPixelsApart ? { ...before, since } : { frame: renderFrame(kernels, plan), since: [] }
     })
   }
 
   return {
     copy: (steps) =>
       lruCached(copies, keyOf(steps), keptViews, () => {
-        const frame = frameAfter(steps)
-        const { size, planes } = frame.domain === 'linear' ? frame : renderProxy(kernels, frame, 1)
+        const { frame, since } = placeAfter(steps)
+        const isThere = since.length === 0 && frame.domain === 'linear'
+        const { size, planes } = isThere ? frame : renderFrame(kernels, planRender(frame, since, 'preview'), 'linear')
         return { size, planes, kernels }
       }),
     patches: (steps, size, { onGrid = false } = {}) =>

@@ -78,7 +78,10 @@ export const curve = defineOperation({
       .join(', ') || 'straight',
 })
 
-const curvePass = (channelPoints: readonly (readonly number[])[]): PointPass => ({
-  kernel: 'curve',
-  parameters: channelPoints.flatMap(tableOf),
-})
+/** The same object for the same curves: what is worked out from it is known again by it. */
+const curvePasses = new Map<string, PointPass>()
+const curvePass = (channelPoints: readonly (readonly number[])[]): PointPass =>
+  lruCached(curvePasses, channelPoints.map((flat) => flat.join(' ')).join(', '), maxTables, () => ({
+    kernel: 'curve',
+    parameters: channelPoints.flatMap(tableOf),
+  }))

@@ -98,8 +98,14 @@ export function seenColours(picture: LinearPicture): SeenColours | undefined {
   const counted = countedColours(picture)
   if (!counted) return undefined
   const [all, bright] = counted
-  const [ofAll, ofBright] = mapPair(counted, (counts) => counts.reduce((sum, value) => sum + Math.sqrt(value), 0))
-  const occurring = all.reduce((sum, value) => sum + Math.sign(value), 0)
+  let [ofAll, ofBright, occurring] = [0, 0, 0]
+  for (let index = 0; index < all.length; index++) {
+    const count = integerAt(all, index)
+    if (count === 0) continue
+    occurring++
+    ofAll += Math.sqrt(count)
+    ofBright += Math.sqrt(integerAt(bright, index))
+  }
   const [cells, among] = [new Int32Array(2 * occurring), new Float64Array(2 * occurring)]
   for (let index = 0, to = 0; index < all.length; index++) {
     const count = integerAt(all, index)
@@ -191,16 +197,15 @@ const inCells = (steps: number): readonly [cells: number, beyond: number] => {
 function scoresOf({ heap, run }: Kernels, tables: FilterTables, { cells, among }: SeenColours, model: LightModel): number[] {
   const count = cells.length / 2
   return heap.scope(() => {
-    const places = heap.integers(
-      Int32Array.from({ length: count }, (_, i) => integerAt(cells, 2 * i) * columnsAcross + integerAt(cells, 2 * i + 1)),
-    )
-    const [weights, table] = [heap.doubles(among), heap.floats(tables)]
+    const own = new Int32Array(count)
+    for (let i = 0; i < count; i++) own[i] = integerAt(cells, 2 * i) * columnsAcross + integerAt(cells, 2 * i + 1)
+    const [places, weights, table] = [heap.integers(own), heap.doubles(among), heap.floats(tables)]
     return lights.map((light) => {
       const beforeSeen = beforehand(light).reduce((all, value, k) => all + value * numberAt(model.before, k), 0)
       const [[rows, warmSteps], [columns, magentaSteps]] = mapPair(light.chroma, (one) => inCells(Math.round(-one / step)))
-      const own = table + (warmSteps * stepsPerCell + magentaSteps) * tableLength * Float32Array.BYTES_PER_ELEMENT
+      const part = table + (warmSteps * stepsPerCell + magentaSteps) * tableLength * Float32Array.BYTES_PER_ELEMENT
       const middle = (around.warm + rows) * columnsAcross + around.magenta + columns
-      return boldness * (beforeSeen + run.scoreLight(places, weights, count, own, middle))
+      return boldness * (beforeSeen + run.scoreLight(places, weights, count, part, middle))
     })
   })
 }

@@ -3,12 +3,12 @@ import type { Pointer } from '@kernels/heap'
 import { allocatePlane, strideOf } from '@kernels/planes'
 import { cumsum } from 'd3'
 import { areaOf, type Size } from '@/base/geometry'
-import { byteAt, floatAt, numberAt } from '@/base/numbers'
+import { byteAt, floatAt, integerAt, numberAt } from '@/base/numbers'
 import { present } from '@/base/present'
 import { mapPair, triple } from '@/base/tuples'
 import { toOpponent, workingToFile } from '@/colour/opponent'
 import type { LinearPicture } from '@/pixels/linear-picture'
-import { brightnessBins, noiseLevels } from '../support/noise-profile'
+import { brightnessBins, noiseLevels, ringOf } from '../support/noise-profile'
 
 /*
  * The blocks that noise is measured on: 8 × 8 pixels of brightness and two colour differences, as cosine transforms; and the flattest of
@@ -21,7 +21,15 @@ export interface Blocks {
   readonly coefficients: Pointer
 }
 
-export const parityOf = Uint8Array.from({ length: 64 }, (_, i) => ((i >> 3) + (i & 7)) & 1)
+export const parities: readonly [0 | 1, 0 | 1] = [0, 1]
+/** The frequencies of some rings, of even and of odd index sum. */
+export const frequenciesOfRings = (first: number, last: number): readonly [even: readonly number[], odd: readonly number[]] =>
+  mapPair(parities, (parity) =>
+    Array.from(ringOf.keys()).filter((i) => {
+      const ring = numberAt(ringOf, i)
+      return ring >= first && ring <= last && (((i >> 3) + (i & 7)) & 1) === parity
+    }),
+  )
 
 /** Encoded values nearer to the ends than this are taken for cut off. */
 const clipMargin = 0.004
@@ -107,12 +115,16 @@ function placesOf({ heap, run }: Kernels, { sizes, planes: [light, , , cutOff] }
     }
     const ends = heap.f32(sums, count)
     const allowed = Math.min(maxEnds, ends.slice().sort()[Math.floor(count * betterShare)] ?? 0)
-    const isKept = (_: number, n: number): boolean => floatAt(ends, n) <= allowed
-    return {
-      at: heap.i32(at, count).filter(isKept),
-      widths: widths.subarray(0, count).filter(isKept),
-      brightness: heap.f32(means, count).filter(isKept),
+    const [allPlaces, allMeans] = [heap.i32(at, count), heap.f32(means, count)]
+    const kept = { at: new Int32Array(count), widths: new Int32Array(count), brightness: new Float32Array(count) }
+    let blocks = 0
+    for (let n = 0; n < count; n++) {
+      if (floatAt(ends, n) > allowed) continue
+      kept.at[blocks] = integerAt(allPlaces, n)
+      kept.widths[blocks] = integerAt(widths, n)
+      kept.brightness[blocks++] = floatAt(allMeans, n)
     }
+    return { at: kept.at.subarray(0, blocks), widths: kept.widths.subarray(0, blocks), brightness: kept.brightness.subarray(0, blocks) }
   })
 }
 
@@ -124,9 +136,13 @@ interface ByBrightness {
 }
 
 function byBrightness({ heap }: Kernels, { brightness }: Places): ByBrightness {
-  const bins = Uint8Array.from(brightness, binOf)
+  const bins = new Uint8Array(brightness.length)
   const counts = new Array<number>(brightnessBins).fill(0)
-  for (const bin of bins) counts[bin] = numberAt(counts, bin) + 1
+  for (let n = 0; n < bins.length; n++) {
+    const bin = binOf(floatAt(brightness, n))
+    bins[n] = bin
+    counts[bin] = numberAt(counts, bin) + 1
+  }
   const starts = [0, ...cumsum(counts)]
   const next = [...starts]
   const numbers = new Int32Array(bins.length)

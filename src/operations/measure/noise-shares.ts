@@ -2,7 +2,7 @@ import type { Kernels } from '@kernels/binding'
 import { floatAt, numberAt } from '@/base/numbers'
 import { mapPair } from '@/base/tuples'
 import { brightnessBins, ringOf } from '../support/noise-profile'
-import { type Blocks, binOf, type Flat, measuredOn, parityOf } from './noise-blocks'
+import { type Blocks, binOf, type Flat, frequenciesOfRings, measuredOn } from './noise-blocks'
 
 /*
  * How much of what the flattest blocks hold is noise. Where a picture has even ground, all; where it is drawn all over, as gravel, wood
@@ -56,7 +56,8 @@ const coefficientsOf = ({ heap }: Kernels, { brightness, coefficients }: Blocks)
   heap.f32(coefficients, brightness.length * 64)
 
 const minBlocks = 8
-const spreadRings = { first: 1, last: 6 } as const
+const spreadFrequencies = frequenciesOfRings(1, 6)
+const coarseFrequencies = frequenciesOfRings(0, coarseRings - 1)
 
 /** Deviation over the coarse frequencies. */
 function coarse(rings: readonly number[]): number {
@@ -70,11 +71,8 @@ function spreadOf(kernels: Kernels, flat: Flat, deviations: readonly number[]): 
   const bins = Array.from({ length: brightnessBins }, (): number[] => [])
   for (const { block, parity } of chosenBlocks(flat)) {
     let energy = 0
-    for (let i = 1; i < 64; i++) {
-      const ring = numberAt(ringOf, i)
-      if (parityOf[i] !== parity || ring < spreadRings.first || ring > spreadRings.last) continue
-      energy += square(floatAt(coefficients, block * 64 + i) / Math.max(numberAt(deviations, ring), least))
-    }
+    for (const i of spreadFrequencies[parity])
+      energy += square(floatAt(coefficients, block * 64 + i) / Math.max(numberAt(deviations, numberAt(ringOf, i)), least))
     bins[binOf(floatAt(flat.blocks.brightness, block))]?.push(energy)
   }
   let [sum, count] = [0, 0]
@@ -93,16 +91,15 @@ function besideBrightness(kernels: Kernels, flat: Flat, colour: Blocks): number 
   const [ofLight, ofColour] = mapPair([flat.blocks, colour], (blocks) => coefficientsOf(kernels, blocks))
   const energies: number[] = []
   for (const { block, parity } of chosenBlocks(flat)) {
-    let [both, light, tint, count] = [0, 0, 0, 0]
-    for (let i = 1; i < 64; i++) {
-      if (parityOf[i] !== parity || numberAt(ringOf, i) >= coarseRings) continue
+    const frequencies = coarseFrequencies[parity]
+    let [both, light, tint] = [0, 0, 0]
+    for (const i of frequencies) {
       const [x, y] = [floatAt(ofLight, block * 64 + i), floatAt(ofColour, block * 64 + i)]
       both += x * y
       light += x * x
       tint += y * y
-      count++
     }
-    energies.push((tint - (light > 0 ? (both * both) / light : 0)) / (count - 1))
+    energies.push((tint - (light > 0 ? (both * both) / light : 0)) / (frequencies.length - 1))
   }
   const sorted = Float64Array.from(energies).sort()
   return Math.sqrt(Math.max(0, sorted[sorted.length >> 1] ?? 0))

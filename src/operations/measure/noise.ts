@@ -1,11 +1,11 @@
 import type { Kernels } from '@kernels/binding'
 import { memoised } from '@/base/lru-cache'
-import { floatAt, numberAt } from '@/base/numbers'
+import { floatAt, integerAt, numberAt } from '@/base/numbers'
 import { present } from '@/base/present'
 import { mapPair, mapTriple, triple } from '@/base/tuples'
 import type { LinearPicture } from '@/pixels/linear-picture'
 import { brightnessBins, factorNodes, frequencyRings, type NoiseProfile, noiseLevels, ringOf } from '../support/noise-profile'
-import { type Blocks, binOf, type Flat, flattestBlocks, measuredOn, parityOf } from './noise-blocks'
+import { type Blocks, binOf, type Flat, flattestBlocks, frequenciesOfRings, measuredOn, parities } from './noise-blocks'
 import { type NoiseShares, noiseShares } from './noise-shares'
 import { whiteDeviation } from './noise-white'
 
@@ -28,11 +28,7 @@ const factorAt = (factors: readonly number[], brightness: number): number => {
   return low + (high - low) * (place - index)
 }
 
-const parities: readonly [0 | 1, 0 | 1] = [0, 1]
-/** Frequencies of each ring, of even and of odd index sum. */
-const frequenciesOf = Array.from({ length: frequencyRings }, (_, ring) =>
-  mapPair(parities, (parity) => Array.from(parityOf.keys()).filter((i) => ringOf[i] === ring && parityOf[i] === parity)),
-)
+const frequenciesOf = Array.from({ length: frequencyRings }, (_, ring) => frequenciesOfRings(ring, ring))
 
 /** Some coefficients of some blocks, each divided by its block's factor. */
 interface Coefficients {
@@ -62,7 +58,11 @@ function deviationOf({ heap, run }: Kernels, { coefficients }: Blocks, parts: re
 
 /** Deviation in each ring once the influence of brightness is taken out. */
 function ringDeviations(kernels: Kernels, { blocks, chosen }: Flat, factors: readonly number[]): number[] {
-  const factorsOf = mapPair(chosen, (numbers) => Float32Array.from(numbers, (n) => factorAt(factors, floatAt(blocks.brightness, n))))
+  const factorsOf = mapPair(chosen, (numbers) => {
+    const own = new Float32Array(numbers.length)
+    for (let i = 0; i < own.length; i++) own[i] = factorAt(factors, floatAt(blocks.brightness, integerAt(numbers, i)))
+    return own
+  })
   return frequenciesOf.map((ring) =>
     deviationOf(
       kernels,
