@@ -118,7 +118,17 @@ export interface KernelExports extends Record<PointKernelName, PointKernel>, Mea
     target: Pointer,
   ): number
   paintPalette(numbers: Pointer, count: number, colours: Pointer, target: Pointer): void
-  decodeRow8(source: Pointer, width: number, tables: Pointer, r: Pointer, g: Pointer, b: Pointer): void
+  decodeRows8(
+    codes: Pointer,
+    rowBytes: number,
+    width: number,
+    rows: number,
+    tables: Pointer,
+    r: Pointer,
+    g: Pointer,
+    b: Pointer,
+    stride: number,
+  ): void
   decodeRow16(source: Pointer, width: number, tables: Pointer, matrix: Pointer, r: Pointer, g: Pointer, b: Pointer): void
   encodeRow8(r: Pointer, g: Pointer, b: Pointer, width: number, target: Pointer, channels: 3 | 4, x: number, y: number, dither: 0 | 1): void
   encodeRow16(r: Pointer, g: Pointer, b: Pointer, width: number, target: Pointer): void

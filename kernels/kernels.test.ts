@@ -124,7 +124,8 @@ describe('rows at rest and planes in flight', () => {
     })
   }
   it('decodes every code through the tables', () => {
-    const codes = Uint8Array.from({ length: width * 3 }, (_, i) => (i * 7) % 256)
+    const [rows, stride] = [3, 44]
+    const codes = Uint8Array.from({ length: width * 3 * rows }, (_, i) => (i * 7) % 256)
     const decoded = kernels.heap.scope(() => {
       const { heap } = kernels
       const source = heap.allocate(codes.length + 64)
@@ -132,13 +133,15 @@ describe('rows at rest and planes in flight', () => {
       const tables = new Float32Array(3 * 256 * 4)
       for (let channel = 0; channel < 3; channel++)
         for (let code = 0; code < 256; code++) tables[(channel * 256 + code) * 4 + channel] = evaluateCurve(srgbCurve, code / 255)
-      const [r, g, b] = [0, 1, 2].map(() => heap.allocate(160)) as [number, number, number]
-      kernels.run.decodeRow8(source, width, heap.floats(tables), r, g, b)
-      return [r, g, b].map((plane) => [...heap.f32(plane, width)])
+      const [r, g, b] = [0, 1, 2].map(() => heap.allocate(stride * rows * 4)) as [number, number, number]
+      kernels.run.decodeRows8(source, width * 3, width, rows, heap.floats(tables), r, g, b, stride)
+      return [r, g, b].map((plane) => Array.from({ length: rows }, (_, y) => [...heap.f32(plane + y * stride * 4, width)]))
     })
     decoded.forEach((plane, channel) => {
-      plane.forEach((value, x) => {
-        expect(value).toBeCloseTo(srgbTransfer.decode((codes[x * 3 + channel] ?? 0) / 255), 6)
+      plane.forEach((row, y) => {
+        row.forEach((value, x) => {
+          expect(value).toBeCloseTo(srgbTransfer.decode((codes[(y * width + x) * 3 + channel] ?? 0) / 255), 6)
+        })
       })
     })
   })

@@ -198,8 +198,10 @@ function repeatEdges({ heap }: Kernels, planes: Planes, inside: Rect): void {
     const startOf = (row: number): number => (channel >> 2) + row * planes.stride
     for (let row = inside.y; row < bottom(inside); row++) {
       const start = startOf(row)
-      if (inside.x > 0) floats.fill(floatAt(floats, start + inside.x), start, start + inside.x)
-      if (right < planes.width) floats.fill(floatAt(floats, start + right - 1), start + right, start + planes.width)
+      // A few floats each: a loop takes less than a call.
+      const [first, last] = [floatAt(floats, start + inside.x), floatAt(floats, start + right - 1)]
+      for (let at = start; at < start + inside.x; at++) floats[at] = first
+      for (let at = start + right; at < start + planes.width; at++) floats[at] = last
     }
     for (let row = 0; row < planes.height; row++) {
       const nearest = Math.min(Math.max(row, inside.y), bottom(inside) - 1)

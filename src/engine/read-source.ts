@@ -38,23 +38,40 @@ function copyFrame({ heap }: Kernels, source: PlaneSource, rect: Rect, target: P
   })
 }
 
+/** Codes are brought so many bytes at a time: they stay in a second-level cache until they are read. */
+const broughtBytes = 1 << 17
+
 function decode(kernels: Kernels, source: InterleavedSource, domain: CodeDomain, rect: Rect, target: Planes): void {
   const { heap, run } = kernels
+  const { pixels, size, colour } = source
   heap.scope(() => {
-    const wide = source.pixels instanceof Uint16Array
-    const { tables, matrix } = decodeTables(source.colour, wide ? 16 : 8, domain)
+    const wide = pixels instanceof Uint16Array
+    const { tables, matrix } = decodeTables(colour, wide ? 16 : 8, domain)
     const tablesAt = heap.floats(tables)
     const matrixAt = heap.floats(matrix)
-    const rowAt = heap.allocate((rect.width + 4) * 3 * source.pixels.BYTES_PER_ELEMENT)
+    const rowLength = rect.width * 3
+    const rowBytes = rowLength * pixels.BYTES_PER_ELEMENT
+    const rows = Math.max(1, Math.min(rect.height, Math.floor(broughtBytes / rowBytes)))
+    // Whole vectors are read: some bytes more.
+    const codes = heap.allocate(rows * rowBytes + 32)
     const buffer = heap.memory.buffer
-    const row = wide ? new Uint16Array(buffer, rowAt, rect.width * 3) : new Uint8Array(buffer, rowAt, rect.width * 3)
+    const brought = wide ? new Uint16Array(buffer, codes, rows * rowLength) : new Uint8Array(buffer, codes, rows * rowLength)
     const [r, g, b] = target.channels
-    for (let y = 0; y < rect.height; y++) {
-      const start = ((y + rect.y) * source.size.width + rect.x) * 3
-      row.set(source.pixels.subarray(start, start + rect.width * 3))
+    for (let y = 0; y < rect.height; y += rows) {
+      const count = Math.min(rows, rect.height - y)
+      // Whole rows of the picture lie one behind the other.
+      const [lines, length] = rect.width === size.width ? [1, count * rowLength] : [count, rowLength]
+      for (let line = 0; line < lines; line++) {
+        const start = ((y + line + rect.y) * size.width + rect.x) * 3
+        brought.set(pixels.subarray(start, start + length), line * rowLength)
+      }
       const at = y * target.stride * 4
-      if (wide) run.decodeRow16(rowAt, rect.width, tablesAt, matrixAt, r + at, g + at, b + at)
-      else run.decodeRow8(rowAt, rect.width, tablesAt, r + at, g + at, b + at)
+      if (!wide) run.decodeRows8(codes, rowBytes, rect.width, count, tablesAt, r + at, g + at, b + at, target.stride)
+      else
+        for (let line = 0; line < count; line++) {
+          const to = at + line * target.stride * 4
+          run.decodeRow16(codes + line * rowBytes, rect.width, tablesAt, matrixAt, r + to, g + to, b + to)
+        }
     }
   })
 }

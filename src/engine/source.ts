@@ -35,7 +35,7 @@ export type CodeDomain = 'linear' | 'opponent'
 export const domainOfCodes = ({ toWorking }: PixelColour, wanted: Domain): CodeDomain =>
   wanted === 'opponent' && hasFilePrimaries(toWorking) ? 'opponent' : 'linear'
 
-/** The tables `decodeRow8` and `decodeRow16` read, made once a picture. */
+/** The tables `decodeRows8` and `decodeRow16` read, made once a picture. */
 export interface DecodeTables {
   readonly tables: Float32Array
   readonly matrix: Float32Array
