@@ -4,10 +4,10 @@ import { describe, expect, it } from 'vitest'
 
 /* The binding is written by hand: here it is held against what the compiled module really exports. */
 
-const files = ['kernels/exports.ts', 'kernels/measuring-exports.ts'].map((path) =>
+const files = ['kernels/exports.ts', 'kernels/code-exports.ts', 'kernels/measuring-exports.ts'].map((path) =>
   ts.createSourceFile(path, readFileSync(path, 'utf8'), ts.ScriptTarget.Latest, true),
 )
-const interfaces = ['KernelExports', 'MeasuringExports']
+const interfaces = ['KernelExports', 'CodeExports', 'MeasuringExports']
 
 /** How many parameters each function has that the binding declares, through the types it names. */
 function declared(): Map<string, number> {

@@ -1,3 +1,4 @@
+import type { CodeExports } from './code-exports'
 import type { Pointer } from './heap'
 import type { MeasuringExports } from './measuring-exports'
 
@@ -99,39 +100,9 @@ type UnsharpKernel = (
 type BasedKernel = (r: Pointer, g: Pointer, b: Pointer, base: Pointer, count: number, parameters: Pointer) => void
 
 /** What kernels.wasm exports; the documentation stands with each function in kernels/assembly. */
-export interface KernelExports extends Record<PointKernelName, PointKernel>, MeasuringExports {
+export interface KernelExports extends Record<PointKernelName, PointKernel>, CodeExports, MeasuringExports {
   freeFrom(): Pointer
   mix(target: Pointer, base: Pointer, count: number, strength: number): void
-  indexColours(
-    r: Pointer,
-    g: Pointer,
-    b: Pointer,
-    count: number,
-    thresholds: Pointer,
-    levels: number,
-    low: number,
-    scale: number,
-    numbers: Pointer,
-    cells: Pointer,
-    known: number,
-    max: number,
-    target: Pointer,
-  ): number
-  paintPalette(numbers: Pointer, count: number, colours: Pointer, target: Pointer): void
-  decodeRows8(
-    codes: Pointer,
-    rowBytes: number,
-    width: number,
-    rows: number,
-    tables: Pointer,
-    r: Pointer,
-    g: Pointer,
-    b: Pointer,
-    stride: number,
-  ): void
-  decodeRow16(source: Pointer, width: number, tables: Pointer, matrix: Pointer, r: Pointer, g: Pointer, b: Pointer): void
-  encodeRow8(r: Pointer, g: Pointer, b: Pointer, width: number, target: Pointer, channels: 3 | 4, x: number, y: number, dither: 0 | 1): void
-  encodeRow16(r: Pointer, g: Pointer, b: Pointer, width: number, target: Pointer): void
   convolveRows: ConvolveKernel
   convolveColumns: ConvolveKernel
   windowRows: WindowKernel
