@@ -2,9 +2,8 @@ import { existsSync, readFileSync } from 'node:fs'
 import { basename, resolve } from 'node:path'
 import { instantiateKernels } from '@kernels/binding'
 import sharp from 'sharp'
-import { wholeRect } from '@/base/geometry'
-import { lastFrame, planRender } from '@/engine/plan'
-import { renderEncoded, walk } from '@/engine/render'
+import { planRender } from '@/engine/plan'
+import { renderEncoded } from '@/engine/render'
 import { resolveSteps } from '@/engine/resolve'
 import { createSampler } from '@/engine/sampler'
 import { decodePicture } from '@/files/decode'
@@ -50,15 +49,14 @@ const assets = await assetsFor(steps, { files: keptFilesFolder(context.dataFolde
 const { width, height } = source.size
 const megapixels = (width * height) / 1e6
 
-/** With so many of the steps: measuring, rendering to planes, and rendering to the codes of a file. */
+/** With so many of the steps: measuring, and rendering as far as the codes of a file, so that no step pays for the way there. */
 function withFirst(count: number) {
   const some = steps.slice(0, count)
   const measure = () => resolveSteps(some, source.size, { sampler: createSampler(kernels, source), subject, assets })
   const plan = planRender(source, measure(), 'full')
   return {
     measure,
-    render: () => walk(kernels, plan, wholeRect(lastFrame(plan).size), () => undefined),
-    write: () => renderEncoded(kernels, plan, { space: 'srgb', channels: 3, dither: true }),
+    render: () => renderEncoded(kernels, plan, { space: 'srgb', channels: 3, dither: true }),
   }
 }
 
@@ -68,7 +66,10 @@ const measuring = await medianOfTurns(
   turns,
   all.map(({ measure }) => measure),
 )
-const rendering = await medianOfTurns(turns, [...all.map(({ render }) => render), ...all.slice(-1).map(({ write }) => write)])
+const rendering = await medianOfTurns(
+  turns,
+  all.map(({ render }) => render),
+)
 const at = (times: readonly number[], index: number): number => times[index] ?? Number.NaN
 const column = (text: string): string => text.padStart(8)
 function line(what: string, measured: number, rendered: number): string {
@@ -79,12 +80,10 @@ function line(what: string, measured: number, rendered: number): string {
 
 console.log(`${basename(path)}: ${width} × ${height} px, ${megapixels.toFixed(1)} MP. Milliseconds of one thread, medians of ${turns}.\n`)
 console.log(' measure   render     MP/s')
-console.log(line('reading codes', at(measuring, 0), at(rendering, 0)))
+console.log(line('reading and writing codes', at(measuring, 0), at(rendering, 0)))
 for (const [i, step] of steps.entries())
   console.log(
     line(`${stepName(step)}: ${stepSetting(step)}`, at(measuring, i + 1) - at(measuring, i), at(rendering, i + 1) - at(rendering, i)),
   )
-const [last, written] = [at(rendering, steps.length), at(rendering, steps.length + 1)]
-console.log(line('writing codes', 0, written - last))
-console.log(line('all of it', at(measuring, steps.length), written))
+console.log(line('all of it', at(measuring, steps.length), at(rendering, steps.length)))
 context.db.$client.close()

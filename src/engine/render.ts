@@ -29,7 +29,7 @@ function reachOf({ work, frame }: Stage): number {
 }
 
 /** Whole rows of the wanted rectangle that one strip covers, so that no frame on the way grows beyond its budget. */
-function stripRows(plan: Plan, rect: Rect): number {
+export function stripRows(plan: Plan, rect: Rect): number {
   const last = lastFrame(plan).size
   const pointsOnly = plan.stages.every(
     ({ work }) =>
@@ -67,23 +67,18 @@ export interface EncodeOptions {
   readonly dither: boolean
 }
 
-/**
- * Renders a rectangle of the finished picture to interleaved 8-bit values.
- * @param into where they go, if there is a place already: new memory costs time
- * @returns `rect.width × rect.height × channels` bytes.
- */
-export function renderEncoded(
+/** What makes interleaved 8-bit values of a walk's strips; `bytes`: of the whole rectangle, which the strips are rows of. */
+export function stripEncoder(
   kernels: Kernels,
   plan: Plan,
   options: EncodeOptions,
-  rect: Rect = wholeRect(lastFrame(plan).size),
-  into?: Uint8ClampedArray<ArrayBuffer>,
-): Uint8ClampedArray<ArrayBuffer> {
+  rect: Rect,
+  bytes: Uint8ClampedArray<ArrayBuffer>,
+): (planes: Planes, y: number) => void {
   const rowBytes = rect.width * options.channels
-  const bytes = into ?? new Uint8ClampedArray(rowBytes * rect.height)
   const passes = outputPasses(lastFrame(plan).domain, options.space, options.gamut ?? 'hue')
   const { heap, run } = kernels
-  walk(kernels, plan, rect, (planes, y) => {
+  return (planes, y) => {
     runPoints(kernels, planes, [{ passes, mix: allOf('encoded') }])
     const target = heap.allocate(rowBytes * planes.height + 64)
     const [r, g, b] = planes.channels
@@ -102,7 +97,23 @@ export function renderEncoded(
       )
     }
     bytes.set(heap.u8(target, rowBytes * planes.height), y * rowBytes)
-  })
+  }
+}
+
+/**
+ * Renders a rectangle of the finished picture to interleaved 8-bit values.
+ * @param into where they go, if there is a place already: new memory costs time
+ * @returns `rect.width × rect.height × channels` bytes.
+ */
+export function renderEncoded(
+  kernels: Kernels,
+  plan: Plan,
+  options: EncodeOptions,
+  rect: Rect = wholeRect(lastFrame(plan).size),
+  into?: Uint8ClampedArray<ArrayBuffer>,
+): Uint8ClampedArray<ArrayBuffer> {
+  const bytes = into ?? new Uint8ClampedArray(rect.width * rect.height * options.channels)
+  walk(kernels, plan, rect, stripEncoder(kernels, plan, options, rect, bytes))
   return bytes
 }
 
