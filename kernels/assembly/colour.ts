@@ -12,15 +12,24 @@ function row(p: usize, offset: usize, x: v128, y: v128, z: v128): v128 {
   )
 }
 
-/** parameters: 9 floats, row-major. */
+/** parameters: 9 floats, row-major; in locals, since engines do not take loads out of a loop that stores. */
 export function matrix(r: usize, g: usize, b: usize, count: i32, parameters: usize): void {
+  const a0 = v128.load32_splat(parameters)
+  const a1 = v128.load32_splat(parameters, 4)
+  const a2 = v128.load32_splat(parameters, 8)
+  const b0 = v128.load32_splat(parameters, 12)
+  const b1 = v128.load32_splat(parameters, 16)
+  const b2 = v128.load32_splat(parameters, 20)
+  const c0 = v128.load32_splat(parameters, 24)
+  const c1 = v128.load32_splat(parameters, 28)
+  const c2 = v128.load32_splat(parameters, 32)
   for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16) {
     const x = v128.load(r + i)
     const y = v128.load(g + i)
     const z = v128.load(b + i)
-    v128.store(r + i, row(parameters, 0, x, y, z))
-    v128.store(g + i, row(parameters, 12, x, y, z))
-    v128.store(b + i, row(parameters, 24, x, y, z))
+    v128.store(r + i, f32x4.add(f32x4.add(f32x4.mul(a0, x), f32x4.mul(a1, y)), f32x4.mul(a2, z)))
+    v128.store(g + i, f32x4.add(f32x4.add(f32x4.mul(b0, x), f32x4.mul(b1, y)), f32x4.mul(b2, z)))
+    v128.store(b + i, f32x4.add(f32x4.add(f32x4.mul(c0, x), f32x4.mul(c1, y)), f32x4.mul(c2, z)))
   }
 }
 
