@@ -1,4 +1,6 @@
+import { lruCached } from '@/base/lru-cache'
 import { doubleAt } from '@/base/numbers'
+
 /** A resampling filter: an even function that is zero beyond its radius. */
 export interface ResamplingKernel {
   readonly id: ResamplingKernelId
@@ -53,16 +55,25 @@ const tapMultiple = { rows: 4, columns: 1 } as const
 /** The kernels look at no fewer. */
 const leastSurroundings = 4
 
+/** Pictures of one folder are of one or two sizes: their tables are worked out once. */
+const tables = new Map<string, WeightTable>()
+const maxTables = 12
+
 /**
  * Weights for resampling `inputLength` samples to `outputLength`, sample centres aligned.
  * When reducing, the kernel is widened by the ratio, so that it also limits the band (antialiasing).
  */
-export function weightTable(
+export const weightTable = (
   kernel: ResamplingKernel,
   inputLength: number,
   outputLength: number,
   along: keyof typeof tapMultiple = 'rows',
-): WeightTable {
+): WeightTable =>
+  lruCached(tables, `${kernel.id} ${inputLength} ${outputLength} ${along}`, maxTables, () =>
+    newTable(kernel, inputLength, outputLength, along),
+  )
+
+function newTable(kernel: ResamplingKernel, inputLength: number, outputLength: number, along: keyof typeof tapMultiple): WeightTable {
   const ratio = inputLength / outputLength
   const stretch = kernel.keepsWidth ? 1 : Math.max(1, ratio)
   const support = kernel.radius * stretch
