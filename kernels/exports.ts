@@ -365,6 +365,8 @@ export interface KernelExports extends Record<PointKernelName, PointKernel>, Cod
     y: number,
   ): void
   copyTurned(source: Pointer, stepX: number, stepY: number, target: Pointer, targetStride: number, width: number, height: number): void
+  /** `left` … `bottom`: the part of the plane that there is, in its own pixels, ends not included. */
+  repeatEdges(plane: Pointer, stride: number, width: number, height: number, left: number, top: number, right: number, bottom: number): void
   resampleColumns: ColumnsKernel
   resampleRows: RowsKernel
 }

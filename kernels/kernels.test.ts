@@ -2,10 +2,11 @@ import { readFileSync } from 'node:fs'
 import fc from 'fast-check'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { present } from '@/base/present'
+import { keysOf } from '@/base/schema'
 import { evaluateCurve, srgbCurve } from '@/colour/curve'
 import { coneToLab, coneToWorking, labToCone, workingToCone, workingToOklab } from '@/colour/oklab'
 import { srgbTransfer } from '@/colour/transfer'
-import { resamplingKernels, weightTable } from '@/pixels/resampling'
+import { type ResamplingKernelId, resamplingKernels, weightTable } from '@/pixels/resampling'
 import { testKernels } from '../tests/kernels'
 import type { KernelExports, Kernels, PointKernelName } from './binding'
 import { strideOf } from './planes'
@@ -216,9 +217,25 @@ describe('neighbourhoods against plain sums', () => {
       { numRuns: 20 },
     )
   })
+  it('repeats the edges of a part of a plane outwards', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 0, max: 5 }), fc.integer({ min: 0, max: 4 }), fc.integer({ min: 1, max: 4 }), (left, top, size) => {
+        const [wide, high] = [13, 10]
+        const values = Array.from({ length: targetStride * high }, (_, i) => i)
+        const made = kernels.heap.scope(() => {
+          const plane = kernels.heap.floats(values)
+          kernels.run.repeatEdges(plane, targetStride, wide, high, left, top, left + size, top + size)
+          return [...kernels.heap.f32(plane, targetStride * high)]
+        })
+        const within = (at: number, first: number) => Math.min(Math.max(at, first), first + size - 1)
+        for (let y = 0; y < high; y++)
+          for (let x = 0; x < wide; x++) expect(made[y * targetStride + x]).toBe(values[within(y, top) * targetStride + within(x, left)])
+      }),
+    )
+  })
   /** Rows of 23 outputs of 40, and what a kernel makes of them. */
-  function resampledRows(rows: number, isHeld: boolean) {
-    const table = weightTable(resamplingKernels.lanczos3, 40, 23)
+  function resampledRows(rows: number, isHeld: boolean, filter: ResamplingKernelId = 'lanczos3') {
+    const table = weightTable(resamplingKernels[filter], 40, 23)
     const first = table.starts[0] ?? 0
     const stride = strideOf((table.starts[22] ?? 0) + table.taps - first)
     const values = Array.from({ length: stride * rows }, (_, i) => Math.sign(Math.sin(i / 4)) + Math.sin(i * i) / 10)
@@ -228,21 +245,25 @@ describe('neighbourhoods against plain sums', () => {
       const starts = heap.integers(table.starts.map((start) => start - first))
       const side = heap.allocate(stride * 16)
       const usual = [heap.floats(values), stride, target, 24, 23, rows, starts, heap.floats(table.weights), table.taps] as const
-      const surroundings = present(table.surroundings)
-      run.resampleRows(...usual, heap.integers(surroundings.from), isHeld ? surroundings.count : 0, 0, side)
+      const surroundings = isHeld ? present(table.surroundings) : { from: [], count: 0 }
+      run.resampleRows(...usual, heap.integers(surroundings.from), surroundings.count, 0, side)
       return Array.from({ length: rows }, (_, y) => [...heap.f32(target + y * 96, 23)])
     })
     const inputs = (y: number, x: number) =>
       Array.from({ length: table.taps }, (_, t) => values[y * stride + (table.starts[x] ?? 0) - first + t] ?? 0)
     return { table, made, inputs }
   }
-  it.each([1, 2, 3, 4, 6, 9])('resamples %i rows with any weight table', (rows) => {
-    const { table, made, inputs } = resampledRows(rows, false)
-    for (const [y, row] of made.entries())
-      for (const [x, value] of row.entries()) {
-        const sum = inputs(y, x).reduce((all, input, t) => all + input * (table.weights[x * table.taps + t] ?? 0), 0)
-        expect(value).toBeCloseTo(sum, 5)
-      }
+  it.each([1, 2, 3, 4, 6, 9])('resamples %i rows with weight tables of any length', (rows) => {
+    const lengths = keysOf(resamplingKernels).map((filter) => {
+      const { table, made, inputs } = resampledRows(rows, false, filter)
+      for (const [y, row] of made.entries())
+        for (const [x, value] of row.entries()) {
+          const sum = inputs(y, x).reduce((all, input, t) => all + input * (table.weights[x * table.taps + t] ?? 0), 0)
+          expect(value).toBeCloseTo(sum, 5)
+        }
+      return table.taps % 4
+    })
+    expect(new Set(lengths).size).toBe(4)
   })
   it('holds outputs within the samples near them', () => {
     const { table, made, inputs } = resampledRows(5, true)

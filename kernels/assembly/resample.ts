@@ -1,5 +1,5 @@
 // Separable resampling of one plane with a weight table (src/pixels/resampling.ts). `starts` are relative
-// to the plane handed in, `taps` along rows is a multiple of 4, strides are in floats.
+// to the plane handed in, strides are in floats.
 
 /**
  * A value held within what its surroundings have: between the least and the most of them, and a little beyond. How much is a share of the
@@ -33,14 +33,21 @@ export function resampleColumns(source: usize, sourceStride: i32, target: usize,
     const place = (<usize>y) << 2
     const first = <usize>i32.load(starts + place) * rowBytes
     const near: usize = count == 0 ? 0 : first + <usize>i32.load(from + place) * rowBytes
+    const weighty = weightyBytes(weights + (<usize>(y * taps) << 2), <usize>taps << 2)
     for (let x = 0; x < width; x += pieceWidth) {
       const piece = source + ((<usize>x) << 2)
       const to = target + rowAt(y, targetStride) + ((<usize>x) << 2)
       const end: usize = <usize>min(pieceWidth, width - x) << 2
-      sumColumns(piece + first, rowBytes, to, end, weights + ((<usize>(y * taps)) << 2), <usize>taps << 2)
+      sumColumns(piece + first, rowBytes, to, end, weights + ((<usize>(y * taps)) << 2), weighty)
       if (count > 0) holdColumns(piece + near, rowBytes, to, end, count, room)
     }
   }
+}
+
+/** Weights but for the last ones that are nothing: some outputs have one sample fewer than others. */
+function weightyBytes(weights: usize, tapBytes: usize): usize {
+  while (tapBytes > 4 && f32.load(weights + tapBytes - 4) == 0) tapBytes -= 4
+  return tapBytes
 }
 
 /** Four vectors at a time share each weight; the remainder does the same sums one by one. */
@@ -164,13 +171,18 @@ function weighed(at: usize, weight: usize, tapBytes: usize): v128 {
   let b = f32x4.splat(0)
   let c = f32x4.splat(0)
   let d = f32x4.splat(0)
-  for (let t: usize = 0; t < tapBytes; t += 16) {
+  let t: usize = 0
+  for (; t + 16 <= tapBytes; t += 16) {
     const from = at + (t << 2)
     a = f32x4.add(a, f32x4.mul(v128.load(from), v128.load32_splat(weight + t)))
     b = f32x4.add(b, f32x4.mul(v128.load(from, 16), v128.load32_splat(weight + t, 4)))
     c = f32x4.add(c, f32x4.mul(v128.load(from, 32), v128.load32_splat(weight + t, 8)))
     d = f32x4.add(d, f32x4.mul(v128.load(from, 48), v128.load32_splat(weight + t, 12)))
   }
+  const from = at + (t << 2)
+  if (t < tapBytes) a = f32x4.add(a, f32x4.mul(v128.load(from), v128.load32_splat(weight + t)))
+  if (t + 4 < tapBytes) b = f32x4.add(b, f32x4.mul(v128.load(from, 16), v128.load32_splat(weight + t, 4)))
+  if (t + 8 < tapBytes) c = f32x4.add(c, f32x4.mul(v128.load(from, 32), v128.load32_splat(weight + t, 8)))
   return f32x4.add(f32x4.add(a, c), f32x4.add(b, d))
 }
 
@@ -225,4 +237,23 @@ export function copyTurned(source: usize, stepX: i32, stepY: i32, target: usize,
       to += 4
     }
   }
+}
+
+/** Repeats the edges of a part of a plane, its rows top … bottom − 1 and columns left … right − 1, outwards to the plane's ends. */
+export function repeatEdges(plane: usize, stride: i32, width: i32, height: i32, left: i32, top: i32, right: i32, bottom: i32): void {
+  const rowBytes: usize = <usize>stride << 2
+  const x: usize = <usize>left << 2
+  const end: usize = <usize>right << 2
+  const last: usize = <usize>width << 2
+  for (let y = top; y < bottom; y++) {
+    const row = plane + <usize>y * rowBytes
+    const before = f32.load(row + x)
+    const behind = f32.load(row + end - 4)
+    for (let at: usize = 0; at < x; at += 4) f32.store(row + at, before)
+    for (let at = end; at < last; at += 4) f32.store(row + at, behind)
+  }
+  const highest = plane + <usize>top * rowBytes
+  const lowest = plane + <usize>(bottom - 1) * rowBytes
+  for (let y = 0; y < top; y++) memory.copy(plane + <usize>y * rowBytes, highest, last)
+  for (let y = bottom; y < height; y++) memory.copy(plane + <usize>y * rowBytes, lowest, last)
 }

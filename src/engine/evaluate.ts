@@ -2,7 +2,7 @@ import type { Kernels } from '@kernels/binding'
 import type { Pointer } from '@kernels/heap'
 import { allocatePlanes, copyPlane, type Planes, strideOf } from '@kernels/planes'
 import { clipRect, expandRect, type Rect, type Size, sameRect } from '@/base/geometry'
-import { floatAt, numberAt } from '@/base/numbers'
+import { numberAt } from '@/base/numbers'
 import { mapTriple } from '@/base/tuples'
 import { type Matrix3, transform } from '@/colour/matrix'
 import { expandGrid } from '@/operations'
@@ -119,7 +119,8 @@ export function gather(walk: Walk, index: number, rect: Rect, overlap: number): 
   if (isCheap(walk, index)) fillRows()
   else if (y < end) copyRows()
   keep(end - overlap)
-  repeatEdges(kernels, target, { ...inside, x: left, y: top })
+  for (const channel of target.channels)
+    kernels.run.repeatEdges(channel, target.stride, rect.width, rect.height, left, top, left + inside.width, top + inside.height)
   return target
 
   /** The rows that are missing, in pieces that stay in a second-level cache, made where they are wanted. */
@@ -189,26 +190,6 @@ const sharedRows = ({ plan }: Walk, index: number): number =>
   plan.stages.slice(index + 1).reduce((rows, { work }) => rows + (work.kind === 'resample' ? work.columns.taps + 1 : 0), 0)
 
 const bottom = ({ y, height }: Rect): number => y + height
-
-/** Repeats the edge pixels of `inside`, given in the planes' own pixels, outwards to the planes' ends. */
-function repeatEdges({ heap }: Kernels, planes: Planes, inside: Rect): void {
-  const floats = new Float32Array(heap.memory.buffer)
-  const right = inside.x + inside.width
-  for (const channel of planes.channels) {
-    const startOf = (row: number): number => (channel >> 2) + row * planes.stride
-    for (let row = inside.y; row < bottom(inside); row++) {
-      const start = startOf(row)
-      // A few floats each: a loop takes less than a call.
-      const [first, last] = [floatAt(floats, start + inside.x), floatAt(floats, start + right - 1)]
-      for (let at = start; at < start + inside.x; at++) floats[at] = first
-      for (let at = start + right; at < start + planes.width; at++) floats[at] = last
-    }
-    for (let row = 0; row < planes.height; row++) {
-      const nearest = Math.min(Math.max(row, inside.y), bottom(inside) - 1)
-      if (nearest !== row) floats.copyWithin(startOf(row), startOf(nearest), startOf(nearest) + planes.width)
-    }
-  }
-}
 
 /** Runs every group over one block before it goes to the next. What lies between rows is processed too, up to a vector's width: harmless. */
 export function runPoints(kernels: Kernels, planes: Planes, groups: readonly PassGroup[]): Planes {

@@ -124,7 +124,7 @@ export function planRender(source: Source, steps: readonly ResolvedStep[], purpo
         enter('linear')
         const kernel = resamplingKernels[effect.kernel]
         const rows = weightTable(kernel, frame.size.width, size.width)
-        const columns = weightTable(kernel, frame.size.height, size.height, 'columns')
+        const columns = weightTable(kernel, frame.size.height, size.height)
         push({ kind: 'resample', columns, rows, held: effect.held }, { size, fullSize: effect.size })
       } else relabel(effect.size)
     }
@@ -227,7 +227,7 @@ export function planProxy(source: Source, scale: number, kernelId: ResamplingKer
   if (size.width !== source.size.width || size.height !== source.size.height) {
     const kernel = resamplingKernels[kernelId]
     const rows = weightTable(kernel, source.size.width, size.width)
-    const columns = weightTable(kernel, source.size.height, size.height, 'columns')
+    const columns = weightTable(kernel, source.size.height, size.height)
     stages.push({ work: { kind: 'resample', rows, columns }, frame: { ...linear, size } })
   }
   return { source, start, stages }

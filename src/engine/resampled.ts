@@ -33,7 +33,8 @@ export function runResample({ heap, run }: Kernels, work: ResampleWork, before: 
   return output
 
   function tableOnHeap({ starts, weights, taps, surroundings }: WeightTable, first: number, length: number, origin: number) {
-    const relative = starts.subarray(first, first + length).map((start) => start - origin)
+    const relative = starts.slice(first, first + length)
+    for (let i = 0; i < length; i++) relative[i] = integerAt(relative, i) - origin
     const held = work.held ? surroundings : undefined
     return {
       taps,

@@ -49,9 +49,6 @@ export interface WeightTable {
   readonly surroundings?: { readonly from: Int32Array; readonly count: number }
 }
 
-/** Along rows taps come in whole SIMD vectors; down columns, where a vector holds neighbours, one by one. */
-const tapMultiple = { rows: 4, columns: 1 } as const
-
 /** The kernels look at no fewer. */
 const leastSurroundings = 4
 
@@ -63,36 +60,33 @@ const maxTables = 12
  * Weights for resampling `inputLength` samples to `outputLength`, sample centres aligned.
  * When reducing, the kernel is widened by the ratio, so that it also limits the band (antialiasing).
  */
-export const weightTable = (
-  kernel: ResamplingKernel,
-  inputLength: number,
-  outputLength: number,
-  along: keyof typeof tapMultiple = 'rows',
-): WeightTable =>
-  lruCached(tables, `${kernel.id} ${inputLength} ${outputLength} ${along}`, maxTables, () =>
-    newTable(kernel, inputLength, outputLength, along),
-  )
+export const weightTable = (kernel: ResamplingKernel, inputLength: number, outputLength: number): WeightTable =>
+  lruCached(tables, `${kernel.id} ${inputLength} ${outputLength}`, maxTables, () => newTable(kernel, inputLength, outputLength))
 
-function newTable(kernel: ResamplingKernel, inputLength: number, outputLength: number, along: keyof typeof tapMultiple): WeightTable {
+function newTable(kernel: ResamplingKernel, inputLength: number, outputLength: number): WeightTable {
   const ratio = inputLength / outputLength
   const stretch = kernel.keepsWidth ? 1 : Math.max(1, ratio)
   const support = kernel.radius * stretch
-  const multiple = tapMultiple[along]
-  const taps = Math.ceil((Math.ceil(2 * support) + 1) / multiple) * multiple
+  const most = Math.ceil(2 * support) + 1
   const starts = new Int32Array(outputLength)
-  const weights = new Float32Array(outputLength * taps)
-  const row = new Float64Array(taps)
+  const all = new Float64Array(outputLength * most)
+  // Samples that weigh nothing for any output are not looked at.
+  let taps = 1
   for (let i = 0; i < outputLength; i++) {
     const centre = (i + 0.5) * ratio - 0.5
     const start = Math.ceil(centre - support)
     let sum = 0
-    for (let t = 0; t < taps; t++) {
-      row[t] = kernel.weight((start + t - centre) / stretch)
-      sum += doubleAt(row, t)
+    for (let t = 0; t < most; t++) {
+      const weight = kernel.weight((start + t - centre) / stretch)
+      all[i * most + t] = weight
+      sum += weight
+      if (weight !== 0) taps = Math.max(taps, t + 1)
     }
     starts[i] = start
-    for (let t = 0; t < taps; t++) weights[i * taps + t] = doubleAt(row, t) / sum
+    for (let t = 0; t < most; t++) all[i * most + t] = doubleAt(all, i * most + t) / sum
   }
+  const weights = new Float32Array(outputLength * taps)
+  for (let i = 0; i < outputLength; i++) weights.set(all.subarray(i * most, i * most + taps), i * taps)
   if (ratio <= 1 || kernel.radius <= 1) return { taps, starts, weights }
   const count = Math.max(leastSurroundings, Math.floor(2 * ratio))
   const from = starts.map((start, i) => Math.max(0, Math.ceil((i + 0.5) * ratio - 0.5 - count / 2) - start))
