@@ -17,6 +17,10 @@ const curve = (f: (x: number) => number): PointPass => ({
   kernel: 'curve',
   parameters: [0, 1, 2].flatMap((channel) => [0.5, 1, ...Array.from({ length: 2049 }, (_, i) => f(i / 2048) * (1 - channel * 0.1))]),
 })
+const contrast = (lift: number, steepness: number, pivot: number): PointPass => ({
+  kernel: 'contrast',
+  parameters: [lift, steepness, pivot],
+})
 const gain: PointPass = { kernel: 'exposure', parameters: [1.2, 1] }
 const mixed: PointPass = { kernel: 'matrix', parameters: [0.9, 0.1, 0, 0, 1, 0, 0, 0.2, 0.8] }
 const bowed = (x: number): number => x + 0.15 * Math.sin(2 * Math.PI * x)
@@ -26,7 +30,7 @@ function light(count: number): Float32Array {
   const random = seeded(7)
   return Float32Array.from({ length: count }, (_, i) => {
     const value = random() ** 3
-    return i % 8 === 0 ? -0.1 * value : i % 8 === 1 ? 12 * value : value
+    return i % 8 === 0 ? -0.1 * value : i % 8 === 1 ? 12 * value : i % 8 === 2 ? 1 - value / 100 : value
   })
 }
 
@@ -54,6 +58,9 @@ describe('passes in a row that treat channels apart', () => {
     ['levels as found', [encode, levels(1.1, -0.03, 0.85), decode]],
     ['levels at their steepest', [encode, levels(1.4, -0.08, 0.75), decode]],
     ['a curve', [encode, curve(bowed), decode]],
+    ['contrast', [encode, contrast(0.9, 1.3, 0.5), decode]],
+    ['contrast at its flattest, darkened most', [encode, contrast(2, 0.85, 0.05), decode]],
+    ['contrast at its steepest, lightened most', [encode, contrast(0.5, 2.4, 0.95), decode]],
     ['a gain between two of them', [encode, levels(1.05, -0.02, 1.1), decode, gain, encode, curve(bowed), decode]],
   ] as const)('come out within a quarter of a code as one table: %s', async (_, passes) => {
     const kernels = await testKernels()
@@ -74,6 +81,7 @@ describe('passes in a row that treat channels apart', () => {
     ['two passes', [encode, curve(bowed)]],
     ['a curve with a step in it', [encode, curve((x) => (x < 0.4 ? 0.2 : 0.7)), decode]],
     ['a power that is steep at black', [encode, levels(1, 0, 0.4), decode]],
+    ['contrast that is flattened more', [encode, contrast(1, 0.84, 0.5), decode]],
     ['what mixes channels', [encode, mixed, decode]],
   ] as const)('stay as they are to the bit where a table would not do, or not pay: %s', async (_, passes) => {
     const kernels = await testKernels()

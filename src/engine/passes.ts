@@ -49,6 +49,8 @@ function shortened(kernels: Kernels, passes: readonly PointPass[]): readonly Lon
 
 /** Steeper than this at its black, a power is not told by straight lines to a quarter of a code. */
 const leastExponent = 0.75
+/** Nor is one that ends at white, where entries lie further apart, when it is steeper there than this. */
+const leastSteepness = 0.85
 /** So is not a curve that turns more sharply, from one of its entries to the next. */
 const sharpestTurn = 0.001
 
@@ -56,6 +58,7 @@ function isApart({ kernel, parameters }: PointPass): boolean {
   if (kernel === 'toEncoded' || kernel === 'toLinear') return true
   if (kernel === 'exposure') return numberAt(parameters, 1) === 1
   if (kernel === 'levels') return [2, 7, 12].every((at) => numberAt(parameters, at) >= leastExponent)
+  if (kernel === 'contrast') return numberAt(parameters, 1) >= leastSteepness
   return (
     kernel === 'curve' &&
     [0, 1, 2].every((channel) => isSmooth(parameters, (channel * parameters.length) / 3 + 2, parameters.length / 3 - 2))

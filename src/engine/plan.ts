@@ -97,6 +97,8 @@ export function planRender(source: Source, steps: readonly ResolvedStep[], purpo
   const enter = (domain: Domain): void => points({ passes: conversion(frame.domain, domain), mix: allOf(domain) }, domain)
 
   for (const { effect, strength, blend, limit } of played) add(effect, { strength, blend, limit })
+  // Encoded values go back to light in any case: together with the last point functions, that may be one table.
+  if (frame.domain === 'encoded' && stages.at(-1)?.work.kind === 'points') enter('linear')
   return { source, start, stages }
 
   function add(effect: Effect, taken: Omit<Mix, 'domain'>): void {
@@ -168,6 +170,18 @@ export function planRender(source: Source, steps: readonly ResolvedStep[], purpo
   function relabel(fullSize: Size): void {
     push({ kind: 'points', groups: [] }, { fullSize })
   }
+}
+
+/**
+ * Steps up to the last one behind which a frame can be kept so that all that is made of it comes out the same to the bit: point functions
+ * are joined with those beside them, and maps with maps.
+ */
+export const keepable = (steps: readonly ResolvedStep[]): readonly ResolvedStep[] => steps.slice(0, steps.findLastIndex(standsApart) + 1)
+
+function standsApart(step: ResolvedStep): boolean {
+  const effects = playedOut([step]).flatMap(({ effect }) => (effect.kind === 'chain' ? effect.effects : [effect]))
+  const last = effects.findLast(({ kind }) => kind !== 'none')?.kind
+  return last === 'neighbourhood' || last === 'resample' || last === 'pad'
 }
 
 /** Groups that take all run as one. */

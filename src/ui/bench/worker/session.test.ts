@@ -209,6 +209,34 @@ describe('a fitted picture in two halves', () => {
 })
 
 describe('a view at 100 %', () => {
+  it('shows the very pixels that a run makes when it is looked at again, too, whichever step is in focus', async () => {
+    const toned = [
+      newStep('resize', 'a', { lengthPx: 300 }),
+      newStep('brightness-contrast', 'b', { contrastPercent: 40 }),
+      newStep('unsharp-mask', 'c'),
+      newStep('levels', 'd', { allBlack: 7, allGamma: 1.2 }),
+      newStep('curve', 'e', {
+        all: [
+          [0, 0],
+          [90, 110],
+          [255, 255],
+        ],
+      }),
+      newStep('brightness-contrast', 'f', { contrastPercent: 20 }),
+    ]
+    const { pixels: whole } = await renderSteps(source, toned, true, 'hue')
+    const view = { kind: 'region', centreX: 0.5, centreY: 0.5, widthPx: 300, heightPx: 200 } as const
+    for (const focus of [1, 2, 3, 4, 5, 6])
+      for (const _ of ['first', 'again']) {
+        const { pixels } = await session.render(request(toned, { view, focus }))
+        expect(
+          worstDifference(
+            pixels.filter((_, i) => i % 4 < 3),
+            whole,
+          ),
+        ).toBe(0)
+      }
+  })
   it('shows the very pixels that a run makes', async () => {
     const view = await session.render(request(steps, { view: { kind: 'region', centreX: 0.5, centreY: 0.5, widthPx: 90, heightPx: 70 } }))
     const whole = await renderSteps(source, steps, true)

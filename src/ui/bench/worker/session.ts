@@ -5,7 +5,7 @@ import { lruCached } from '@/base/lru-cache'
 import { byteAt, integerAt } from '@/base/numbers'
 import { renderLimit } from '@/engine/limit-view'
 import { layOnWhite, opacitySource, planOpacity, renderOpacity } from '@/engine/opacity'
-import { firstDomain, lastFrame, type Plan, planRender } from '@/engine/plan'
+import { firstDomain, keepable, lastFrame, type Plan, planRender } from '@/engine/plan'
 import { drawQuickly, inPalette, isByColourAlone, type PalettePicture } from '@/engine/quick-colours'
 import { renderEncoded, renderFrame, renderProxy } from '@/engine/render'
 import {
@@ -235,9 +235,9 @@ export class PictureSession {
     return { values: renderLimit(this.kernels, before, step.limit, rect), size: { width, height } }
   }
 
-  /** The finished picture at its full size. Behind a reduction, the picture before the step in focus is kept whole: it is small. */
+  /** The finished picture at its full size. Behind a reduction, a picture before the step in focus is kept whole: it is small. */
   private truePlan(steps: readonly ResolvedStep[], focus: number): Plan {
-    const before = steps.slice(0, focus)
+    const before = keepable(steps.slice(0, focus))
     const { width, height } = finalSize(before, this.source.size)
     const isReduced = playedOut(before).some(({ effect }) => effect.kind === 'resample')
     const key = keyOf(before)
@@ -246,7 +246,7 @@ export class PictureSession {
     this.lookedAt = key
     if (!isReduced || !looksAgain || width * height > maxKeptPixels) return planRender(this.source, steps, 'full')
     const frame = lruCached(this.fullFrames, key, 1, () => renderFrame(this.kernels, planRender(this.source, before, 'full')))
-    return planRender(frame, steps.slice(focus), 'full')
+    return planRender(frame, steps.slice(before.length), 'full')
   }
 
   /** How far the source may be reduced so that the finished picture still fills the view. */
