@@ -174,35 +174,33 @@ export function decodeRow16(source: usize, width: i32, tables: usize, m: usize, 
 
 /** 0: 255, 1: 2^23, whose sum with a small float holds its rounded value in the last bits, 2: 1/1024, 3: 1/2048 − ½ */
 const table = memory.data<f32>([255.0, 8388608.0, 0.0009765625, -0.49951171875])
-/** 0, 1: multipliers of the mix, 2: bits of 2^23, 3: ten bits, 4: opaque alpha */
-const bits = memory.data<i32>([0x7feb352d, i32(0x846ca68b), 0x4b000000, 0x3ff, i32(0xff000000)])
+/** 0, 1: multipliers of the mix, 2: ten bits, 3: bits of 2^23, 4: the same less an opaque alpha */
+const bits = memory.data<i32>([0x7feb352d, i32(0x846ca68b), 0x3ff, 0x4b000000, 0x4c000000])
 
 /** 32 well-mixed bits from a place in the picture (multiply and xor-shift): ten for each channel's rounding. */
 // @ts-ignore: decorator
 @inline
-function placeNoise(seed: v128): v128 {
+function placeNoise(seed: v128, first: v128, second: v128): v128 {
   let h = v128.xor(seed, i32x4.shr_u(seed, 16))
-  h = i32x4.mul(h, v128.load32_splat(bits))
+  h = i32x4.mul(h, first)
   h = v128.xor(h, i32x4.shr_u(h, 15))
-  h = i32x4.mul(h, v128.load32_splat(bits + 4))
+  h = i32x4.mul(h, second)
   return v128.xor(h, i32x4.shr_u(h, 16))
 }
 
 /** A shift of −½ … ½ from the last ten bits. */
 // @ts-ignore: decorator
 @inline
-function shiftOf(noise: v128): v128 {
-  const ten = f32x4.convert_i32x4_s(v128.and(noise, v128.load32_splat(bits + 12)))
-  return f32x4.add(f32x4.mul(ten, v128.load32_splat(table + 8)), v128.load32_splat(table + 12))
+function shiftOf(noise: v128, tenBits: v128, perShift: v128, least: v128): v128 {
+  return f32x4.add(f32x4.mul(f32x4.convert_i32x4_s(v128.and(noise, tenBits)), perShift), least)
 }
 
-/** The nearest code of 0–255; the order of pmax and pmin sends not-a-number to 0. */
+/** The nearest code of 0–255, in the last bits of a float; the order of pmax and pmin sends not-a-number to 0. */
 // @ts-ignore: decorator
 @inline
-function code8(encoded: v128, shift: v128): v128 {
-  const scaled = f32x4.add(f32x4.mul(encoded, v128.load32_splat(table)), shift)
-  const held = f32x4.pmin(f32x4.pmax(f32x4.splat(0), scaled), v128.load32_splat(table))
-  return i32x4.sub(f32x4.add(held, v128.load32_splat(table + 4)), v128.load32_splat(bits + 8))
+function code8(encoded: v128, shift: v128, most: v128, rounding: v128): v128 {
+  const scaled = f32x4.add(f32x4.mul(encoded, most), shift)
+  return f32x4.add(f32x4.pmin(f32x4.pmax(f32x4.splat(0), scaled), most), rounding)
 }
 
 /**
@@ -212,23 +210,33 @@ function code8(encoded: v128, shift: v128): v128 {
 export function encodeRow8(r: usize, g: usize, b: usize, width: i32, target: usize, channels: i32, x: i32, y: i32, dither: i32): void {
   let place = i32x4.add(i32x4.mul(i32x4.add(i32x4.splat(x), i32x4(0, 1, 2, 3)), i32x4.splat(i32(0x9e3779b1))), i32x4.splat(y * i32(0x85ebca77)))
   const stride = i32x4.splat(4 * i32(0x9e3779b1))
+  // In locals: engines do not take loads out of a loop that stores.
+  const most = v128.load32_splat(table)
+  const rounding = v128.load32_splat(table + 4)
+  const perShift = v128.load32_splat(table + 8)
+  const least = v128.load32_splat(table + 12)
+  const first = v128.load32_splat(bits)
+  const second = v128.load32_splat(bits + 4)
+  const tenBits = v128.load32_splat(bits + 8)
+  const beside = v128.load32_splat(bits + (channels == 4 ? 16 : 12))
   let shiftRed = f32x4.splat(0)
   let shiftGreen = shiftRed
   let shiftBlue = shiftRed
   for (let i = 0; i < width; i += 4) {
     if (dither) {
-      const noise = placeNoise(place)
-      shiftRed = shiftOf(noise)
-      shiftGreen = shiftOf(i32x4.shr_u(noise, 10))
-      shiftBlue = shiftOf(i32x4.shr_u(noise, 20))
+      const noise = placeNoise(place, first, second)
+      shiftRed = shiftOf(noise, tenBits, perShift, least)
+      shiftGreen = shiftOf(i32x4.shr_u(noise, 10), tenBits, perShift, least)
+      shiftBlue = shiftOf(i32x4.shr_u(noise, 20), tenBits, perShift, least)
       place = i32x4.add(place, stride)
     }
-    const red = code8(v128.load(r), shiftRed)
-    const green = code8(v128.load(g), shiftGreen)
-    const blue = code8(v128.load(b), shiftBlue)
-    const packed = v128.or(v128.or(red, i32x4.shl(green, 8)), i32x4.shl(blue, 16))
+    const red = code8(v128.load(r), shiftRed, most, rounding)
+    const green = code8(v128.load(g), shiftGreen, most, rounding)
+    const blue = code8(v128.load(b), shiftBlue, most, rounding)
+    // Of three times the bits of 2^23 the shifts leave one.
+    const packed = i32x4.sub(i32x4.add(i32x4.add(red, i32x4.shl(green, 8)), i32x4.shl(blue, 16)), beside)
     if (channels == 4) {
-      v128.store(target, v128.or(packed, v128.load32_splat(bits + 16)))
+      v128.store(target, packed)
       target += 16
     } else {
       v128.store(target, v128.shuffle<u8>(packed, packed, 0, 1, 2, 4, 5, 6, 8, 9, 10, 12, 13, 14, 3, 3, 3, 3))
