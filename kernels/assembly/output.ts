@@ -63,20 +63,32 @@ function excessOf(r: v128, g: v128, b: v128): v128 {
 /** Steps of the search. After these the worst of a million wild colours lies 0.006 inside the border, most far closer. */
 const searchSteps: i32 = 8
 
-/** Four colours that are to be searched for, red, green, blue; and where in their planes they come from. */
-const pending = memory.data(48, 16)
-const pendingAt = memory.data(16, 16)
+/**
+ * Colours that are to be searched for, so many at a time: each stage of the search goes over all of them, so that what one waits for is
+ * filled by the next. All that is known of them lies in planes, so many bytes apart.
+ */
+const most: i32 = 64
+const plane: usize = 256
+
+/** Red, green and blue; and where in their planes they come from. */
+const pending = memory.data(768, 16)
+const pendingAt = memory.data(256, 16)
+
+/** The roots of the cones; then how OKLab's lightness, a and b change along the way from grey. */
+const ways = memory.data(768, 16)
+/** The lightness of that grey, then its light. */
+const greys = memory.data(256, 16)
 
 /** What red, green and blue are along the way from grey: factors of t, t² and t³, a channel behind the other. */
-const curves = memory.data(144, 16)
-const greenCurve = curves + 48
-const blueCurve = curves + 96
+const curves = memory.data(2304, 16)
+const greenCurve = curves + 3 * plane
+const blueCurve = curves + 6 * plane
 
 /** The value at `t` of a curve of the third order that begins at `start`. */
 // @ts-ignore: decorator
 @inline
 function along(t: v128, start: v128, curve: usize): v128 {
-  const high = f32x4.add(f32x4.mul(v128.load(curve, 32), t), v128.load(curve, 16))
+  const high = f32x4.add(f32x4.mul(v128.load(curve, 2 * plane), t), v128.load(curve, plane))
   return f32x4.add(f32x4.mul(f32x4.add(f32x4.mul(high, t), v128.load(curve)), t), start)
 }
 
@@ -84,8 +96,8 @@ function along(t: v128, start: v128, curve: usize): v128 {
 // @ts-ignore: decorator
 @inline
 function nearer(t: v128, bound: v128, start: v128, curve: usize): v128 {
-  const cubic = f32x4.mul(v128.load(curve, 32), t)
-  const square = f32x4.add(cubic, v128.load(curve, 16))
+  const cubic = f32x4.mul(v128.load(curve, 2 * plane), t)
+  const square = f32x4.add(cubic, v128.load(curve, plane))
   const slope = f32x4.add(f32x4.mul(f32x4.add(f32x4.add(square, square), cubic), t), v128.load(curve))
   const beyond = f32x4.sub(along(t, start, curve), bound)
   return f32x4.pmin(n(3), f32x4.pmax(n(2), f32x4.sub(t, f32x4.div(beyond, slope))))
@@ -96,6 +108,7 @@ function nearer(t: v128, bound: v128, start: v128, curve: usize): v128 {
 @inline
 function leavingAt(end: v128, start: v128, curve: usize): v128 {
   const above = f32x4.gt(end, n(3))
+  if (!v128.any_true(v128.or(above, f32x4.lt(end, n(2))))) return n(3)
   const bound = v128.and(above, n(3))
   const chord = f32x4.div(f32x4.sub(bound, start), f32x4.sub(end, start))
   const t = nearer(nearer(chord, bound, start, curve), bound, start, curve)
@@ -111,18 +124,23 @@ function layPower(parameters: usize, at: usize, factor: v128, a: v128, c: v128, 
   v128.store(blueCurve + at, f32x4.mul(factor, row(parameters, 33, a, c, f)))
 }
 
-/**
- * The four pending colours, pulled in along their OKLab hue, towards a grey whose lightness follows from lightness and chroma (Ottosson
- * 2021, "adaptive L0, hue dependent off", α = 0.05). Along that line the roots of the cones are straight, so that each channel is a
- * curve of the third order; where the first of them leaves the space is found by Newton's method, or else by false position.
- */
-function searchPending(parameters: usize): void {
-  const red = v128.load(pending)
-  const green = v128.load(pending, 16)
-  const blue = v128.load(pending, 32)
-  const p = cubeRootx4(row(parameters, 0, red, green, blue))
-  const q = cubeRootx4(row(parameters, 3, red, green, blue))
-  const s = cubeRootx4(row(parameters, 6, red, green, blue))
+// @ts-ignore: decorator
+@inline
+function findRoots(i: usize, parameters: usize): void {
+  const red = v128.load(pending + i)
+  const green = v128.load(pending + i, plane)
+  const blue = v128.load(pending + i, 2 * plane)
+  v128.store(ways + i, cubeRootx4(row(parameters, 0, red, green, blue)))
+  v128.store(ways + i, cubeRootx4(row(parameters, 3, red, green, blue)), plane)
+  v128.store(ways + i, cubeRootx4(row(parameters, 6, red, green, blue)), 2 * plane)
+}
+
+// @ts-ignore: decorator
+@inline
+function findGrey(i: usize, parameters: usize): void {
+  const p = v128.load(ways + i)
+  const q = v128.load(ways + i, plane)
+  const s = v128.load(ways + i, 2 * plane)
   const light = row(parameters, 9, p, q, s)
   const u = row(parameters, 12, p, q, s)
   const v = row(parameters, 15, p, q, s)
@@ -133,73 +151,114 @@ function searchPending(parameters: usize): void {
   const e = f32x4.add(f32x4.add(n(4), size), f32x4.mul(n(5), chroma))
   const root = f32x4.sqrt(f32x4.pmax(f32x4.sub(f32x4.mul(e, e), f32x4.add(size, size)), n(2)))
   const grey = f32x4.mul(n(4), f32x4.add(n(3), v128.or(f32x4.sub(e, root), signOf(d))))
-  const rise = f32x4.sub(light, grey)
-  // (grey + t·slope)³ of each cone, and by powers of t what they make of the channels.
+  v128.store(greys + i, grey)
+  v128.store(ways + i, f32x4.sub(light, grey))
+  v128.store(ways + i, u, plane)
+  v128.store(ways + i, v, 2 * plane)
+}
+
+/** (grey + t·slope)³ of each cone, and by powers of t what they make of the channels. */
+// @ts-ignore: decorator
+@inline
+function layCurves(i: usize, parameters: usize): void {
+  const grey = v128.load(greys + i)
+  const rise = v128.load(ways + i)
+  const u = v128.load(ways + i, plane)
+  const v = v128.load(ways + i, 2 * plane)
   const a = row(parameters, 18, rise, u, v)
   const c = row(parameters, 21, rise, u, v)
   const f = row(parameters, 24, rise, u, v)
   const thrice = f32x4.mul(n(6), grey)
-  const middle = cube(grey)
-  layPower(parameters, 0, f32x4.mul(thrice, grey), a, c, f)
+  v128.store(greys + i, cube(grey))
+  layPower(parameters, i, f32x4.mul(thrice, grey), a, c, f)
   const aa = f32x4.mul(a, a)
   const cc = f32x4.mul(c, c)
   const ff = f32x4.mul(f, f)
-  layPower(parameters, 16, thrice, aa, cc, ff)
-  layPower(parameters, 32, n(3), f32x4.mul(aa, a), f32x4.mul(cc, c), f32x4.mul(ff, f))
-  const first = f32x4.pmin(leavingAt(red, middle, curves), leavingAt(green, middle, greenCurve))
-  let t = f32x4.pmin(first, leavingAt(blue, middle, blueCurve))
-  let outR = along(t, middle, curves)
-  let outG = along(t, middle, greenCurve)
-  let outB = along(t, middle, blueCurve)
-  let excess = excessOf(outR, outG, outB)
-  let settled = v128.and(f32x4.le(excess, n(2)), f32x4.gt(excess, n(7)))
-  if (!v128.all_true<i32>(settled)) {
-    // False position (Illinois) on how far the worst channel lies beyond its end; the best colour inside is kept.
-    outR = v128.bitselect(outR, middle, settled)
-    outG = v128.bitselect(outG, middle, settled)
-    outB = v128.bitselect(outB, middle, settled)
-    let near = n(2)
-    let nearExcess = f32x4.sub(f32x4.pmax(f32x4.sub(n(2), middle), f32x4.sub(middle, n(3))), n(0))
-    let far = n(3)
-    let farExcess = excessOf(red, green, blue)
-    for (let step = 0; step < searchSteps && !v128.all_true<i32>(settled); step++) {
-      const span = f32x4.sub(farExcess, nearExcess)
-      t = f32x4.sub(near, f32x4.div(f32x4.mul(nearExcess, f32x4.sub(far, near)), f32x4.pmax(span, n(11))))
-      const tryR = along(t, middle, curves)
-      const tryG = along(t, middle, greenCurve)
-      const tryB = along(t, middle, blueCurve)
-      excess = excessOf(tryR, tryG, tryB)
-      const isInside = v128.andnot(f32x4.le(excess, n(2)), settled)
-      outR = v128.bitselect(tryR, outR, isInside)
-      outG = v128.bitselect(tryG, outG, isInside)
-      outB = v128.bitselect(tryB, outB, isInside)
-      // A settled lane stays: what it becomes does not depend on its neighbours.
-      settled = v128.or(settled, v128.and(isInside, f32x4.gt(excess, n(7))))
-      near = v128.bitselect(t, near, isInside)
-      nearExcess = v128.bitselect(excess, f32x4.mul(nearExcess, n(4)), isInside)
-      far = v128.bitselect(far, t, isInside)
-      farExcess = v128.bitselect(f32x4.mul(farExcess, n(4)), excess, isInside)
-    }
+  layPower(parameters, i + plane, thrice, aa, cc, ff)
+  layPower(parameters, i + 2 * plane, n(3), f32x4.mul(aa, a), f32x4.mul(cc, c), f32x4.mul(ff, f))
+}
+
+/** Where the first channel leaves the space, by Newton's method. */
+// @ts-ignore: decorator
+@inline
+function leave(i: usize): void {
+  const middle = v128.load(greys + i)
+  const first = f32x4.pmin(leavingAt(v128.load(pending + i), middle, curves + i), leavingAt(v128.load(pending + i, plane), middle, greenCurve + i))
+  const t = f32x4.pmin(first, leavingAt(v128.load(pending + i, 2 * plane), middle, blueCurve + i))
+  const red = along(t, middle, curves + i)
+  const green = along(t, middle, greenCurve + i)
+  const blue = along(t, middle, blueCurve + i)
+  const excess = excessOf(red, green, blue)
+  const settled = v128.and(f32x4.le(excess, n(2)), f32x4.gt(excess, n(7)))
+  if (v128.all_true<i32>(settled)) {
+    v128.store(pending + i, red)
+    v128.store(pending + i, green, plane)
+    v128.store(pending + i, blue, 2 * plane)
+  } else approach(i, red, green, blue, settled)
+}
+
+/** False position (Illinois) on how far the worst channel lies beyond its end; the best colour inside is kept. */
+function approach(i: usize, red: v128, green: v128, blue: v128, known: v128): void {
+  const middle = v128.load(greys + i)
+  let settled = known
+  let outR = v128.bitselect(red, middle, settled)
+  let outG = v128.bitselect(green, middle, settled)
+  let outB = v128.bitselect(blue, middle, settled)
+  let near = n(2)
+  let nearExcess = f32x4.sub(f32x4.pmax(f32x4.sub(n(2), middle), f32x4.sub(middle, n(3))), n(0))
+  let far = n(3)
+  let farExcess = excessOf(v128.load(pending + i), v128.load(pending + i, plane), v128.load(pending + i, 2 * plane))
+  for (let step = 0; step < searchSteps && !v128.all_true<i32>(settled); step++) {
+    const span = f32x4.sub(farExcess, nearExcess)
+    const t = f32x4.sub(near, f32x4.div(f32x4.mul(nearExcess, f32x4.sub(far, near)), f32x4.pmax(span, n(11))))
+    const tryR = along(t, middle, curves + i)
+    const tryG = along(t, middle, greenCurve + i)
+    const tryB = along(t, middle, blueCurve + i)
+    const excess = excessOf(tryR, tryG, tryB)
+    const isInside = v128.andnot(f32x4.le(excess, n(2)), settled)
+    outR = v128.bitselect(tryR, outR, isInside)
+    outG = v128.bitselect(tryG, outG, isInside)
+    outB = v128.bitselect(tryB, outB, isInside)
+    // A settled lane stays: what it becomes does not depend on its neighbours.
+    settled = v128.or(settled, v128.and(isInside, f32x4.gt(excess, n(7))))
+    near = v128.bitselect(t, near, isInside)
+    nearExcess = v128.bitselect(excess, f32x4.mul(nearExcess, n(4)), isInside)
+    far = v128.bitselect(far, t, isInside)
+    farExcess = v128.bitselect(f32x4.mul(farExcess, n(4)), excess, isInside)
   }
-  v128.store(pending, outR)
-  v128.store(pending, outG, 16)
-  v128.store(pending, outB, 32)
+  v128.store(pending + i, outR)
+  v128.store(pending + i, outG, plane)
+  v128.store(pending + i, outB, 2 * plane)
+}
+
+/**
+ * The pending colours, pulled in along their OKLab hue, towards a grey whose lightness follows from lightness and chroma (Ottosson
+ * 2021, "adaptive L0, hue dependent off", α = 0.05). Along that line the roots of the cones are straight, so that each channel is a
+ * curve of the third order; where the first of them leaves the space is found by Newton's method, or else by false position.
+ */
+function searchPending(count: i32, parameters: usize): void {
+  const end: usize = <usize>count << 2
+  for (let i: usize = 0; i < end; i += 16) findRoots(i, parameters)
+  for (let i: usize = 0; i < end; i += 16) findGrey(i, parameters)
+  for (let i: usize = 0; i < end; i += 16) layCurves(i, parameters)
+  for (let i: usize = 0; i < end; i += 16) leave(i)
 }
 
 /** Searches, and puts the first `count` of the pending colours back where they come from. */
 function settlePending(r: usize, g: usize, b: usize, count: i32, isEncoded: bool, parameters: usize): void {
-  if (isEncoded) toLinear(pending, pending + 16, pending + 32, 4, 0)
-  searchPending(parameters)
-  if (isEncoded) toEncoded(pending, pending + 16, pending + 32, 4, 0)
+  const whole = (count + 3) & ~3
+  if (isEncoded) toLinear(pending, pending + plane, pending + 2 * plane, whole, 0)
+  searchPending(count, parameters)
+  if (isEncoded) toEncoded(pending, pending + plane, pending + 2 * plane, whole, 0)
   for (let lane: usize = 0, end: usize = <usize>count << 2; lane < end; lane += 4) {
     const at: usize = load<u32>(pendingAt + lane)
     f32.store(r + at, f32.load(pending + lane))
-    f32.store(g + at, f32.load(pending + lane, 16))
-    f32.store(b + at, f32.load(pending + lane, 32))
+    f32.store(g + at, f32.load(pending + lane, plane))
+    f32.store(b + at, f32.load(pending + lane, 2 * plane))
   }
 }
 
-/** Those outside are few: they are collected and searched for four at a time. */
+/** Those outside are collected, and searched for together. */
 // @ts-ignore: decorator
 @inline
 function mapOutside(r: usize, g: usize, b: usize, count: i32, isEncoded: bool, parameters: usize): void {
@@ -227,11 +286,11 @@ function mapOutside(r: usize, g: usize, b: usize, count: i32, isEncoded: bool, p
       lanes &= lanes - 1
       const to = pending + (<usize>waiting << 2)
       f32.store(to, f32.load(r + at))
-      f32.store(to, f32.load(g + at), 16)
-      f32.store(to, f32.load(b + at), 32)
+      f32.store(to, f32.load(g + at), plane)
+      f32.store(to, f32.load(b + at), 2 * plane)
       store<u32>(pendingAt + (<usize>waiting << 2), <u32>at)
-      if (++waiting == 4) {
-        settlePending(r, g, b, 4, isEncoded, parameters)
+      if (++waiting == most) {
+        settlePending(r, g, b, most, isEncoded, parameters)
         waiting = 0
       }
     }
