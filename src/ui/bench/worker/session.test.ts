@@ -246,6 +246,24 @@ describe('a view at 100 %', () => {
         for (let channel = 0; channel < 3; channel++)
           expect(view.pixels[(y * 90 + x) * 4 + channel]).toBe(whole.pixels[((y + 65) * 200 + x + 55) * 3 + channel])
   })
+  it('counts the whole picture, wherever it is looked at, and anew when a step changes', async () => {
+    const view = (centreX: number) => ({ kind: 'region', centreX, centreY: 0.5, widthPx: 40, heightPx: 30 }) as const
+    const brighter = [newStep('exposure', 'a', { exposureEv: 3 })]
+    const views: SoundView[] = []
+    for (const [wanted, centreX] of [
+      [[], 0.2],
+      [[], 0.7],
+      [brighter, 0.7],
+      [[], 0.7],
+    ] as const)
+      views.push(await session.render(request(wanted, { view: view(centreX) })))
+    const [left, right, bright, back] = views
+    expect(right?.pixels).not.toEqual(left?.pixels)
+    expect(right?.histogram).toEqual(left?.histogram)
+    expect(bright?.histogram?.after).not.toEqual(left?.histogram?.after)
+    expect(bright?.clipped.highlightsPercent).toBeGreaterThan((left?.clipped.highlightsPercent ?? 0) + 10)
+    expect(back?.histogram).toEqual(left?.histogram)
+  })
   it.each([
     [
       { centreX: 0, centreY: 0, widthPx: 100, heightPx: 50 },

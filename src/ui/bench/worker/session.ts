@@ -51,6 +51,8 @@ interface KeptFrame {
 }
 
 type Drawn = Pick<RenderedView, 'pixels' | 'size' | 'mask' | 'rect' | 'histogram' | 'clipped' | 'isQuick'>
+/** What was counted of a picture, and for which steps. */
+type CountedFor = Pick<RenderedView, 'histogram' | 'clipped'> & { readonly key: string }
 /** A view before it is known whether a step is missing from it. */
 export type SoundView = Omit<RenderedView, 'problems'>
 
@@ -59,6 +61,7 @@ export class PictureSession {
   private readonly proxies = new Map<string, PlaneSource>()
   private readonly frames = new Map<string, KeptFrame>()
   private lookedAt = ''
+  private lastCounted: CountedFor | undefined
   /** What the render under way spent on the frame before the step in focus: the next one with the same focus does not. */
   private preparedMs = 0
   private readonly fullFrames = new Map<string, PlaneSource>()
@@ -215,16 +218,22 @@ export class PictureSession {
     const rect = regionRect(fullSize, view)
     const pixels = renderEncoded(this.kernels, this.truePlan(steps, request.focus), screen, rect)
     if (this.opacity) this.showOpacity(pixels, planOpacity(this.opacity, steps, 'full'), rect)
-    // What is counted is always the whole picture; a small copy has the same shape.
-    const { histogram, clipped } = await this.fit(steps, { ...request, mask: false, heldDensity: undefined }, fullSize, {
-      kind: 'fit',
-      widthPx: countedEdge,
-      heightPx: countedEdge,
-    })
+    const { histogram, clipped } = await this.counted(steps, request, fullSize)
     const before = steps.slice(0, request.focus)
     const from = partBefore(rect, fullSize, finalSize(before, this.source.size))
     const mask = request.mask ? this.mask(request, planRender(this.source, before, 'full'), steps, from) : null
     return { pixels, size: { width: rect.width, height: rect.height }, mask, rect, histogram, clipped, isQuick: false }
+  }
+
+  /** What is counted is always the whole picture; a small copy has the same shape. It stays while a person only looks elsewhere in it. */
+  private async counted(steps: readonly ResolvedStep[], request: RenderRequest, fullSize: Size): Promise<CountedFor> {
+    const key = `${request.focus} ${request.histogram} ${keyOf(steps)}`
+    if (this.lastCounted?.key === key) return this.lastCounted
+    const view = { kind: 'fit', widthPx: countedEdge, heightPx: countedEdge } as const
+    const { histogram, clipped } = await this.fit(steps, { ...request, mask: false, heldDensity: undefined }, fullSize, view)
+    const counted = { key, histogram, clipped }
+    this.lastCounted = counted
+    return counted
   }
 
   /** Where the step in focus applies, drawn on the picture before it; of a step that can take a limit. */
