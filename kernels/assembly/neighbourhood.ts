@@ -3,71 +3,101 @@
 
 /** Convolution of rows with an odd, symmetric kernel: `weights` holds centre, then outwards; `reach` to each side. */
 export function convolveRows(source: usize, sourceStride: i32, target: usize, targetStride: i32, width: i32, height: i32, weights: usize, reach: i32): void {
-  for (let y = 0; y < height; y++) {
-    const from = source + ((<usize>(y * sourceStride + reach)) << 2)
-    const to = target + ((<usize>(y * targetStride)) << 2)
-    for (let i: usize = 0, end: usize = <usize>width << 2; i < end; i += 16) {
-      let sum = f32x4.mul(v128.load(from + i), v128.load32_splat(weights))
-      for (let k: usize = 4, last: usize = <usize>reach << 2; k <= last; k += 4) {
-        sum = f32x4.add(sum, f32x4.mul(f32x4.add(v128.load(from + i - k), v128.load(from + i + k)), v128.load32_splat(weights + k)))
-      }
-      v128.store(to + i, sum)
-    }
-  }
+  for (let y = 0; y < height; y++)
+    convolveLine(source + (<usize>(y * sourceStride + reach) << 2), 4, target + (<usize>(y * targetStride) << 2), width, weights, reach)
 }
 
 /** The same down the columns. */
 export function convolveColumns(source: usize, sourceStride: i32, target: usize, targetStride: i32, width: i32, height: i32, weights: usize, reach: i32): void {
   const rowBytes: usize = <usize>sourceStride << 2
-  for (let y = 0; y < height; y++) {
-    const from = source + <usize>(y + reach) * rowBytes
-    const to = target + ((<usize>(y * targetStride)) << 2)
-    for (let i: usize = 0, end: usize = <usize>width << 2; i < end; i += 16) {
-      let sum = f32x4.mul(v128.load(from + i), v128.load32_splat(weights))
-      let up = from + i
-      let down = from + i
-      for (let k: usize = 4, last: usize = <usize>reach << 2; k <= last; k += 4) {
-        up -= rowBytes
-        down += rowBytes
-        sum = f32x4.add(sum, f32x4.mul(f32x4.add(v128.load(up), v128.load(down)), v128.load32_splat(weights + k)))
-      }
-      v128.store(to + i, sum)
+  for (let y = 0; y < height; y++)
+    convolveLine(source + <usize>(y + reach) * rowBytes, rowBytes, target + (<usize>(y * targetStride) << 2), width, weights, reach)
+}
+
+/** A line of sums of what lies `step` bytes apart to both sides. Four vectors at a time share each weight. */
+function convolveLine(from: usize, step: usize, to: usize, width: i32, weights: usize, reach: i32): void {
+  const end: usize = <usize>width << 2
+  const last: usize = <usize>reach << 2
+  let i: usize = 0
+  for (; i + 64 <= end; i += 64) {
+    let up = from + i
+    let down = up
+    let w = v128.load32_splat(weights)
+    let a = f32x4.mul(v128.load(up), w)
+    let b = f32x4.mul(v128.load(up, 16), w)
+    let c = f32x4.mul(v128.load(up, 32), w)
+    let d = f32x4.mul(v128.load(up, 48), w)
+    for (let k: usize = 4; k <= last; k += 4) {
+      up -= step
+      down += step
+      w = v128.load32_splat(weights + k)
+      a = f32x4.add(a, f32x4.mul(f32x4.add(v128.load(up), v128.load(down)), w))
+      b = f32x4.add(b, f32x4.mul(f32x4.add(v128.load(up, 16), v128.load(down, 16)), w))
+      c = f32x4.add(c, f32x4.mul(f32x4.add(v128.load(up, 32), v128.load(down, 32)), w))
+      d = f32x4.add(d, f32x4.mul(f32x4.add(v128.load(up, 48), v128.load(down, 48)), w))
     }
+    v128.store(to + i, a)
+    v128.store(to + i, b, 16)
+    v128.store(to + i, c, 32)
+    v128.store(to + i, d, 48)
+  }
+  for (; i < end; i += 16) {
+    let up = from + i
+    let down = up
+    let sum = f32x4.mul(v128.load(up), v128.load32_splat(weights))
+    for (let k: usize = 4; k <= last; k += 4) {
+      up -= step
+      down += step
+      sum = f32x4.add(sum, f32x4.mul(f32x4.add(v128.load(up), v128.load(down)), v128.load32_splat(weights + k)))
+    }
+    v128.store(to + i, sum)
   }
 }
 
 /** Smallest (`largest` = 0) or largest value of a row window of 2·reach + 1. */
 export function windowRows(source: usize, sourceStride: i32, target: usize, targetStride: i32, width: i32, height: i32, reach: i32, largest: i32): void {
-  for (let y = 0; y < height; y++) {
-    const from = source + ((<usize>(y * sourceStride)) << 2)
-    const to = target + ((<usize>(y * targetStride)) << 2)
-    for (let i: usize = 0, end: usize = <usize>width << 2; i < end; i += 16) {
-      let best = v128.load(from + i)
-      for (let k: usize = 4, last: usize = <usize>reach << 3; k <= last; k += 4) {
-        const value = v128.load(from + i + k)
-        best = largest ? f32x4.pmax(best, value) : f32x4.pmin(best, value)
-      }
-      v128.store(to + i, best)
-    }
-  }
+  for (let y = 0; y < height; y++)
+    windowLine(source + (<usize>(y * sourceStride) << 2), 4, target + (<usize>(y * targetStride) << 2), width, 2 * reach, largest)
 }
 
 /** The same down the columns. */
 export function windowColumns(source: usize, sourceStride: i32, target: usize, targetStride: i32, width: i32, height: i32, reach: i32, largest: i32): void {
   const rowBytes: usize = <usize>sourceStride << 2
-  for (let y = 0; y < height; y++) {
-    const from = source + <usize>y * rowBytes
-    const to = target + ((<usize>(y * targetStride)) << 2)
-    for (let i: usize = 0, end: usize = <usize>width << 2; i < end; i += 16) {
-      let best = v128.load(from + i)
-      let at = from + i
-      for (let k = 0; k < 2 * reach; k++) {
-        at += rowBytes
-        const value = v128.load(at)
-        best = largest ? f32x4.pmax(best, value) : f32x4.pmin(best, value)
+  for (let y = 0; y < height; y++)
+    windowLine(source + <usize>y * rowBytes, rowBytes, target + (<usize>(y * targetStride) << 2), width, 2 * reach, largest)
+}
+
+/** A line of the smallest or largest of each value and the `more` behind it, `step` bytes apart. Two vectors at a time share a loop. */
+function windowLine(from: usize, step: usize, to: usize, width: i32, more: i32, largest: i32): void {
+  const end: usize = <usize>width << 2
+  let i: usize = 0
+  for (; i + 32 <= end; i += 32) {
+    let at = from + i
+    let best = v128.load(at)
+    let next = v128.load(at, 16)
+    if (largest)
+      for (let k = 0; k < more; k++) {
+        at += step
+        best = f32x4.pmax(best, v128.load(at))
+        next = f32x4.pmax(next, v128.load(at, 16))
       }
-      v128.store(to + i, best)
+    else
+      for (let k = 0; k < more; k++) {
+        at += step
+        best = f32x4.pmin(best, v128.load(at))
+        next = f32x4.pmin(next, v128.load(at, 16))
+      }
+    v128.store(to + i, best)
+    v128.store(to + i, next, 16)
+  }
+  if (i < end) {
+    let at = from + i
+    let best = v128.load(at)
+    for (let k = 0; k < more; k++) {
+      at += step
+      best = largest ? f32x4.pmax(best, v128.load(at)) : f32x4.pmin(best, v128.load(at))
     }
+    v128.store(to + i, best)
   }
 }
 
