@@ -126,6 +126,13 @@ describe('masks and ends of the scale', () => {
       linear.forEach((value, i) => {
         expect(value).toBeCloseTo(1 - smooth(0.05 * (10.5 + (i % 16)) + 0.02 * (20.5 + Math.floor(i / 16)) - 0.9), 4)
       })
+      run.limitRadial(other, 16, 16, 4, 10, 20, 17, 22, 1 / 9, 1 / 3, 0.4)
+      const radial = [...heap.f32(other, 64)]
+      radial.forEach((value, i) => {
+        const far = Math.hypot((10.5 + (i % 16) - 17) / 9, (20.5 + Math.floor(i / 16) - 22) / 3)
+        expect(value).toBeCloseTo(1 - smooth((far - 0.4) / 0.6), 5)
+      })
+      heap.f32(other, 64).set(linear)
       for (const [how, join] of [
         [0, (a: number, b: number) => a * b],
         [1, Math.max],

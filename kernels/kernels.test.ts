@@ -151,6 +151,31 @@ describe('rows at rest and planes in flight', () => {
     const codes = encode(values, 0).filter((_, i) => i % 3 === 0)
     expect(codes).toEqual([0, 255, 128, 127, 128, 0, 255, 0])
   })
+  it.each([1, 2, 3, 4, 5, 7, 8, 13])('rows of %i pixels of 16 bits: rounded, held, and read back', (pixels) => {
+    const { heap, run } = kernels
+    heap.scope(() => {
+      const odd = [Number.NaN, -3, 9, 0, 1, 0.25 + 0.4 * code16, 0.75 - 0.4 * code16]
+      const planes = [3, 5, 11].map((step) => Array.from({ length: pixels }, (_, i) => odd[(i * step + step) % odd.length] ?? 0))
+      const [r, g, b] = planes.map((plane) => heap.floats([...plane, 0, 0, 0])) as [number, number, number]
+      const target = heap.allocate(pixels * 6 + 64)
+      run.encodeRow16(r, g, b, pixels, target)
+      const codes = new Uint16Array(heap.memory.buffer, target, pixels * 3).slice()
+      const wanted = (value: number): number => (Number.isNaN(value) ? 0 : Math.floor(Math.min(1, Math.max(0, value)) * 65535 + 0.5))
+      expect([...codes]).toEqual(Array.from({ length: pixels * 3 }, (_, i) => wanted(planes[i % 3]?.[Math.floor(i / 3)] ?? 0)))
+      const tables = heap.allocate(3 * 65536 * 4)
+      heap.f32(tables, 3 * 65536).forEach((_, i, all) => {
+        all[i] = (i % 65536) / 65535
+      })
+      const matrix = heap.floats([0.5, 0.25, 0.25, 0, 1, 0, 0.1, 0.2, 0.7])
+      run.decodeRow16(target, pixels, tables, matrix, r, g, b)
+      for (let i = 0; i < pixels; i++) {
+        const [red, green, blue] = [0, 1, 2].map((c) => (codes[i * 3 + c] ?? 0) / 65535) as [number, number, number]
+        expect(heap.f32(r, pixels)[i]).toBeCloseTo(0.5 * red + 0.25 * green + 0.25 * blue, 6)
+        expect(heap.f32(g, pixels)[i]).toBeCloseTo(green, 6)
+        expect(heap.f32(b, pixels)[i]).toBeCloseTo(0.1 * red + 0.2 * green + 0.7 * blue, 6)
+      }
+    })
+  })
   it('dithers by less than one code, keeps the mean, and depends on the place alone', () => {
     const values = new Array(4000).fill(100.3 / 255)
     const row = encode(values, 1, 12, 34)

@@ -69,27 +69,48 @@ export function squareDifference(a: usize, b: usize, target: usize, count: i32):
   }
 }
 
-/** 1 − smooth step of the place along a line: alongX·x + alongY·y + start is 0 where it begins to fall and 1 where it has fallen. */
+/** Middles of four pixels in a row, from `x` on. */
+// @ts-ignore: decorator
+@inline
+function middlesFrom(x: i32): v128 {
+  return f32x4.add(f32x4.convert_i32x4_s(i32x4.add(i32x4.splat(x), i32x4(0, 1, 2, 3))), f32x4.splat(0.5))
+}
+
+/** 1 − smooth step of a place, held to 0 … 1. */
+// @ts-ignore: decorator
+@inline
+function fallen(place: v128): v128 {
+  const t = f32x4.pmin(f32x4.pmax(f32x4.splat(0), place), f32x4.splat(1))
+  return f32x4.sub(f32x4.splat(1), f32x4.mul(f32x4.mul(t, t), f32x4.sub(f32x4.splat(3), f32x4.mul(f32x4.splat(2), t))))
+}
+
+/**
+ * 1 − smooth step of the place along a line: alongX·x + alongY·y + start is 0 where it begins to fall and 1 where it has fallen. Whole
+ * vectors are written.
+ */
 export function limitLinear(mask: usize, stride: i32, width: i32, height: i32, x: i32, y: i32, alongX: f32, alongY: f32, start: f32): void {
+  const along = f32x4.splat(alongX)
   for (let j = 0; j < height; j++) {
     const row = mask + (<usize>(j * stride) << 2)
-    for (let i = 0; i < width; i++) {
-      const t = Mathf.min(Mathf.max(alongX * (<f32>(x + i) + 0.5) + alongY * (<f32>(y + j) + 0.5) + start, 0), 1)
-      f32.store(row + (<usize>i << 2), 1 - t * t * (3 - 2 * t))
+    const down = f32x4.splat(alongY * (<f32>(y + j) + 0.5))
+    for (let i = 0; i < width; i += 4) {
+      const place = f32x4.add(f32x4.add(f32x4.mul(along, middlesFrom(x + i)), down), f32x4.splat(start))
+      v128.store(row + (<usize>i << 2), fallen(place))
     }
   }
 }
 
-/** 1 inside an ellipse, smoothly down to 0 at its border from `inner` (0–1) of the way on. */
+/** 1 inside an ellipse, smoothly down to 0 at its border from `inner` (0–1) of the way on. Whole vectors are written. */
 export function limitRadial(mask: usize, stride: i32, width: i32, height: i32, x: i32, y: i32, centreX: f32, centreY: f32, perX: f32, perY: f32, inner: f32): void {
-  const per: f32 = 1 / Mathf.max(1 - inner, 1e-6)
+  const per = f32x4.splat(1 / Mathf.max(1 - inner, 1e-6))
   for (let j = 0; j < height; j++) {
     const row = mask + (<usize>(j * stride) << 2)
     const down = (<f32>(y + j) + 0.5 - centreY) * perY
-    for (let i = 0; i < width; i++) {
-      const across = (<f32>(x + i) + 0.5 - centreX) * perX
-      const t = Mathf.min(Mathf.max((Mathf.sqrt(across * across + down * down) - inner) * per, 0), 1)
-      f32.store(row + (<usize>i << 2), 1 - t * t * (3 - 2 * t))
+    const down2 = f32x4.splat(down * down)
+    for (let i = 0; i < width; i += 4) {
+      const across = f32x4.mul(f32x4.sub(middlesFrom(x + i), f32x4.splat(centreX)), f32x4.splat(perX))
+      const far = f32x4.sqrt(f32x4.add(f32x4.mul(across, across), down2))
+      v128.store(row + (<usize>i << 2), fallen(f32x4.mul(f32x4.sub(far, f32x4.splat(inner)), per)))
     }
   }
 }

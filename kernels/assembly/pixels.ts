@@ -156,20 +156,38 @@ export function reduceRows8(
   }
 }
 
-/** Interleaved 16-bit RGB → planes. `tables`: three tables of 65536 linear floats; `m`: 3×3 floats. */
+/** Interleaved 16-bit RGB → planes. `tables`: three tables of 65536 linear floats; `m`: 3×3 floats. Whole vectors are read and written. */
 export function decodeRow16(source: usize, width: i32, tables: usize, m: usize, r: usize, g: usize, b: usize): void {
   const greens = tables + 262144
   const blues = tables + 524288
-  for (let x = 0; x < width; x++) {
-    const red = f32.load(tables + (<usize>load<u16>(source) << 2))
-    const green = f32.load(greens + (<usize>load<u16>(source, 2) << 2))
-    const blue = f32.load(blues + (<usize>load<u16>(source, 4) << 2))
-    const at: usize = <usize>x << 2
-    f32.store(r + at, f32.load(m) * red + f32.load(m, 4) * green + f32.load(m, 8) * blue)
-    f32.store(g + at, f32.load(m, 12) * red + f32.load(m, 16) * green + f32.load(m, 20) * blue)
-    f32.store(b + at, f32.load(m, 24) * red + f32.load(m, 28) * green + f32.load(m, 32) * blue)
-    source += 6
+  const a0 = v128.load32_splat(m)
+  const a1 = v128.load32_splat(m, 4)
+  const a2 = v128.load32_splat(m, 8)
+  const b0 = v128.load32_splat(m, 12)
+  const b1 = v128.load32_splat(m, 16)
+  const b2 = v128.load32_splat(m, 20)
+  const c0 = v128.load32_splat(m, 24)
+  const c1 = v128.load32_splat(m, 28)
+  const c2 = v128.load32_splat(m, 32)
+  for (let i: usize = 0, end: usize = <usize>width << 2; i < end; i += 16) {
+    const red = everySixth(source, tables)
+    const green = everySixth(source + 2, greens)
+    const blue = everySixth(source + 4, blues)
+    v128.store(r + i, f32x4.add(f32x4.add(f32x4.mul(a0, red), f32x4.mul(a1, green)), f32x4.mul(a2, blue)))
+    v128.store(g + i, f32x4.add(f32x4.add(f32x4.mul(b0, red), f32x4.mul(b1, green)), f32x4.mul(b2, blue)))
+    v128.store(b + i, f32x4.add(f32x4.add(f32x4.mul(c0, red), f32x4.mul(c1, green)), f32x4.mul(c2, blue)))
+    source += 24
   }
+}
+
+/** What four codes, six bytes apart, stand for. */
+// @ts-ignore: decorator
+@inline
+function everySixth(at: usize, table: usize): v128 {
+  const first = v128.load32_zero(table + (<usize>load<u16>(at) << 2))
+  const second = v128.load32_lane(table + (<usize>load<u16>(at, 6) << 2), first, 1)
+  const third = v128.load32_lane(table + (<usize>load<u16>(at, 12) << 2), second, 2)
+  return v128.load32_lane(table + (<usize>load<u16>(at, 18) << 2), third, 3)
 }
 
 /** 0: 255, 1: 2^23, whose sum with a small float holds its rounded value in the last bits, 2: 1/1024, 3: 1/2048 − ½ */

@@ -131,62 +131,82 @@ const hueEntries: i32 = 1024
  * parameters: 1025 entries, the last equal to the first.
  */
 export function hueTable(l: usize, a: usize, b: usize, count: i32, parameters: usize): void {
-  for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 4) {
-    const x = f32.load(a + i)
-    const y = f32.load(b + i)
-    const sum = Mathf.abs(x) + Mathf.abs(y)
-    const t = sum > 0 ? y / sum : 0
-    const angle: f32 = x >= 0 ? (y >= 0 ? t : <f32>4 + t) : <f32>2 - t
-    const place = angle * <f32>(hueEntries / 4)
-    const index = <i32>Mathf.min(place, <f32>hueEntries - 1)
-    const share = f32x4.splat(place - <f32>index)
-    const at = parameters + (<usize>index << 4)
-    const low = v128.load(at)
-    const entry = f32x4.add(low, f32x4.mul(f32x4.sub(v128.load(at, 16), low), share))
-    const cosine = f32x4.extract_lane(entry, 0)
-    const sine = f32x4.extract_lane(entry, 1)
-    f32.store(l + i, f32.load(l + i) + f32x4.extract_lane(entry, 2) * Mathf.sqrt(x * x + y * y))
-    f32.store(a + i, x * cosine - y * sine)
-    f32.store(b + i, x * sine + y * cosine)
+  const zero = f32x4.splat(0)
+  const last = f32x4.splat(<f32>hueEntries - 1)
+  for (let i: usize = 0, end: usize = <usize>count << 2; i < end; i += 16) {
+    const x = v128.load(a + i)
+    const y = v128.load(b + i)
+    const sum = f32x4.add(f32x4.abs(x), f32x4.abs(y))
+    const t = v128.and(f32x4.div(y, sum), f32x4.gt(sum, zero))
+    const right = v128.bitselect(t, f32x4.add(f32x4.splat(4), t), f32x4.ge(y, zero))
+    const angle = v128.bitselect(right, f32x4.sub(f32x4.splat(2), t), f32x4.ge(x, zero))
+    const place = f32x4.mul(angle, f32x4.splat(<f32>(hueEntries / 4)))
+    // In this order what is not a number is held, too: gaps between rows may hold anything.
+    const index = i32x4.trunc_sat_f32x4_s(f32x4.pmin(last, place))
+    const share = f32x4.sub(place, f32x4.convert_i32x4_s(index))
+    const p = entryAt(parameters, i32x4.extract_lane(index, 0), v128.shuffle<f32>(share, share, 0, 0, 0, 0))
+    const q = entryAt(parameters, i32x4.extract_lane(index, 1), v128.shuffle<f32>(share, share, 1, 1, 1, 1))
+    const r = entryAt(parameters, i32x4.extract_lane(index, 2), v128.shuffle<f32>(share, share, 2, 2, 2, 2))
+    const s = entryAt(parameters, i32x4.extract_lane(index, 3), v128.shuffle<f32>(share, share, 3, 3, 3, 3))
+    const turnsPq = v128.shuffle<f32>(p, q, 0, 4, 1, 5)
+    const turnsRs = v128.shuffle<f32>(r, s, 0, 4, 1, 5)
+    const cosine = v128.shuffle<f32>(turnsPq, turnsRs, 0, 1, 4, 5)
+    const sine = v128.shuffle<f32>(turnsPq, turnsRs, 2, 3, 6, 7)
+    const lift = v128.shuffle<f32>(v128.shuffle<f32>(p, q, 2, 6, 2, 6), v128.shuffle<f32>(r, s, 2, 6, 2, 6), 0, 1, 4, 5)
+    const chroma = f32x4.sqrt(f32x4.add(f32x4.mul(x, x), f32x4.mul(y, y)))
+    v128.store(l + i, f32x4.add(v128.load(l + i), f32x4.mul(lift, chroma)))
+    v128.store(a + i, f32x4.sub(f32x4.mul(x, cosine), f32x4.mul(y, sine)))
+    v128.store(b + i, f32x4.add(f32x4.mul(x, sine), f32x4.mul(y, cosine)))
   }
+}
+
+/** Between an entry of four floats and the next. */
+// @ts-ignore: decorator
+@inline
+function entryAt(table: usize, index: i32, share: v128): v128 {
+  const at = table + (<usize>index << 4)
+  const low = v128.load(at)
+  return f32x4.add(low, f32x4.mul(f32x4.sub(v128.load(at, 16), low), share))
 }
 
 /**
  * A lightness plane through the curves of a grid of tiles, mixed linearly between the four nearest tile centres (Zuiderveld 1994).
  * `curves`: tilesAcross × tilesDown tables of 256 spans (257 floats) over 0–1; values beyond keep their distance to the end.
- * Pixel (i, j) lies at tile ((x + i + ½)·stepX − ½, …).
+ * Pixel (i, j) lies at tile ((x + i + ½)·stepX − ½, …). Whole vectors are written.
  */
 export function tileCurves(plane: usize, stride: i32, width: i32, height: i32, curves: usize, tilesAcross: i32, tilesDown: i32, stepX: f32, stepY: f32, x: i32, y: i32): void {
+  const zero = f32x4.splat(0)
+  const half = f32x4.splat(0.5)
+  const one = f32x4.splat(1)
+  const steps = f32x4.splat(stepX)
+  const lastTile = f32x4.splat(<f32>(tilesAcross - 1))
   for (let j = 0; j < height; j++) {
     const v = Mathf.min(Mathf.max((<f32>(y + j) + 0.5) * stepY - 0.5, 0), <f32>(tilesDown - 1))
     const top = <i32>v
     const down = v - <f32>top
     const upper = curves + <usize>(top * tilesAcross) * 1028
     const lower = curves + <usize>(min(top + 1, tilesDown - 1) * tilesAcross) * 1028
-    for (let i = 0; i < width; i++) {
-      const u = Mathf.min(Mathf.max((<f32>(x + i) + 0.5) * stepX - 0.5, 0), <f32>(tilesAcross - 1))
-      const left = <usize>u
-      const right: usize = left + 1 < <usize>tilesAcross ? left + 1 : left
-      const across = u - <f32>left
+    for (let i = 0; i < width; i += 4) {
+      const centres = f32x4.add(f32x4.convert_i32x4_s(i32x4.add(i32x4.splat(x + i), i32x4(0, 1, 2, 3))), half)
+      const u = f32x4.pmin(f32x4.pmax(zero, f32x4.sub(f32x4.mul(centres, steps), half)), lastTile)
+      const left = i32x4.trunc_sat_f32x4_s(u)
+      const right = i32x4.min_s(i32x4.add(left, i32x4.splat(1)), i32x4.splat(tilesAcross - 1))
+      const across = f32x4.sub(u, f32x4.convert_i32x4_s(left))
       const at = plane + (<usize>(j * stride + i) << 2)
-      const value = f32.load(at)
-      const held = Mathf.min(Mathf.max(value, 0), 1)
-      const t = held * 256
-      const index = <usize>Mathf.min(t, 255)
-      const share = t - <f32>index
-      const place = index << 2
-      const high = mapped(upper + left * 1028 + place, share) * (1 - across) + mapped(upper + right * 1028 + place, share) * across
-      const low = mapped(lower + left * 1028 + place, share) * (1 - across) + mapped(lower + right * 1028 + place, share) * across
-      f32.store(at, high + (low - high) * down + (value - held))
+      const value = v128.load(at)
+      const held = f32x4.pmin(f32x4.pmax(zero, value), one)
+      const t = f32x4.mul(held, f32x4.splat(256))
+      const index = i32x4.trunc_sat_f32x4_s(f32x4.pmin(t, f32x4.splat(255)))
+      const share = f32x4.sub(t, f32x4.convert_i32x4_s(index))
+      const place = i32x4.shl(index, 2)
+      const here = i32x4.add(i32x4.mul(left, i32x4.splat(1028)), place)
+      const next = i32x4.add(i32x4.mul(right, i32x4.splat(1028)), place)
+      const rest = f32x4.sub(one, across)
+      const high = f32x4.add(f32x4.mul(between(upper, here, share), rest), f32x4.mul(between(upper, next, share), across))
+      const low = f32x4.add(f32x4.mul(between(lower, here, share), rest), f32x4.mul(between(lower, next, share), across))
+      v128.store(at, f32x4.add(f32x4.add(high, f32x4.mul(f32x4.sub(low, high), f32x4.splat(down))), f32x4.sub(value, held)))
     }
   }
-}
-
-// @ts-ignore: decorator
-@inline
-function mapped(at: usize, share: f32): f32 {
-  const low = f32.load(at)
-  return low + (f32.load(at, 4) - low) * share
 }
 
 /**

@@ -129,7 +129,7 @@ export function renderEncoded16(kernels: Kernels, plan: Plan, options: Pick<Enco
   walk(kernels, plan, rect, (planes, y) => {
     runPoints(kernels, planes, [{ passes, mix: allOf('encoded') }])
     const rowCodes = rect.width * 3
-    const target = heap.allocate(rowCodes * planes.height * 2)
+    const target = heap.allocate(rowCodes * planes.height * 2 + 64)
     const [r, g, b] = planes.channels
     for (let row = 0; row < planes.height; row++) {
       const at = row * planes.stride * 4
