@@ -1,4 +1,5 @@
-// The 8-point cosine transform of four lanes, there and back, and the turning of 4 × 4 corners.
+// The 8-point cosine transform of four lanes, there and back.
+import { putTurned } from './turned'
 
 /** √½, sin of π/8, √2·sin and √2·cos of π/8; then √2, 2·cos of π/8, 1/cos of π/8 and 1/sin of π/8 */
 const table = memory.data<f32>([0.70710678, 0.38268343, 0.54119610, 1.30656296, 1.41421356, 1.84775907, 1.08239220, 2.61312593])
@@ -32,20 +33,6 @@ export const enum Lay {
 @inline
 function put(to: usize, value: v128, weight: usize, lay: Lay): void {
   v128.store(to, lay == Lay.added ? f32x4.add(v128.load(to), f32x4.mul(value, v128.load32_splat(weight))) : value)
-}
-
-/** A 4 × 4 corner, rows and columns changed. */
-// @ts-ignore: decorator
-@inline
-function putTurned(to: usize, step: usize, a: v128, b: v128, c: v128, d: v128): void {
-  const low01 = v128.shuffle<f32>(a, b, 0, 4, 1, 5)
-  const low23 = v128.shuffle<f32>(c, d, 0, 4, 1, 5)
-  v128.store(to, v128.shuffle<f32>(low01, low23, 0, 1, 4, 5))
-  v128.store(to + step, v128.shuffle<f32>(low01, low23, 2, 3, 6, 7))
-  const high01 = v128.shuffle<f32>(a, b, 2, 6, 3, 7)
-  const high23 = v128.shuffle<f32>(c, d, 2, 6, 3, 7)
-  v128.store(to + 2 * step, v128.shuffle<f32>(high01, high23, 0, 1, 4, 5))
-  v128.store(to + 3 * step, v128.shuffle<f32>(high01, high23, 2, 3, 6, 7))
 }
 
 /**

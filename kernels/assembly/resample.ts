@@ -1,5 +1,6 @@
 // Separable resampling of one plane with a weight table (src/pixels/resampling.ts). `starts` are relative
 // to the plane handed in, strides are in floats.
+import { storeTurned } from './turned'
 
 /**
  * A value held within what its surroundings have: between the least and the most of them, and a little beyond. How much is a share of the
@@ -147,20 +148,6 @@ function heldNear(value: v128, near: usize, step: usize, count: i32, room: v128)
 function sideBySide(first: usize, second: usize, third: usize, fourth: usize, target: usize, width: i32): void {
   for (let i: usize = 0, end: usize = <usize>width << 2; i < end; i += 16)
     storeTurned(v128.load(first + i), v128.load(second + i), v128.load(third + i), v128.load(fourth + i), target + (i << 2), 16, 32, 48)
-}
-
-/** Four vectors, rows and columns exchanged, to `target` and three places behind it. */
-// @ts-ignore: decorator
-@inline
-function storeTurned(a: v128, b: v128, c: v128, d: v128, target: usize, second: usize, third: usize, fourth: usize): void {
-  const lowAb = v128.shuffle<f32>(a, b, 0, 4, 1, 5)
-  const highAb = v128.shuffle<f32>(a, b, 2, 6, 3, 7)
-  const lowCd = v128.shuffle<f32>(c, d, 0, 4, 1, 5)
-  const highCd = v128.shuffle<f32>(c, d, 2, 6, 3, 7)
-  v128.store(target, v128.shuffle<f32>(lowAb, lowCd, 0, 1, 4, 5))
-  v128.store(target + second, v128.shuffle<f32>(lowAb, lowCd, 2, 3, 6, 7))
-  v128.store(target + third, v128.shuffle<f32>(highAb, highCd, 0, 1, 4, 5))
-  v128.store(target + fourth, v128.shuffle<f32>(highAb, highCd, 2, 3, 6, 7))
 }
 
 /** One output of four rows that lie side by side. */

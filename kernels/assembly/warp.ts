@@ -1,24 +1,11 @@
 // Projective resampling with Catmull-Rom's cubic (Mitchell & Netravali 1988, B = 0, C = ½), four pixels at a time.
+import { putTurned } from './turned'
 
 /** What four pixels take of the four samples around them, from first to last, a vector for each pixel. */
 const across = memory.data(64, 16)
 const down = memory.data(64, 16)
 /** Each pixel's four columns, weighed, for each channel. */
 const weighed = memory.data(192, 16)
-
-/** Rows and columns of four vectors exchanged, to `target`. */
-// @ts-ignore: decorator
-@inline
-function layTurned(target: usize, a: v128, b: v128, c: v128, d: v128): void {
-  const lowAb = v128.shuffle<f32>(a, b, 0, 4, 1, 5)
-  const highAb = v128.shuffle<f32>(a, b, 2, 6, 3, 7)
-  const lowCd = v128.shuffle<f32>(c, d, 0, 4, 1, 5)
-  const highCd = v128.shuffle<f32>(c, d, 2, 6, 3, 7)
-  v128.store(target, v128.shuffle<f32>(lowAb, lowCd, 0, 1, 4, 5))
-  v128.store(target, v128.shuffle<f32>(lowAb, lowCd, 2, 3, 6, 7), 16)
-  v128.store(target, v128.shuffle<f32>(highAb, highCd, 0, 1, 4, 5), 32)
-  v128.store(target, v128.shuffle<f32>(highAb, highCd, 2, 3, 6, 7), 48)
-}
 
 /** The cubic's weights for four places between samples. */
 function layWeights(target: usize, t: v128): void {
@@ -31,7 +18,7 @@ function layWeights(target: usize, t: v128): void {
   const second = f32x4.add(f32x4.sub(f32x4.mul(f32x4.splat(1.5), t3), f32x4.mul(f32x4.splat(2.5), t2)), f32x4.splat(1))
   const third = f32x4.add(f32x4.add(f32x4.mul(f32x4.splat(-1.5), t3), f32x4.mul(f32x4.splat(2), t2)), halfT)
   const fourth = f32x4.sub(f32x4.mul(half, t3), f32x4.mul(half, t2))
-  layTurned(target, first, second, third, fourth)
+  putTurned(target, 16, first, second, third, fourth)
 }
 
 /** Four columns of four rows, one value for each. */
@@ -63,7 +50,7 @@ function weigh(pixel: usize, offset: i32, r: usize, g: usize, b: usize, rowBytes
 // @ts-ignore: decorator
 @inline
 function storeSums(target: usize, from: usize): void {
-  layTurned(from, v128.load(from), v128.load(from, 16), v128.load(from, 32), v128.load(from, 48))
+  putTurned(from, 16, v128.load(from), v128.load(from, 16), v128.load(from, 32), v128.load(from, 48))
   const even = f32x4.add(v128.load(from), v128.load(from, 32))
   v128.store(target, f32x4.add(even, f32x4.add(v128.load(from, 16), v128.load(from, 48))))
 }
