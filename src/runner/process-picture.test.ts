@@ -49,21 +49,25 @@ const source = (from = 'demo/pictures/vessels/TLK27_0437.jpg'): string => {
 const run = async (wanted: PictureJob) => processPicture(await testKernels(), wanted)
 
 describe('a picture’s way through a run', () => {
-  it('gives each of several deliveries the very bytes it gets alone, though the macro is rendered once', async () => {
-    const path = source()
-    const steps = [newStep('full-range', 'l'), newStep('local-contrast', 'c'), newStep('unsharp-mask', 'u')]
-    const together = await run(job(path, [null, 500, 200], steps))
-    const alone: string[] = []
-    for (const edge of [null, 500, 200]) {
-      const wanted = job(path, [edge], steps)
-      const targets = wanted.targets.map((target) => ({ ...target, path: join(out, `alone-${edge}.jpg`) }))
-      alone.push((await run({ ...wanted, targets })).delivered[0]?.hash ?? '')
-    }
-    expect(together.delivered.map(({ hash }) => hash)).toEqual(alone)
-    expect(together.delivered[1]?.constants).toMatchObject(
-      ['full-range', 'local-contrast', 'unsharp-mask', 'resize'].map((operation) => ({ operation })),
-    )
-  })
+  it.each([
+    ['neighbours', ['full-range', 'local-contrast', 'unsharp-mask']],
+    ['tone', ['vibrance', 'full-range', 'brightness-contrast']],
+  ])(
+    'gives each of several deliveries the very bytes it gets alone, though a macro that ends in %s is rendered once',
+    async (_, operations) => {
+      const path = source()
+      const steps = operations.map((operation) => newStep(operation, operation))
+      const together = await run(job(path, [null, 500, 200], steps))
+      const alone: string[] = []
+      for (const edge of [null, 500, 200]) {
+        const wanted = job(path, [edge], steps)
+        const targets = wanted.targets.map((target) => ({ ...target, path: join(out, `alone-${edge}.jpg`) }))
+        alone.push((await run({ ...wanted, targets })).delivered[0]?.hash ?? '')
+      }
+      expect(together.delivered.map(({ hash }) => hash)).toEqual(alone)
+      expect(together.delivered[1]?.constants).toMatchObject([...operations, 'resize'].map((operation) => ({ operation })))
+    },
+  )
   it('ends in a file per delivery, each of its size, with hashes, constants and the original unchanged', async () => {
     const path = source()
     const outcome = await run(job(path, [300, 120], [newStep('crop', 'c', { ratioWidth: 1, ratioHeight: 1 })]))
