@@ -1,5 +1,6 @@
 // Between interleaved integers at rest and planes of floats in flight. One row a call; rows are
 // processed in whole vectors of 4 pixels, so buffers need 16 bytes of slack behind their last row.
+import { matrix } from './colour'
 
 /** The tables of `decodeRows8`, red, green, blue, at a place that is known when a pixel is looked up: that spares a sum each time. */
 const columns = memory.data(12288, 16)
@@ -160,24 +161,13 @@ export function reduceRows8(
 export function decodeRow16(source: usize, width: i32, tables: usize, m: usize, r: usize, g: usize, b: usize): void {
   const greens = tables + 262144
   const blues = tables + 524288
-  const a0 = v128.load32_splat(m)
-  const a1 = v128.load32_splat(m, 4)
-  const a2 = v128.load32_splat(m, 8)
-  const b0 = v128.load32_splat(m, 12)
-  const b1 = v128.load32_splat(m, 16)
-  const b2 = v128.load32_splat(m, 20)
-  const c0 = v128.load32_splat(m, 24)
-  const c1 = v128.load32_splat(m, 28)
-  const c2 = v128.load32_splat(m, 32)
   for (let i: usize = 0, end: usize = <usize>width << 2; i < end; i += 16) {
-    const red = everySixth(source, tables)
-    const green = everySixth(source + 2, greens)
-    const blue = everySixth(source + 4, blues)
-    v128.store(r + i, f32x4.add(f32x4.add(f32x4.mul(a0, red), f32x4.mul(a1, green)), f32x4.mul(a2, blue)))
-    v128.store(g + i, f32x4.add(f32x4.add(f32x4.mul(b0, red), f32x4.mul(b1, green)), f32x4.mul(b2, blue)))
-    v128.store(b + i, f32x4.add(f32x4.add(f32x4.mul(c0, red), f32x4.mul(c1, green)), f32x4.mul(c2, blue)))
+    v128.store(r + i, everySixth(source, tables))
+    v128.store(g + i, everySixth(source + 2, greens))
+    v128.store(b + i, everySixth(source + 4, blues))
     source += 24
   }
+  matrix(r, g, b, width, m)
 }
 
 /** What four codes, six bytes apart, stand for. */
