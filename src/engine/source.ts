@@ -27,7 +27,7 @@ export interface HeldSource extends Omit<PlaneSource, 'kind' | 'planes'> {
 
 export type Source = InterleavedSource | PlaneSource | HeldSource
 
-export const fullSizeOf = (source: Source): Size => (source.kind === 'interleaved' ? source.size : source.fullSize)
+export const fullSizeOf = (source: Source): Size => source.fullSize ?? source.size
 
 /** What codes of a file are read into: linear light, or brightness and colour differences where they are no more than a matrix away. */
 export type CodeDomain = 'linear' | 'opponent'

@@ -15,6 +15,8 @@ export interface PixelColour {
 export interface InterleavedSource {
   readonly kind: 'interleaved'
   readonly size: Size
+  /** Size of the picture that it stands for, where it is a smaller copy. */
+  readonly fullSize?: Size
   readonly pixels: Uint8Array | Uint16Array
   readonly colour: PixelColour
   /** One opacity a pixel, at the pixels' depth; absent where everything is opaque. */

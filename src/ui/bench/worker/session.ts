@@ -2,7 +2,6 @@ import type { Kernels } from '@kernels/binding'
 import { formatSize } from '@/base/format'
 import { longEdge, type Rect, type Size, wholeRect } from '@/base/geometry'
 import { lruCached } from '@/base/lru-cache'
-import { byteAt, integerAt } from '@/base/numbers'
 import { renderLimit } from '@/engine/limit-view'
 import { layOnWhite, opacitySource, planOpacity, renderOpacity } from '@/engine/opacity'
 import { firstDomain, keepable, lastFrame, type Plan, planRender } from '@/engine/plan'
@@ -27,6 +26,7 @@ import { findOperation } from '@/operations'
 import type { Asset } from '@/pixels/kept-file'
 import type { InterleavedSource } from '@/pixels/picture'
 import { BufferPool } from './buffer-pool'
+import { countPixels } from './count-pixels'
 import { partBefore, takesLimit } from './limit-mask'
 import { type LowerPart, screen } from './lower-part'
 import type { BeadPicture, Histogram, LimitMask, RenderedView, RenderRequest, StripPicture, StripRequest, View } from './protocol'
@@ -347,33 +347,6 @@ export function regionRect(fullSize: Size, view: Extract<View, { kind: 'region' 
   const place = (centre: number, whole: number, part: number): number =>
     Math.min(Math.max(0, Math.round(centre * whole - part / 2)), whole - part)
   return { x: place(view.centreX, fullSize.width, width), y: place(view.centreY, fullSize.height, height), width, height }
-}
-
-/** The histogram counts at most this many pixels, evenly spread over a larger preview: its shape is the same, in a fraction of the time. */
-const countedPixels = 1.2e5
-
-interface Counted {
-  readonly histogram: Histogram
-  readonly clipped: RenderedView['clipped']
-}
-
-/** Counts of codes, and the shares of pixels with all channels at 0 or any at 255. */
-function countPixels(pixels: Uint8ClampedArray, size: Size): Counted {
-  const histogram = new Uint32Array(768)
-  const step = Math.max(1, Math.ceil(Math.sqrt((size.width * size.height) / countedPixels)))
-  let [dark, bright, all] = [0, 0, 0]
-  for (let y = 0; y < size.height; y += step)
-    for (let x = 0; x < size.width; x += step) {
-      const at = (y * size.width + x) * 4
-      const [r, g, b] = [byteAt(pixels, at), byteAt(pixels, at + 1), byteAt(pixels, at + 2)]
-      histogram[r] = integerAt(histogram, r) + 1
-      histogram[256 + g] = integerAt(histogram, 256 + g) + 1
-      histogram[512 + b] = integerAt(histogram, 512 + b) + 1
-      if (r === 255 || g === 255 || b === 255) bright++
-      else if (r + g + b === 0) dark++
-      all++
-    }
-  return { histogram, clipped: { shadowsPercent: (dark / all) * 100, highlightsPercent: (bright / all) * 100 } }
 }
 
 function placeOf(step: ResolvedStep | undefined): readonly number[] | null {
