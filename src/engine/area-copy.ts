@@ -6,7 +6,7 @@ import { integerAt } from '@/base/numbers'
 import { mapTriple } from '@/base/tuples'
 import { type Curve, evaluateCurve } from '@/colour/curve'
 import type { InterleavedSource, PixelColour } from '@/pixels/picture'
-import type { PlaneSource, Source } from './source'
+import { fullSizeOf, type PlaneSource, type Source } from './source'
 
 /** A source whose codes have 8 bits. */
 export type EightBitSource = InterleavedSource & { readonly pixels: Uint8Array }
@@ -66,5 +66,5 @@ export function areaCopy(kernels: Kernels, source: EightBitSource, size: Size): 
     }
     return heap.f32(copy, 3 * width * height).slice()
   })
-  return { kind: 'planes', size, fullSize: source.size, domain: 'linear', planes }
+  return { kind: 'planes', size, fullSize: fullSizeOf(source), domain: 'linear', planes }
 }

@@ -7,7 +7,7 @@ import { areaCopy, isEightBit } from './area-copy'
 import { planRender } from './plan'
 import { renderFrame, renderPatch, renderProxy } from './render'
 import { keyOf, playedOut, type ResolvedStep, type Sampler } from './resolve'
-import type { PlaneSource, Source } from './source'
+import { fullSizeOf, type PlaneSource, type Source } from './source'
 
 /** Long edge of the copy that pictures are measured on: the same for preview and run, so both find the same. */
 const analysisEdge = 512
@@ -89,14 +89,17 @@ export function createSampler(kernels: Kernels, source: Source): Sampler {
     })
   }
 
+  const copy: Sampler['copy'] = (steps) =>
+    lruCached(copies, keyOf(steps), keptViews, () => {
+      const { frame, since } = placeAfter(steps)
+      const isThere = since.length === 0 && frame.domain === 'linear'
+      const { size, planes } = isThere ? frame : renderFrame(kernels, planRender(frame, since, 'preview'), 'linear')
+      return { size, planes, kernels }
+    })
+  // A smaller copy has no noise left to measure.
+  if (longEdge(source.size) < longEdge(fullSizeOf(source))) return { copy }
   return {
-    copy: (steps) =>
-      lruCached(copies, keyOf(steps), keptViews, () => {
-        const { frame, since } = placeAfter(steps)
-        const isThere = since.length === 0 && frame.domain === 'linear'
-        const { size, planes } = isThere ? frame : renderFrame(kernels, planRender(frame, since, 'preview'), 'linear')
-        return { size, planes, kernels }
-      }),
+    copy,
     patches: (steps, size, { onGrid = false } = {}) =>
       lruCached(pieces, `${onGrid} ${keyOf(steps)}`, keptViews, () => {
         const plan = planRender(source, steps, 'full')

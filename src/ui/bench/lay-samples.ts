@@ -10,7 +10,7 @@ export function showSamples(samples: readonly string[], shown: string | null): v
     changes
       ? {
           samples,
-          sample: shown ? { path: shown, fullSize: null, facts: null, error: null } : null,
+          sample: shown ? { path: shown, fullSize: null, facts: null, isWhole: false, error: null } : null,
           view: { kind: 'fit' },
           tool: null,
           strip: null,

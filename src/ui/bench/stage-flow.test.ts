@@ -1,5 +1,6 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { newStep } from '@/macros/step'
+import type { PictureFacts } from '@/pixels/picture'
 import { nothingShown, StageFlow, type StagePictures, type Wanted } from './stage-flow'
 import type { FromBenchWorker, RenderedView, ToBenchWorker } from './worker/protocol'
 
@@ -136,6 +137,50 @@ describe('the stage’s flow', () => {
     expect(page.refused).toBe('')
     flow.want({ ...wanted, path: '/b.jpg' })
     expect(worker.renders.at(-1)).toMatchObject({ path: '/b.jpg' })
+  })
+  it('asks once more for what a copy has shown when the picture’s own pixels are there', () => {
+    const { flow, page, worker } = newFlow()
+    const opened = (isWhole: boolean): void =>
+      worker.answer({ type: 'opened', path: '/a.jpg', fullSize: { width: 6, height: 4 }, facts: {} as PictureFacts, isWhole })
+    const asked = () =>
+      worker.sent.flatMap((message) => (message.type === 'beads' ? ['beads'] : message.type === 'render' ? ['render'] : []))
+    const answerAll = (first: number): void => {
+      worker.answer(rendered(first))
+      worker.answer(rendered(first + 1))
+      worker.answer({ type: 'beads', id: first + 2, path: '/a.jpg', pictures: [] })
+    }
+    flow.open('/a.jpg')
+    flow.want(wanted)
+    flow.beads('/a.jpg', steps(0.5))
+    opened(false)
+    answerAll(1)
+    expect(asked()).toEqual(['render', 'render', 'beads'])
+    opened(true)
+    expect(asked()).toEqual(['render', 'render', 'beads', 'render', 'render', 'beads'])
+    answerAll(4)
+    flow.want(wanted)
+    opened(true)
+    expect(asked()).toHaveLength(6)
+
+    // What is held is drawn from them with its next value; true pixels have waited for them.
+    flow.open('/a.jpg')
+    flow.want(wanted)
+    opened(false)
+    worker.answer(rendered(7))
+    worker.answer(rendered(8))
+    page.isHeld = true
+    opened(true)
+    expect(asked()).toHaveLength(8)
+    page.isHeld = false
+    flow.want(wanted)
+    expect(asked()).toHaveLength(10)
+    worker.answer(rendered(9))
+    worker.answer(rendered(10))
+    flow.open('/a.jpg')
+    flow.want({ ...wanted, view: { kind: 'full', zoom: 1, centreX: 0.5, centreY: 0.5 } })
+    opened(false)
+    opened(true)
+    expect(asked()).toHaveLength(12)
   })
   it('makes the wire’s small pictures anew only where steps differ', () => {
     const { flow, worker } = newFlow()

@@ -81,11 +81,19 @@ export class StageFlow {
   /** What each lane was asked for last: the same is not asked for twice. */
   private readonly asked = new Map<RenderLane | 'beads', string>()
   private wanted: Wanted | undefined
+  private wire: { readonly path: string; readonly steps: readonly Step[] } | undefined
   private timed: Timed | undefined
+  /** What is shown of the picture comes from a copy. */
+  private showsCopy = false
 
   constructor(private readonly page: StagePage) {
     this.client = new BenchClient({
-      opened: (message) => this.page.isOnBench(message.path) && this.page.opened(message),
+      opened: (message) => {
+        if (!this.page.isOnBench(message.path)) return
+        this.page.opened(message)
+        if (message.isWhole && this.showsCopy) this.askAgain()
+        this.showsCopy = !message.isWhole
+      },
       failed: ({ path, isOpen, sentence }) => {
         if (!this.page.isOnBench(path)) return
         // What was shown stays where only this one could not be made.
@@ -106,6 +114,8 @@ export class StageFlow {
   open(path: string): void {
     this.asked.clear()
     this.timed = undefined
+    this.wire = undefined
+    this.showsCopy = false
     this.page.changed(nothingShown)
     this.client.open(path)
   }
@@ -123,6 +133,7 @@ export class StageFlow {
   }
 
   beads(path: string, steps: readonly Step[]): void {
+    this.wire = { path, steps }
     if (this.isNew('beads', { path, steps })) this.client.beads({ path, steps })
   }
 
@@ -144,6 +155,18 @@ export class StageFlow {
 
   close(): void {
     this.client.close()
+  }
+
+  /** Now that the picture's own pixels are there. True pixels have waited for them; while a control is held, the next picture shows them. */
+  private askAgain(): void {
+    const { wanted, wire } = this
+    if (wanted?.view.kind === 'fit') {
+      this.asked.delete('after')
+      this.asked.delete('before')
+      if (!this.page.isHeld()) this.want(wanted)
+    }
+    this.asked.delete('beads')
+    if (wire) this.beads(wire.path, wire.steps)
   }
 
   /** The one place where pictures are asked for. */

@@ -18,7 +18,7 @@ import styles from './stage.module.css'
 import type { StagePictures } from './stage-flow'
 import { ClippedLayer, DifferenceLayer, GuideLines, LimitLayer } from './stage-overlays'
 import { StageStrip } from './stage-strip'
-import { type BenchView, useBenchParts } from './store'
+import { type BenchView, isRawOnItsWay, useBench, useBenchParts } from './store'
 import { WipeLine } from './wipe-line'
 import type { RenderedView } from './worker/protocol'
 
@@ -37,6 +37,7 @@ interface Props {
 /** The picture, large, on neutral grey. */
 export function Stage({ pictures, box, room, scope, step, children }: Props): ReactNode {
   const { view, compare, holdingOriginal, sample } = useBenchParts('view', 'compare', 'holdingOriginal', 'sample')
+  const waits = useBench(isRawOnItsWay)
   const grey = stageGreys[useThemeStore((state) => state.stageGrey)]
   const [place, setPlace] = useState<PointerPlace | null>(null)
   const { after, before } = pictures
@@ -67,6 +68,11 @@ export function Stage({ pictures, box, room, scope, step, children }: Props): Re
               <PictureLayers pictures={{ after, before }} shown={sizeOf(after)} scope={scope} step={step} />
               {beside && !holdingOriginal && <span className={styles.badge}>After</span>}
             </PannedPicture>
+            {waits && view.kind === 'full' && (
+              <span className={styles.badge} data-low>
+                True pixels follow: the raw file is being decoded
+              </span>
+            )}
           </>
         )}
         {children}

@@ -52,6 +52,8 @@ export interface Sample {
   readonly path: string
   readonly fullSize: Size | null
   readonly facts: PictureFacts | null
+  /** Its own pixels are there, not only a copy that stands for them. */
+  readonly isWhole: boolean
   /** Why it can't be shown. */
   readonly error: string | null
 }
@@ -170,7 +172,7 @@ export const useBench = create<BenchState & BenchActions>()((set, get) => {
     ...start,
     load: ({ base, folded, changes, cursor, samplePath, samples, macroId, picture }) => {
       const history = replay(changes, cursor - folded, base ?? undefined, folded)
-      const sample = samplePath ? { path: samplePath, fullSize: null, facts: null, error: null } : null
+      const sample = samplePath ? { path: samplePath, fullSize: null, facts: null, isWhole: false, error: null } : null
       const stillThere = history.document.steps.some((step) => step.id === get().selectedId)
       set({
         ready: true,
@@ -237,4 +239,4 @@ export function useBenchParts<K extends keyof (BenchState & BenchActions)>(...pa
 
 /** Whether a raw file is on its way to the stage: that takes all of the machine, so other raw files, and other copies of it, wait. */
 export const isRawOnItsWay = ({ sample }: Pick<BenchState, 'sample'>): boolean =>
-  sample !== null && isRawName(sample.path) && !sample.facts && !sample.error
+  sample !== null && isRawName(sample.path) && !sample.isWhole && !sample.error

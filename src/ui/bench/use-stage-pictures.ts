@@ -43,13 +43,14 @@ function useStageFlow(): { flow: StageFlow | null; pictures: StagePictures } {
         const { showsClipped, compare } = useBench.getState()
         return view.mask !== null || showsClipped || compare === 'difference'
       },
-      opened: ({ path, fullSize, facts }) => {
-        set({ sample: { path, fullSize, facts, error: null } })
-        if (isRaw(facts)) startOnRaw()
+      opened: ({ path, fullSize, facts, isWhole }) => {
+        const isNew = !useBench.getState().sample?.facts
+        set({ sample: { path, fullSize, facts, isWhole, error: null } })
+        if (isNew && isRaw(facts)) startOnRaw()
       },
       refused: (path, sentence) => {
         setPictures(nothingShown)
-        set({ sample: { path, fullSize: null, facts: null, error: sentence } })
+        set({ sample: { path, fullSize: null, facts: null, isWhole: false, error: sentence } })
       },
       changed: (part) => {
         const merge = (before: StagePictures): StagePictures =>

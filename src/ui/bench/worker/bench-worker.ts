@@ -1,9 +1,12 @@
 import { AppError, reportOf } from '@/base/errors'
 import { fileNameOf } from '@/base/paths'
+import { fullSizeOf } from '@/engine/source'
+import { isRawName } from '@/jobs/picture-names'
 import type { Step } from '@/macros/step'
 import type { Asset } from '@/pixels/kept-file'
 import { fetchAssets, fetchPicture, loadKernels } from './loading'
 import { type LowerPart, LowerPartClient } from './lower-part'
+import { OpenPicture } from './open-picture'
 import type { FromBenchWorker, ToBenchWorker } from './protocol'
 import { PictureSession } from './session'
 import { thisThread } from './thread'
@@ -17,22 +20,30 @@ import { beadsThatCan, renderWhatCan, timesThatCan } from './what-can'
 const thread = thisThread<ToBenchWorker, FromBenchWorker>()
 const post = (message: FromBenchWorker, transfer: Transferable[] = []): void => thread.postMessage(message, transfer)
 
-const sessions = new Map<string, Promise<PictureSession>>()
 const assets = new Map<string, Asset>()
 let lowerPart: LowerPart | undefined
+/** Only the picture on the bench is kept: a second one of 24 megapixels would double the memory. */
+let onBench: { readonly path: string; readonly picture: OpenPicture } | undefined
 
-async function open(path: string): Promise<PictureSession> {
-  const { source, facts } = await fetchPicture(path)
-  post({ type: 'opened', path, fullSize: source.size, facts })
-  return new PictureSession(await loadKernels(), source, { facts, name: fileNameOf(path) }, assets, lowerPart)
+function open(path: string): OpenPicture {
+  if (onBench?.path === path) return onBench.picture
+  const name = fileNameOf(path)
+  const picture = new OpenPicture({
+    isRaw: isRawName(path),
+    fetch: (edge) => fetchPicture(path, edge),
+    begin: async ({ source, facts }) => new PictureSession(await loadKernels(), source, { facts, name }, assets, lowerPart),
+    opened: ({ facts, source }, isWhole) => {
+      if (onBench?.picture === picture) post({ type: 'opened', path, fullSize: fullSizeOf(source), facts, isWhole })
+    },
+    failed: (error) => onBench?.picture === picture && fail(path, null, false, error),
+  })
+  onBench = { path, picture }
+  return picture
 }
 
-/** Only the picture on the bench is kept: a second one of 24 megapixels would double the memory. */
-function session(path: string): Promise<PictureSession> {
-  const known = sessions.get(path) ?? open(path)
-  sessions.clear()
-  sessions.set(path, known)
-  return known
+function fail(path: string, id: number | null, isOpen: boolean, error: unknown): void {
+  const report = reportOf(error)
+  post({ type: 'failed', id, isOpen, path, report, sentence: new AppError(report.code, report.details).message })
 }
 
 /** What is asked of a picture. */
@@ -44,13 +55,18 @@ function stepsOf(message: Wish): readonly Step[] {
   return 'request' in message ? message.request.steps : message.steps
 }
 
+/** Whether only the picture's own pixels will do: a copy shows it fitted, and small. */
+const wantsTruth = (message: Wish): boolean =>
+  message.type === 'strip' || message.type === 'times' || (message.type === 'render' && message.request.view.kind === 'region')
+
 async function handle(message: Wish): Promise<void> {
   const wish = 'request' in message ? message.request : message
   const { path } = wish
   const id = 'id' in wish ? wish.id : null
   let isOpen = false
+  const opening = open(path)
   try {
-    const picture = await session(path)
+    const picture = await (wantsTruth(message) ? opening.forTruth() : opening.forLooking())
     isOpen = true
     // A file that is not to be had is told by the step that needs it.
     await fetchAssets(assets, stepsOf(message)).catch(() => undefined)
@@ -66,15 +82,16 @@ async function handle(message: Wish): Promise<void> {
       post({ type: 'beads', id: message.id, path, pictures: beadsThatCan(picture, message.steps) })
     }
   } catch (error) {
-    if (!isOpen) sessions.delete(path)
-    const report = reportOf(error)
-    post({ type: 'failed', id, isOpen, path, report, sentence: new AppError(report.code, report.details).message })
+    // Asked for again, it is read again.
+    if (!isOpen && onBench?.picture === opening) onBench = undefined
+    fail(path, id, isOpen, error)
   }
 }
 
 let queue: Promise<void> = Promise.resolve()
 self.onmessage = ({ data }: MessageEvent<ToBenchWorker>) => {
   if (data.type === 'lowerPart') lowerPart = new LowerPartClient(data.port)
-  else if (data.type === 'recycle') void sessions.get(data.path)?.then((picture) => picture.giveBack(data.buffer))
-  else queue = queue.then(() => handle(data))
+  else if (data.type === 'recycle') {
+    if (onBench?.path === data.path) onBench.picture.giveBack(data.buffer)
+  } else queue = queue.then(() => handle(data))
 }

@@ -106,7 +106,14 @@ export type ToBenchWorker =
   | { readonly type: 'times'; readonly request: TimesRequest }
 
 export type FromBenchWorker =
-  | { readonly type: 'opened'; readonly path: string; readonly fullSize: Size; readonly facts: PictureFacts }
+  /** `isWhole`: its own pixels are there; otherwise a copy that stands for them, and it is told again when they are. */
+  | {
+      readonly type: 'opened'
+      readonly path: string
+      readonly fullSize: Size
+      readonly facts: PictureFacts
+      readonly isWhole: boolean
+    }
   /** `id`: of what failed, if it has one. `isOpen`: the picture itself is there, and what failed can be asked again. */
   | {
       readonly type: 'failed'

@@ -1,6 +1,6 @@
 import type { Kernels } from '@kernels/binding'
 import { formatSize } from '@/base/format'
-import { longEdge, type Rect, type Size, wholeRect } from '@/base/geometry'
+import { areaOf, longEdge, type Rect, type Size, wholeRect } from '@/base/geometry'
 import { lruCached } from '@/base/lru-cache'
 import { renderLimit } from '@/engine/limit-view'
 import { layOnWhite, opacitySource, planOpacity, renderOpacity } from '@/engine/opacity'
@@ -19,7 +19,7 @@ import {
   type Sight,
 } from '@/engine/resolve'
 import { createSampler } from '@/engine/sampler'
-import type { PlaneSource } from '@/engine/source'
+import { fullSizeOf, type PlaneSource } from '@/engine/source'
 import type { Subject } from '@/macros/condition'
 import type { Step } from '@/macros/step'
 import { findOperation } from '@/operations'
@@ -56,7 +56,10 @@ type CountedFor = Pick<RenderedView, 'histogram' | 'clipped'> & { readonly key: 
 /** A view before it is known whether a step is missing from it. */
 export type SoundView = Omit<RenderedView, 'problems'>
 
-/** One open picture: its full source, its reduced copies, and frames in front of the step being edited. */
+/**
+ * One open picture: its full source, its reduced copies, and frames in front of the step being edited. Of a smaller copy it draws fitted
+ * pictures and beads alone.
+ */
 export class PictureSession {
   private readonly proxies = new Map<string, PlaneSource>()
   private readonly frames = new Map<string, KeptFrame>()
@@ -73,6 +76,7 @@ export class PictureSession {
   private readonly opacity: InterleavedSource | undefined
   private readonly pool = new BufferPool()
   readonly times: StepTimes
+  private readonly fullSize: Size
 
   constructor(
     private readonly kernels: Kernels,
@@ -82,6 +86,7 @@ export class PictureSession {
     private readonly assets: ReadonlyMap<string, Asset> = new Map(),
     private readonly lowerPart?: LowerPart,
   ) {
+    this.fullSize = fullSizeOf(source)
     this.sampler = createSampler(kernels, source)
     this.opacity = opacitySource(source)
     this.times = new StepTimes(kernels, source, { subject, assets })
@@ -99,16 +104,16 @@ export class PictureSession {
   async render(request: RenderRequest): Promise<SoundView> {
     const started = performance.now()
     this.preparedMs = 0
-    const steps = resolveSteps(request.steps, this.source.size, this.sight())
-    const fullSize = finalSize(steps, this.source.size)
+    const steps = resolveSteps(request.steps, this.fullSize, this.sight())
+    const fullSize = finalSize(steps, this.fullSize)
     const { view } = request
     const drawn = await (view.kind === 'fit' ? this.fit(steps, request, fullSize, view) : this.region(steps, request, fullSize, view))
     return {
       id: request.id,
       path: request.path,
       fullSize,
-      sizeBeforeFocus: finalSize(steps.slice(0, request.focus), this.source.size),
-      found: foundWords(steps, this.source.size),
+      sizeBeforeFocus: finalSize(steps.slice(0, request.focus), this.fullSize),
+      found: foundWords(steps, this.fullSize),
       measured: this.measured(steps, request.focus),
       place: placeOf(steps[request.focus]),
       ...drawn,
@@ -176,7 +181,7 @@ export class PictureSession {
     const lower = lowerPart
       .draw(frame, {
         steps: request.steps.slice(focus),
-        size: finalSize(steps.slice(0, focus), this.source.size),
+        size: finalSize(steps.slice(0, focus), this.fullSize),
         subject: this.subject,
         constants: constantsOf(steps.slice(focus)),
         rect: below,
@@ -220,7 +225,7 @@ export class PictureSession {
     if (this.opacity) this.showOpacity(pixels, planOpacity(this.opacity, steps, 'full'), rect)
     const { histogram, clipped } = await this.counted(steps, request, fullSize)
     const before = steps.slice(0, request.focus)
-    const from = partBefore(rect, fullSize, finalSize(before, this.source.size))
+    const from = partBefore(rect, fullSize, finalSize(before, this.fullSize))
     const mask = request.mask ? this.mask(request, planRender(this.source, before, 'full'), steps, from) : null
     return { pixels, size: { width: rect.width, height: rect.height }, mask, rect, histogram, clipped, isQuick: false }
   }
@@ -247,7 +252,7 @@ export class PictureSession {
   /** The finished picture at its full size. Behind a reduction, a picture before the step in focus is kept whole: it is small. */
   private truePlan(steps: readonly ResolvedStep[], focus: number): Plan {
     const before = keepable(steps.slice(0, focus))
-    const { width, height } = finalSize(before, this.source.size)
+    const { width, height } = finalSize(before, this.fullSize)
     const isReduced = playedOut(before).some(({ effect }) => effect.kind === 'resample')
     const key = keyOf(before)
     // A first look computes its own part alone; whoever looks again will look on.
@@ -264,16 +269,18 @@ export class PictureSession {
     let density = 1
     const played = playedOut(steps)
     for (const [index, step] of played.entries()) {
-      const before = played[index - 1]?.sizeAfter ?? this.source.size
+      const before = played[index - 1]?.sizeAfter ?? this.fullSize
       if (step.effect.kind === 'resample') density *= longEdge(step.sizeAfter) / longEdge(before)
     }
-    const max = Math.sqrt(maxProxyPixels / (this.source.size.width * this.source.size.height))
+    const max = Math.sqrt(maxProxyPixels / areaOf(this.fullSize))
     return Math.min(1, max, shown * density)
   }
 
+  /** @param scale its pixels per full-size pixel */
   private proxy(scale: number): PlaneSource {
     const key = scale.toFixed(5)
-    return lruCached(this.proxies, key, 3, () => renderProxy(this.kernels, this.source, scale))
+    const density = longEdge(this.source.size) / longEdge(this.fullSize)
+    return lruCached(this.proxies, key, 3, () => renderProxy(this.kernels, this.source, scale / density))
   }
 
   private opacityProxy(opacity: InterleavedSource, scale: number): PlaneSource {
@@ -304,8 +311,8 @@ export class PictureSession {
   /** One region as each variant of the steps makes it. */
   strip({ variants, focus, view }: StripRequest): StripPicture[] {
     return variants.map((variant) => {
-      const steps = resolveSteps(variant, this.source.size, this.sight())
-      const rect = regionRect(finalSize(steps, this.source.size), view)
+      const steps = resolveSteps(variant, this.fullSize, this.sight())
+      const rect = regionRect(finalSize(steps, this.fullSize), view)
       const pixels = renderEncoded(this.kernels, this.truePlan(steps, focus), screen, rect)
       return { pixels, size: { width: rect.width, height: rect.height } }
     })
@@ -313,11 +320,11 @@ export class PictureSession {
 
   /** A small picture of the source and of the result after every step. */
   beadPictures(steps: readonly Step[]): BeadPicture[] {
-    const resolved = resolveSteps(steps, this.source.size, this.sight())
+    const resolved = resolveSteps(steps, this.fullSize, this.sight())
     const pictures: BeadPicture[] = []
     let key = 'source'
     let before = lruCached(this.beads, key, Number.POSITIVE_INFINITY, () =>
-      this.bead('source', this.proxy(beadEdge / longEdge(this.source.size))),
+      this.bead('source', this.proxy(beadEdge / longEdge(this.fullSize))),
     )
     pictures.push(before.picture)
     const used = new Set([key])
