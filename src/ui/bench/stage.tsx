@@ -69,7 +69,7 @@ export function Stage({ pictures, box, room, scope, step, children }: Props): Re
               {beside && !holdingOriginal && <span className={styles.badge}>After</span>}
             </PannedPicture>
             {waits && view.kind === 'full' && (
-              <span className={styles.badge} data-low>
+              <span className={styles.badge} data-low role="status">
                 True pixels follow: the raw file is being decoded
               </span>
             )}
