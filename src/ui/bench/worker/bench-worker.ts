@@ -59,12 +59,15 @@ function stepsOf(message: Wish): readonly Step[] {
 const wantsTruth = (message: Wish): boolean =>
   message.type === 'strip' || message.type === 'times' || (message.type === 'render' && message.request.view.kind === 'region')
 
-async function handle(message: Wish): Promise<void> {
+/** @param hasWaited for true pixels: its picture may have been taken off the bench meanwhile */
+async function handle(message: Wish, hasWaited = false): Promise<void> {
   const wish = 'request' in message ? message.request : message
   const { path } = wish
   const id = 'id' in wish ? wish.id : null
+  if (hasWaited && onBench?.path !== path) return fail(path, id, true, new AppError('internal', { reason: 'the picture has gone' }))
   let isOpen = false
   const opening = open(path)
+  if (wantsTruth(message) && !opening.isSettled) return void handleLater(message, opening)
   try {
     const picture = await (wantsTruth(message) ? opening.forTruth() : opening.forLooking())
     isOpen = true
@@ -86,6 +89,12 @@ async function handle(message: Wish): Promise<void> {
     if (!isOpen && onBench?.picture === opening) onBench = undefined
     fail(path, id, isOpen, error)
   }
+}
+
+/** True pixels may be seconds away: what can do without them goes on. */
+async function handleLater(message: Wish, opening: OpenPicture): Promise<void> {
+  await opening.forTruth().catch(() => undefined)
+  queue = queue.then(() => handle(message, true))
 }
 
 let queue: Promise<void> = Promise.resolve()

@@ -23,15 +23,19 @@ export class OpenPicture {
   private readonly whole: Promise<PictureSession>
   private first: Promise<PictureSession> | undefined
   private newest: PictureSession | undefined
-  /** Whether there is nothing better to come. */
-  private isSettled = false
+  private settled = false
 
   constructor(private readonly opening: Opening) {
     this.whole = this.begin(opening.fetch(), true)
     this.whole.catch((error) => {
-      this.isSettled = true
+      this.settled = true
       if (this.newest) opening.failed(error)
     })
+  }
+
+  /** Nothing better is to come: the whole is there, or can't be read. */
+  get isSettled(): boolean {
+    return this.settled
   }
 
   /** For true pixels. @throws AppError as reading the file does */
@@ -41,7 +45,7 @@ export class OpenPicture {
 
   /** For a fitted picture. @throws AppError as reading the file does */
   forLooking(): Promise<PictureSession> {
-    if (this.isSettled || !this.opening.isRaw) return this.whole
+    if (this.settled || !this.opening.isRaw) return this.whole
     // Where the copy fails, the whole tells why.
     this.first ??= Promise.any([this.begin(this.copy(), false), this.whole]).catch(() => this.whole)
     return this.first
@@ -61,8 +65,8 @@ export class OpenPicture {
     const fetched = await fetching
     const session = await this.opening.begin(fetched)
     // The whole has overtaken its copy, or can't be read.
-    if (this.isSettled) return this.whole
-    this.isSettled = isWhole
+    if (this.settled) return this.whole
+    this.settled = isWhole
     if (isWhole) this.first = this.whole
     this.newest = session
     this.opening.opened(fetched, isWhole)
