@@ -1,8 +1,13 @@
 import { describe, expect, it } from 'vitest'
 import { AppError } from '@/base/errors'
+import { byteAt } from '@/base/numbers'
+import { newStep, type Step } from '@/macros/step'
+import { testKernels } from '../../../../tests/kernels'
+import { paint } from '../../../../tests/pictures'
 import type { FetchedPicture } from './loading'
 import { OpenPicture } from './open-picture'
-import type { PictureSession } from './session'
+import type { RenderRequest } from './protocol'
+import { PictureSession } from './session'
 
 const facts = { size: { width: 6000, height: 4000 }, format: 'raw', bits: 16, space: 'camera', hasAlpha: false }
 const picture = (width: number): FetchedPicture => ({
@@ -87,5 +92,31 @@ describe('a picture on its way to the bench', () => {
     late.come(2048)
     await expect(looked).rejects.toMatchObject({ code: 'pictureDamaged' })
     expect(late.told).toEqual([])
+  })
+  it('looks in its copy as it does whole, at the sizes of the whole', async () => {
+    const kernels = await testKernels()
+    const coloured = [
+      newStep('exposure', 'a', { exposureEv: 0.4 }),
+      newStep('saturation', 'b', { saturationPercent: 30 }),
+      newStep('unsharp-mask', 'u', { radiusPx: 20 }),
+    ]
+    const shaped = [...coloured, newStep('crop', 'c', { ratioWidth: 1, ratioHeight: 1 }), newStep('resize', 'd', { lengthPx: 200 })]
+    const view = { kind: 'fit', widthPx: 300, heightPx: 300 } as const
+    const request = (steps: readonly Step[]): RenderRequest => ({ id: 1, path: 'x', steps, focus: 0, view, histogram: true })
+    const drawn = (width: number, height: number) =>
+      paint(width, height, (x, y) => {
+        const [across, down] = [(x + 0.5) / width, (y + 0.5) / height]
+        return [60 + 120 * across, 40 + 150 * down, 128 + 60 * Math.sin(9 * across) * Math.cos(7 * down)]
+      })
+    const whole = new PictureSession(kernels, drawn(600, 400))
+    const copy = new PictureSession(kernels, { ...drawn(300, 200), fullSize: { width: 600, height: 400 } })
+    for (const wanted of [coloured, shaped]) {
+      const [seen, truth] = [await copy.render(request(wanted)), await whole.render(request(wanted))]
+      expect(seen).toMatchObject({ fullSize: truth.fullSize, sizeBeforeFocus: truth.sizeBeforeFocus, size: truth.size })
+      // Rounded to codes at other places: most differ by none, few near black by several.
+      const apart = seen.pixels.reduce((sum, value, at) => sum + Math.abs(value - byteAt(truth.pixels, at)), 0)
+      expect(apart / seen.pixels.length).toBeLessThan(0.5)
+    }
+    expect(copy.beadPictures(shaped).map(({ size }) => size)).toEqual(whole.beadPictures(shaped).map(({ size }) => size))
   })
 })

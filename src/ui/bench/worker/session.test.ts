@@ -1,11 +1,10 @@
 import { beforeAll, describe, expect, it, vi } from 'vitest'
-import { byteAt } from '@/base/numbers'
 import { Sample } from '@/engine/sample'
 import { newLimit } from '@/macros/limit'
 import { newStep, type Step } from '@/macros/step'
 import { traitsOf } from '@/pixels/traits'
 import { testKernels } from '../../../../tests/kernels'
-import { busyPicture, paint } from '../../../../tests/pictures'
+import { busyPicture } from '../../../../tests/pictures'
 import { renderSteps, worstDifference } from '../../../../tests/render'
 import { BufferPool } from './buffer-pool'
 import { drawLowerPart, type LowerPart, LowerPartClient, type LowerPartTask, type ToLowerPart } from './lower-part'
@@ -46,25 +45,6 @@ describe('a fitted view', () => {
     const views: SoundView[] = []
     for (const focus of [0, 1, 2, 3, 4]) views.push(await session.render(request(steps, { focus })))
     for (const view of views) expect(worstDifference(view.pixels, views[0]?.pixels ?? [])).toBe(0)
-  })
-  it('of a smaller copy is what it is of the whole, at the sizes of the whole', async () => {
-    const kernels = await testKernels()
-    const drawn = (width: number, height: number) =>
-      paint(width, height, (x, y) => {
-        const [across, down] = [(x + 0.5) / width, (y + 0.5) / height]
-        return [60 + 120 * across, 40 + 150 * down, 128 + 60 * Math.sin(9 * across) * Math.cos(7 * down)]
-      })
-    const shaped = [...steps.slice(0, 2), newStep('unsharp-mask', 'u', { radiusPx: 20 }), ...steps.slice(2)]
-    const whole = new PictureSession(kernels, drawn(600, 400))
-    const copy = new PictureSession(kernels, { ...drawn(300, 200), fullSize: { width: 600, height: 400 } })
-    for (const wanted of [shaped.slice(0, 3), shaped]) {
-      const [seen, truth] = [await copy.render(request(wanted)), await whole.render(request(wanted))]
-      expect(seen).toMatchObject({ fullSize: truth.fullSize, sizeBeforeFocus: truth.sizeBeforeFocus, size: truth.size })
-      // Rounded to codes at other places: most differ by none, few near black by several.
-      const apart = seen.pixels.reduce((sum, value, at) => sum + Math.abs(value - byteAt(truth.pixels, at)), 0)
-      expect(apart / seen.pixels.length).toBeLessThan(0.5)
-    }
-    expect(copy.beadPictures(shaped).map(({ size }) => size)).toEqual(whole.beadPictures(shaped).map(({ size }) => size))
   })
   it('never shows more pixels than the finished picture has', async () => {
     expect(await session.render(request(steps))).toMatchObject({
