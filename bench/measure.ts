@@ -1,3 +1,6 @@
+import { cpus } from 'node:os'
+import { setTimeout as pause } from 'node:timers/promises'
+
 /** Median of several timings of one piece of work, in milliseconds; the first, which compiles, is thrown away. */
 export async function medianMs(times: number, work: () => unknown): Promise<number> {
   const taken: number[] = []
@@ -19,6 +22,21 @@ export async function medianOfTurns(times: number, works: readonly (() => unknow
       if (i > 0) taken[w]?.push(performance.now() - started)
     }
   return taken.map((list) => list.sort((a, b) => a - b)[Math.floor(list.length / 2)] ?? Number.NaN)
+}
+
+/** Waits until the machine has little to do, as after work that was called off; no longer than a minute. */
+export async function untilIdle(): Promise<void> {
+  const spent = () => {
+    const times = cpus().map((cpu) => cpu.times)
+    const idle = times.reduce((sum, time) => sum + time.idle, 0)
+    return { idle, all: idle + times.reduce((sum, { user, nice, sys, irq }) => sum + user + nice + sys + irq, 0) }
+  }
+  for (let seconds = 0; seconds < 60; seconds += 2) {
+    const before = spent()
+    await pause(2000)
+    const after = spent()
+    if (after.idle - before.idle > 0.85 * (after.all - before.all)) return
+  }
 }
 
 export interface Row {

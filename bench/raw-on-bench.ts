@@ -1,7 +1,7 @@
 import { copyFileSync } from 'node:fs'
 import { join } from 'node:path'
 import type { Browser } from '@playwright/test'
-import type { Row } from './measure'
+import { type Row, untilIdle } from './measure'
 import { largeRaw } from './pictures'
 
 /**
@@ -51,7 +51,7 @@ async function layRaw(browser: Browser, address: string, shown: string, raw: str
   await page.goto(`${address}/bench`)
   const tiles = page.locator('canvas[data-sample]')
   await page.waitForFunction(() => document.querySelectorAll('canvas[data-sample]').length === 2, undefined, { timeout: 60_000 })
-  await page.waitForTimeout(4000)
+  await untilIdle()
   await page.evaluate(() => {
     const seen = { began: 0, preview: 0, pixels: 0, newest: 0, render: '' }
     ;(window as unknown as { seen: typeof seen }).seen = seen
