@@ -18,11 +18,11 @@ import type { Source } from './source'
 const linear: Curve = { kind: 'gamma', exponent: 1 }
 
 /** The opacity as a picture; nothing for an opaque source. */
-export function opacitySource({ alpha, size }: InterleavedSource): InterleavedSource | undefined {
+export function opacitySource({ alpha, size, fullSize }: InterleavedSource): InterleavedSource | undefined {
   if (!alpha) return undefined
   const pixels = alpha instanceof Uint16Array ? new Uint16Array(alpha.length * 3) : new Uint8Array(alpha.length * 3)
   for (let i = 0; i < alpha.length; i++) pixels.fill(codeAt(alpha, i), i * 3, i * 3 + 3)
-  return { kind: 'interleaved', size, pixels, colour: { curves: [linear, linear, linear], toWorking: identity3 } }
+  return { kind: 'interleaved', size, fullSize, pixels, colour: { curves: [linear, linear, linear], toWorking: identity3 } }
 }
 
 /** What the steps do to places, planned for a picture of opacity. What is laid around a picture is opaque, unless told otherwise. */

@@ -108,8 +108,12 @@ describe('a picture on its way to the bench', () => {
         const [across, down] = [(x + 0.5) / width, (y + 0.5) / height]
         return [60 + 120 * across, 40 + 150 * down, 128 + 60 * Math.sin(9 * across) * Math.cos(7 * down)]
       })
-    const whole = new PictureSession(kernels, drawn(600, 400))
-    const copy = new PictureSession(kernels, { ...drawn(300, 200), fullSize: { width: 600, height: 400 } })
+    const seenThrough = (width: number, height: number) => ({
+      ...drawn(width, height),
+      alpha: Uint8Array.from({ length: width * height }, (_, i) => 255 - ((i % width) / width) * 200),
+    })
+    const whole = new PictureSession(kernels, seenThrough(600, 400))
+    const copy = new PictureSession(kernels, { ...seenThrough(300, 200), fullSize: { width: 600, height: 400 } })
     for (const wanted of [coloured, shaped]) {
       const [seen, truth] = [await copy.render(request(wanted)), await whole.render(request(wanted))]
       expect(seen).toMatchObject({ fullSize: truth.fullSize, sizeBeforeFocus: truth.sizeBeforeFocus, size: truth.size })

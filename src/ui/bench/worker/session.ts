@@ -148,7 +148,7 @@ export class PictureSession {
     const pixels = this.pool.take(size.width * size.height * screen.channels)
     if (isQuick) drawQuickly(this.kernels, this.palette(kept), rest, pixels)
     else await this.draw(plan, kept.frame, request, steps, focus, pixels)
-    if (this.opacity) this.showOpacity(pixels, planOpacity(this.opacityProxy(this.opacity, scale), steps, 'preview'))
+    if (this.opacity) this.showOpacity(pixels, planOpacity(this.proxy(scale, this.opacity), steps, 'preview'))
     const counted = countPixels(pixels, size)
     return {
       pixels,
@@ -276,15 +276,14 @@ export class PictureSession {
     return Math.min(1, max, shown * density)
   }
 
-  /** @param scale its pixels per full-size pixel */
-  private proxy(scale: number): PlaneSource {
-    const key = scale.toFixed(5)
-    const density = longEdge(this.source.size) / longEdge(this.fullSize)
-    return lruCached(this.proxies, key, 3, () => renderProxy(this.kernels, this.source, scale / density))
-  }
-
-  private opacityProxy(opacity: InterleavedSource, scale: number): PlaneSource {
-    return lruCached(this.proxies, `opacity ${scale.toFixed(5)}`, 3, () => renderProxy(this.kernels, opacity, scale))
+  /**
+   * @param scale its pixels per full-size pixel
+   * @param of the picture, or that of its opacity
+   */
+  private proxy(scale: number, of = this.source): PlaneSource {
+    const key = `${of === this.source} ${scale.toFixed(5)}`
+    const density = longEdge(of.size) / longEdge(this.fullSize)
+    return lruCached(this.proxies, key, 3, () => renderProxy(this.kernels, of, scale / density))
   }
 
   private showOpacity(pixels: Uint8ClampedArray, plan: Plan, rect?: Rect): void {
