@@ -16,8 +16,6 @@ export default defineConfig({
     viewport: { width: 1280, height: 800 },
     launchOptions: { executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-background-networking', '--disable-gpu'] },
     trace: 'off',
-    // On a busy machine what moves is clicked beside; tests that are about motion ask for it.
-    contextOptions: { reducedMotion: 'reduce' },
   },
   webServer: {
     command: `rm -rf .build/browser-data && node scripts/supervisor.mjs ${port} --lay-demo`,
