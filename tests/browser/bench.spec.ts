@@ -129,6 +129,7 @@ test('a file that is no picture is explained on the stage, and the next one is s
   await dialog.getByRole('button', { name: /odd-files/ }).click()
   await dialog.getByRole('button', { name: 'truncated.jpg' }).click()
   await expect(page.getByText(/is damaged and can't be read to its end/)).toBeVisible()
+  await expect(dialog).toBeHidden()
   await page.getByRole('button', { name: 'Open a picture' }).click()
   await page.getByRole('dialog').getByRole('button', { name: 'sixteen-bit.tif' }).click()
   await settled(page)
