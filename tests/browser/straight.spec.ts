@@ -228,6 +228,8 @@ test('what a loop asks is asked from the list too; nothing written is told', asy
     macros: [{ macroId: macro.id, revision: null }],
     deliveries: [{ ...defaultDelivery('d', delivered), longEdgePx: 300 }],
   })
+  // Where little motion is wanted, what comes up is filled before it is part of the page.
+  await page.emulateMedia({ reducedMotion: 'reduce' })
   await page.goto('/loops')
   await page.getByRole('listitem').filter({ hasText: 'Asks whose' }).getByRole('button', { name: 'Run loop' }).click()
   const dialog = page.getByRole('dialog', { name: 'Before it runs' })

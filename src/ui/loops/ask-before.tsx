@@ -5,6 +5,7 @@ import dayjs, { type Dayjs } from 'dayjs'
 import { type ReactNode, useState } from 'react'
 import type { RunWishes } from '@/contract/answers'
 import type { Answers, Question } from '@/macros/open'
+import { focusOnceThere } from '../controls/focus-once-there'
 import { AnswerField } from './answer-field'
 
 /** Over everything, over what has changed, over everything at a later time, or over three pictures for a try. */
@@ -84,4 +85,4 @@ function AskForm({ questions, way, onAnswer }: { way: Way } & Pick<Props, 'quest
 
 /** Whoever is asked can type at once. */
 const focusFirst = (form: { nativeElement?: HTMLElement } | null): void =>
-  form?.nativeElement?.querySelector<HTMLElement>('input, textarea')?.focus()
+  focusOnceThere(form?.nativeElement?.querySelector<HTMLElement>('input, textarea') ?? null)
